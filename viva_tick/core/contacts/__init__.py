@@ -1,0 +1,22 @@
+"""Contacts: whether the metal touches. Modelled or replayed bounces, and their figures."""
+
+from __future__ import annotations
+
+from .bounce import Bouncer, Burst, CaptureBouncer, ModelBouncer, capture_bursts
+from .moves import ContactCourse, Move, contact_course
+from .statistics import BounceFigures, bounce_figures, contact_source, source_bouncer
+
+__all__ = [
+    "BounceFigures",
+    "Bouncer",
+    "Burst",
+    "CaptureBouncer",
+    "ContactCourse",
+    "ModelBouncer",
+    "Move",
+    "bounce_figures",
+    "capture_bursts",
+    "contact_course",
+    "contact_source",
+    "source_bouncer",
+]

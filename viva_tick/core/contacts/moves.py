@@ -1,0 +1,73 @@
+"""From what a scenario does to an input part to when its metal touches."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..document import Bench, InputPart, Press, Scenario
+from ..switches import SWITCH_CLASSES
+from .bounce import Bouncer, CaptureBouncer, ModelBouncer
+
+
+@dataclass(frozen=True)
+class Move:
+    """The part is pushed (pressed) or let go, and its bounce is over at `rest_us`."""
+
+    at_us: int
+    pressed: bool
+    rest_us: int
+
+
+@dataclass(frozen=True)
+class ContactCourse:
+    """Changes of the contact in one run: `changes` is (instant, touching), beginning with instant 0."""
+
+    moves: tuple[Move, ...]
+    changes: tuple[tuple[int, bool], ...]
+
+
+def bouncer_for(bench: Bench, part: InputPart, seed: int) -> Bouncer:
+    """The part's own way of bouncing."""
+    if part.contact.kind == "capture":
+        return CaptureBouncer(bench.capture(part.contact.capture), first=seed - 1)
+    return ModelBouncer(SWITCH_CLASSES[part.contact.switch], seed, part.id)
+
+
+def _pushes(part: InputPart, scenario: Scenario) -> list[tuple[int, bool]]:
+    pushes: list[tuple[int, bool]] = []
+    for stimulus in scenario.stimuli:
+        if stimulus.input == part.id:
+            if isinstance(stimulus, Press):
+                pushes += [(stimulus.at_us, True), (stimulus.at_us + stimulus.hold_us, False)]
+            else:
+                pushes.append((stimulus.at_us, stimulus.pressed))
+    kept: list[tuple[int, bool]] = []
+    pressed = False
+    for at_us, push in sorted(pushes):
+        if push != pressed and at_us < scenario.length_us:
+            kept.append((at_us, push))
+            pressed = push
+    return kept
+
+
+def contact_course(bench: Bench, part: InputPart, scenario: Scenario, seed: int) -> ContactCourse:
+    """When the part's metal touches in that scenario, bounces included."""
+    bouncer = bouncer_for(bench, part, seed)
+    closed_at_rest = part.wiring.normally == "closed"
+    pushes = _pushes(part, scenario)
+    moves: list[Move] = []
+    changes: list[tuple[int, bool]] = [(0, closed_at_rest)]
+    over = False  # whether the part is electrically over to its pressed side
+    for number, (at_us, pressed) in enumerate(pushes):
+        end_us = pushes[number + 1][0] if number + 1 < len(pushes) else scenario.length_us
+        rest_us = at_us
+        for step, offset in enumerate((0, *bouncer.burst(pressed, number))):
+            if at_us + offset >= end_us:
+                break
+            now = pressed if step % 2 == 0 else not pressed
+            if now != over:
+                over = now
+                rest_us = at_us + offset
+                changes.append((rest_us, over != closed_at_rest))
+        moves.append(Move(at_us, pressed, rest_us))
+    return ContactCourse(tuple(moves), tuple(changes))

@@ -1,0 +1,80 @@
+"""Act, then ignore: the first edge is believed at once, then the input is deaf for the interval."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from ..clock import MASK
+from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
+
+
+class ActIgnoreStepper(Stepper):
+    """A lock that each believed edge closes for the interval."""
+
+    __slots__ = ("locked", "since_ms")
+
+    def __init__(self, interval_us: int) -> None:
+        super().__init__(interval_us)
+        self.locked = False
+        self.since_ms = 0
+
+    def step(self, now_ms: int, pressed: bool) -> int:
+        """See `Stepper.step`."""
+        if self.locked:
+            if (now_ms - self.since_ms) & MASK < self.wait_ms:
+                return NO_EDGE
+            self.locked = False
+        if pressed == self.believed:
+            return NO_EDGE
+        self.believed = pressed
+        self.locked = True
+        self.since_ms = now_ms
+        return PRESS if pressed else RELEASE
+
+    def due(self) -> tuple[int, int] | None:
+        """See `Stepper.due`."""
+        return (self.since_ms, self.wait_ms) if self.locked else None
+
+
+def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
+    unlocked: Times = np.maximum(edge, clock.counter_reaches(last, wait_ms))
+    return unlocked
+
+
+METHOD = Method(
+    id="act-ignore",
+    title="Act, then ignore",
+    sentence="How long must the firmware ignore the contact after it has acted?",
+    right_when="Right where the press must act at once and the wires are quiet.",
+    costs="Costs no wait on the first edge; a spike counts as a press, and quick presses vanish in the deaf time.",
+    statistic="settle",
+    limits_us=(0, 1_000_000),
+    default_us=50_000,
+    blocks=False,
+    make=ActIgnoreStepper,
+    accept_us=_accept_us,
+    sketch=SketchPart(
+        "ActIgnore",
+        """\
+// Act, then ignore: the first edge is believed at once, then the input is deaf for the wait.
+struct ActIgnore {
+  bool believed = false;
+  bool locked = false;
+  uint32_t since = 0;
+
+  Edge step(uint32_t now, bool pressed, uint32_t wait) {
+    if (locked) {
+      // Unsigned subtraction stays right when the counter wraps.
+      if (uint32_t(now - since) < wait) return NO_EDGE;
+      locked = false;
+    }
+    if (pressed == believed) return NO_EDGE;
+    believed = pressed;
+    locked = true;
+    since = now;
+    return pressed ? PRESS : RELEASE;
+  }
+};
+""",
+    ),
+)

@@ -1,0 +1,43 @@
+"""Fixed delay: act on an edge, then stop the whole loop for the interval."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from .base import Method, PassClock, SketchPart, Times
+from .none import NoneStepper
+
+
+def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
+    awake: Times = np.maximum(edge, last + wait_ms * 1000)
+    return awake
+
+
+METHOD = Method(
+    id="fixed-delay",
+    title="Fixed delay",
+    sentence="How long must the whole loop stand still after it has acted?",
+    right_when="Right for a bench with a single input and nothing else to do.",
+    costs="Costs everything else: while it waits no input is read, no lamp blinks, nothing feeds the watchdog.",
+    statistic="settle",
+    limits_us=(0, 1_000_000),
+    default_us=50_000,
+    blocks=True,
+    make=NoneStepper,
+    accept_us=_accept_us,
+    sketch=SketchPart(
+        "DelayAfter",
+        """\
+// Fixed delay: every change is an edge; loop() stands still after it has acted on one.
+struct DelayAfter {
+  bool believed = false;
+
+  Edge step(uint32_t, bool pressed, uint32_t) {
+    if (pressed == believed) return NO_EDGE;
+    believed = pressed;
+    return pressed ? PRESS : RELEASE;
+  }
+};
+""",
+    ),
+)

@@ -1,0 +1,52 @@
+"""None: every change of the reading is believed at once."""
+
+from __future__ import annotations
+
+from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
+
+
+class NoneStepper(Stepper):
+    """Believes the reading."""
+
+    __slots__ = ()
+
+    def step(self, now_ms: int, pressed: bool) -> int:
+        """See `Stepper.step`."""
+        if pressed == self.believed:
+            return NO_EDGE
+        self.believed = pressed
+        return PRESS if pressed else RELEASE
+
+
+def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
+    return edge
+
+
+METHOD = Method(
+    id="none",
+    title="None",
+    sentence="Every change is believed at once.",
+    right_when="Right for a source that does not bounce: a logic signal, a sensor with its own trigger.",
+    costs="Costs nothing, and counts every bounce of a bare contact.",
+    statistic=None,
+    limits_us=(0, 0),
+    default_us=0,
+    blocks=False,
+    make=NoneStepper,
+    accept_us=_accept_us,
+    sketch=SketchPart(
+        "Believed",
+        """\
+// No debounce: every change of the reading is an edge.
+struct Believed {
+  bool believed = false;
+
+  Edge step(uint32_t, bool pressed, uint32_t) {
+    if (pressed == believed) return NO_EDGE;
+    believed = pressed;
+    return pressed ? PRESS : RELEASE;
+  }
+};
+""",
+    ),
+)

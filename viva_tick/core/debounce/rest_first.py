@@ -1,0 +1,72 @@
+"""Rest first: the contact must rest for the interval before a change is believed."""
+
+from __future__ import annotations
+
+from ..clock import MASK
+from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
+
+
+class RestFirstStepper(Stepper):
+    """Remembers the last reading and since when it has stood."""
+
+    __slots__ = ("raw", "since_ms")
+
+    def __init__(self, interval_us: int) -> None:
+        super().__init__(interval_us)
+        self.raw = False
+        self.since_ms = 0
+
+    def step(self, now_ms: int, pressed: bool) -> int:
+        """See `Stepper.step`."""
+        if pressed != self.raw:
+            self.raw = pressed
+            self.since_ms = now_ms
+        if pressed == self.believed or (now_ms - self.since_ms) & MASK < self.wait_ms:
+            return NO_EDGE
+        self.believed = pressed
+        return PRESS if pressed else RELEASE
+
+    def due(self) -> tuple[int, int] | None:
+        """See `Stepper.due`."""
+        return (self.since_ms, self.wait_ms) if self.raw != self.believed else None
+
+
+def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
+    return clock.counter_reaches(edge, wait_ms)
+
+
+METHOD = Method(
+    id="rest-first",
+    title="Rest first",
+    sentence="How long must the contact rest before the firmware believes it?",
+    right_when="Right for most buttons: a bounce or a spike shorter than the interval never gets through.",
+    costs="Costs one interval of wait on every press and every release.",
+    statistic="gap",
+    limits_us=(0, 1_000_000),
+    default_us=20_000,
+    blocks=False,
+    make=RestFirstStepper,
+    accept_us=_accept_us,
+    sketch=SketchPart(
+        "RestFirst",
+        """\
+// Rest first: a change is believed when the reading has stood still for the wait.
+struct RestFirst {
+  bool believed = false;
+  bool raw = false;
+  uint32_t since = 0;
+
+  Edge step(uint32_t now, bool pressed, uint32_t wait) {
+    if (pressed != raw) {
+      raw = pressed;
+      since = now;
+    }
+    // Unsigned subtraction stays right when the counter wraps.
+    if (pressed == believed || uint32_t(now - since) < wait) return NO_EDGE;
+    believed = pressed;
+    return pressed ? PRESS : RELEASE;
+  }
+};
+""",
+    ),
+)

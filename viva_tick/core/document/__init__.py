@@ -1,0 +1,42 @@
+"""The bench document: typed, checked, versioned. `bench_from_text` reads one, `bench_text` writes it."""
+
+from __future__ import annotations
+
+from .bench import Bench
+from .firmware import ContactEvent, Debounce, Firmware, Loop, Machine, State, Task, TimeoutEvent, Transition, Watchdog
+from .load import bench_data, bench_from_data, bench_from_text, bench_text, schema
+from .parts import Capture, CapturedContact, Edge, InputPart, ModelledContact, OutputPart, Wiring
+from .problems import DocumentError, Problem, pointer
+from .scenario import Press, Scenario, SetTo
+
+__all__ = [
+    "Bench",
+    "Capture",
+    "CapturedContact",
+    "ContactEvent",
+    "Debounce",
+    "DocumentError",
+    "Edge",
+    "Firmware",
+    "InputPart",
+    "Loop",
+    "Machine",
+    "ModelledContact",
+    "OutputPart",
+    "Press",
+    "Problem",
+    "Scenario",
+    "SetTo",
+    "State",
+    "Task",
+    "TimeoutEvent",
+    "Transition",
+    "Watchdog",
+    "Wiring",
+    "bench_data",
+    "bench_from_data",
+    "bench_from_text",
+    "bench_text",
+    "pointer",
+    "schema",
+]

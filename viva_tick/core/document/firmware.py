@@ -1,0 +1,102 @@
+"""What runs on the board: debounce for each input, machines, tasks, the loop, the watchdog."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..drives import Drive
+from .base import Doc, Id, Micros, MillisUs, Name
+
+AtLeastMs = Annotated[int, Field(ge=1000, le=7 * 86_400_000_000, multiple_of=1000)]
+
+
+class Debounce(Doc):
+    """How one input is cleaned. `interval_us` is kept, unused, by methods that have none."""
+
+    method: str = "rest-first"
+    interval_us: MillisUs = 20_000
+
+
+class ContactEvent(Doc):
+    """The cleaned contact was pressed or released."""
+
+    kind: Literal["press", "release"]
+    input: Id
+
+
+class TimeoutEvent(Doc):
+    """The state has stood for `after_us`, by the millisecond counter."""
+
+    kind: Literal["timeout"] = "timeout"
+    after_us: AtLeastMs
+
+
+Event = Annotated[ContactEvent | TimeoutEvent, Field(discriminator="kind")]
+
+
+class State(Doc):
+    """A state and what its entry makes the outputs do; outputs not named keep doing what they did."""
+
+    id: Id
+    name: Name
+    drives: dict[Id, Drive] = Field(default_factory=dict)
+
+
+class Transition(Doc):
+    """In `source`, on the event, to `target`. Of two that fit, the first in the list is taken."""
+
+    source: Id
+    on: Event
+    target: Id
+
+
+class Machine(Doc):
+    """A finite state machine. Entered in `initial` when set-up ends."""
+
+    id: Id
+    name: Name
+    initial: Id
+    states: Annotated[tuple[State, ...], Field(min_length=1, max_length=64)]
+    transitions: Annotated[tuple[Transition, ...], Field(max_length=512)] = ()
+
+    def state(self, state_id: str) -> State:
+        """The state of that id; KeyError if there is none."""
+        for state in self.states:
+            if state.id == state_id:
+                return state
+        raise KeyError(state_id)
+
+
+class Task(Doc):
+    """Periodic work that takes `run_us` of a pass (next = last + period)."""
+
+    id: Id
+    name: Name
+    period_us: AtLeastMs
+    run_us: Micros
+
+
+class Loop(Doc):
+    """`tail_delay_us` is a delay at the end of every pass."""
+
+    tail_delay_us: MillisUs = 0
+
+
+class Watchdog(Doc):
+    """Resets the board when it has not been fed for `timeout_us`."""
+
+    mode: Literal["off", "reset"] = "off"
+    timeout_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 250_000
+    feed: Literal["start", "end"] = "end"
+
+
+class Firmware(Doc):
+    """Everything the sketch does. An input that `debounce` does not name is not cleaned."""
+
+    debounce: dict[Id, Debounce] = Field(default_factory=dict)
+    machines: Annotated[tuple[Machine, ...], Field(max_length=32)] = ()
+    tasks: Annotated[tuple[Task, ...], Field(max_length=32)] = ()
+    loop: Loop = Loop()
+    watchdog: Watchdog = Watchdog()

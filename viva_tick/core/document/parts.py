@@ -1,0 +1,80 @@
+"""Physical things on the bench: input parts, output parts, how they are wired, captured contacts."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from .base import Doc, Id, Micros, Name
+
+Rail = Literal["ground", "supply"]
+Level = Literal["low", "high"]
+
+
+class Wiring(Doc):
+    """How a contact reaches its pin: the rail it closes to, and what holds the pin while it is open.
+
+    `pull_ohm` counts for an external pull only; an internal one has the board's range.
+    """
+
+    contact_to: Rail = "ground"
+    normally: Literal["open", "closed"] = "open"
+    pull: Literal["none", "internal-up", "up", "down"] = "internal-up"
+    pull_ohm: Annotated[int, Field(ge=1, le=100_000_000)] = 10_000
+
+
+class ModelledContact(Doc):
+    """Bounces by the seeded model of a named class of switch."""
+
+    kind: Literal["model"] = "model"
+    switch: str = "small-button"
+
+
+class CapturedContact(Doc):
+    """Bounces as a captured press did."""
+
+    kind: Literal["capture"] = "capture"
+    capture: Id
+
+
+Contact = Annotated[ModelledContact | CapturedContact, Field(discriminator="kind")]
+
+
+class InputPart(Doc):
+    """A contact that a person or a thing moves. `active_level` is what the firmware takes for "pressed"."""
+
+    id: Id
+    name: Name
+    kind: Literal["button", "switch"] = "button"
+    pin: str
+    wiring: Wiring = Wiring()
+    active_level: Level = "low"
+    contact: Contact = ModelledContact()
+
+
+class OutputPart(Doc):
+    """Something the firmware switches. `active_level` turns it on; `at_rest` is how it should start."""
+
+    id: Id
+    name: Name
+    kind: Literal["lamp", "relay", "beeper"] = "lamp"
+    pin: str
+    active_level: Level = "high"
+    at_rest: Literal["off", "on"] = "off"
+    load: Literal["none", "low-voltage", "mains", "heat", "motion", "light"] = "none"
+
+
+class Edge(Doc):
+    """The level from an instant on, in a capture's own time."""
+
+    at_us: Micros
+    level: Annotated[int, Field(ge=0, le=1)]
+
+
+class Capture(Doc):
+    """Edges recorded from a real contact: the level before the first press is the one at rest."""
+
+    id: Id
+    name: Name
+    edges: Annotated[tuple[Edge, ...], Field(min_length=2, max_length=20_000)]

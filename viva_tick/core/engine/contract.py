@@ -1,0 +1,41 @@
+"""What an engine is: a bench, a scenario and a seed go in, a run comes out. The machinery is elsewhere."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+
+from ..contacts import Move
+from ..document import Bench, Scenario
+from .trace import Trace
+
+
+@dataclass(frozen=True)
+class Budget:
+    """Where a run stops of itself: passes run one by one, and changes recorded."""
+
+    passes: int = 5_000_000
+    changes: int = 1_000_000
+
+
+@dataclass(frozen=True)
+class Run:
+    """One simulation: its trace, how the parts were moved, and why it stopped early, if it did.
+
+    `seed` is the one used: the scenario's own unless another was asked for.
+    """
+
+    scenario: str
+    seed: int
+    trace: Trace
+    moves: dict[str, tuple[Move, ...]]
+    idle_pass_us: int
+    stopped: str | None = None
+
+
+class Engine(ABC):
+    """Runs benches. Engines differ in speed only: the same run, byte for byte, whichever is asked."""
+
+    @abstractmethod
+    def run(self, bench: Bench, scenario: Scenario, seed: int | None = None, budget: Budget | None = None) -> Run:
+        """Simulate `scenario` on `bench`. Same bench, scenario and seed → the same run on any machine."""

@@ -1,0 +1,103 @@
+"""The two engines: one runs every pass, the other jumps over passes that are certain to change nothing."""
+
+from __future__ import annotations
+
+from abc import abstractmethod
+
+from ..contacts import ContactCourse, contact_course
+from ..document import Bench, Scenario
+from ..electrics import FLOATING
+from .contract import Budget, Engine, Run
+from .firmware import Firmware, WatchdogReset
+from .trace import Kind, Tape, Trace
+
+
+class _PassEngine(Engine):
+    """What both share: boot, resets, the budget, the trace."""
+
+    @abstractmethod
+    def _ahead(self, firmware: Firmware, start_us: int, end_us: int) -> int:
+        """Where the next pass that must be run begins."""
+
+    def run(self, bench: Bench, scenario: Scenario, seed: int | None = None, budget: Budget | None = None) -> Run:
+        """See `Engine.run`."""
+        seed = scenario.seed if seed is None else seed
+        budget = budget or Budget()
+        length_us = scenario.length_us
+        courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.inputs}
+        firmware = Firmware(bench, courses, length_us, seed)
+        stopped = None
+        clock_us = firmware.boot(0, scenario.counter_start_ms)
+        passes_left = budget.passes
+        while clock_us < length_us:
+            clock_us = self._ahead(firmware, clock_us, length_us)
+            if clock_us >= length_us:
+                break
+            if not passes_left or len(firmware.passes.values) > budget.changes:
+                what = f"{budget.passes:,} passes" if not passes_left else f"{budget.changes:,} changes"
+                stopped = f"The run stopped at {clock_us / 1e6:.3f} s: it had used its budget of {what}."
+                break
+            passes_left -= 1
+            try:
+                clock_us = firmware.one_pass(clock_us)
+            except WatchdogReset as reset:
+                firmware.cut_off(reset.at_us)
+                clock_us = firmware.boot(reset.at_us, 0)
+        end_us = min(clock_us, length_us) if stopped else length_us
+        for slot in firmware.inputs:
+            slot.catch_up(end_us)
+        moves = {part: course.moves for part, course in courses.items()}
+        trace = _trace(bench, firmware, courses, end_us)
+        return Run(scenario.name, seed, trace, moves, firmware.idle_us, stopped)
+
+
+def _contact_signal(part_id: str, course: ContactCourse) -> Tape:
+    tape = Tape(Kind.CONTACT, part_id)
+    for at_us, touching in course.changes:
+        tape.add(at_us, 1 if touching else 0)
+    return tape
+
+
+def _float_before_set_up(tape: Tape, boots: list[tuple[int, int]]) -> Tape:
+    """The level at a pin with an internal pull: floating from power-on or reset until set-up switches the pull on."""
+    floated = Tape(tape.kind, tape.of)
+    for number, (from_us, to_us) in enumerate(boots):
+        floated.add(from_us, FLOATING)
+        next_boot_us = boots[number + 1][0] if number + 1 < len(boots) else None
+        level = 0
+        for at_us, value in zip(tape.times_us, tape.values, strict=True):
+            if at_us <= to_us:
+                level = value
+        floated.add(to_us, level)
+        for at_us, value in zip(tape.times_us, tape.values, strict=True):
+            if to_us < at_us and (next_boot_us is None or at_us < next_boot_us):
+                floated.add(at_us, value)
+    return floated
+
+
+def _trace(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse], end_us: int) -> Trace:
+    tapes: list[Tape] = []
+    for part, slot in zip(bench.inputs, firmware.inputs, strict=True):
+        levels = slot.levels
+        if part.wiring.pull == "internal-up":
+            levels = _float_before_set_up(levels, firmware.boots)
+        tapes += [_contact_signal(part.id, courses[part.id]), levels, slot.readings, slot.cleaned, slot.events]
+    tapes += [slot.states for slot in firmware.machines]
+    tapes += [slot.values for slot in firmware.outputs]
+    tapes += [firmware.passes, firmware.blocked, firmware.resets]
+    return Trace(end_us, tuple(tape.cut(end_us) for tape in tapes))
+
+
+class PlainEngine(_PassEngine):
+    """Runs every pass. Slow, and what the other is held against."""
+
+    def _ahead(self, firmware: Firmware, start_us: int, end_us: int) -> int:
+        return start_us
+
+
+class SkippingEngine(_PassEngine):
+    """Jumps a whole number of idle passes to the next one that can matter."""
+
+    def _ahead(self, firmware: Firmware, start_us: int, end_us: int) -> int:
+        count = firmware.idle_passes(start_us, end_us)
+        return firmware.skip(start_us, count) if count else start_us

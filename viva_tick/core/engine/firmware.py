@@ -1,0 +1,245 @@
+"""The firmware model: boot, one pass, and how many passes from now are certain to change nothing.
+
+A pass runs its blocks in order, each with its cost: read the inputs in list order, step the machines in list
+order, run the tasks that are due, update the drives, wait where a debounce method blocks, tail delay. The
+millisecond counter is read once, as the pass begins. Both engines run this class; they differ in which passes
+they run one by one.
+"""
+
+from __future__ import annotations
+
+from ..boards import boards
+from ..clock import MASK, US_PER_MS
+from ..contacts import ContactCourse
+from ..debounce import PRESS
+from ..document import Bench
+from ..drives.steady import SteadyCourse
+from ..electrics import level_changes
+from ..machines import compile_machine
+from .slots import InputSlot, MachineSlot, OutputSlot, TaskSlot
+from .trace import Kind, Tape
+
+
+def idle_pass_us(bench: Bench) -> int:
+    """How long a pass takes that has nothing to do."""
+    cost = boards()[bench.board].cost_us
+    firmware = bench.firmware
+    return (
+        cost.pass_
+        + cost.read * len(bench.inputs)
+        + cost.step * len(firmware.machines)
+        + cost.task * len(firmware.tasks)
+        + cost.drive * len(bench.outputs)
+        + firmware.loop.tail_delay_us
+    )
+
+
+class WatchdogReset(Exception):
+    """The watchdog was not fed in time; `at_us` is when it bit."""
+
+    def __init__(self, at_us: int) -> None:
+        self.at_us = at_us
+
+
+class Firmware:
+    """The state of a board that runs a bench's firmware. Times are µs since power-on."""
+
+    def __init__(self, bench: Bench, courses: dict[str, ContactCourse], length_us: int, seed: int) -> None:
+        board = boards()[bench.board]
+        costs = board.cost_us
+        firmware = bench.firmware
+        self.board = board
+        self.inputs = [
+            InputSlot(number, part, bench.debounce(part.id), level_changes(part, courses[part.id], length_us, seed))
+            for number, part in enumerate(bench.inputs)
+        ]
+        input_ids = [part.id for part in bench.inputs]
+        output_ids = [part.id for part in bench.outputs]
+        self.machines = [MachineSlot(compile_machine(machine, input_ids, output_ids)) for machine in firmware.machines]
+        self.tasks = [TaskSlot(task) for task in firmware.tasks]
+        self.outputs = [OutputSlot(output_id) for output_id in output_ids]
+        self.passes = Tape(Kind.PASS)
+        self.blocked = Tape(Kind.BLOCKED)
+        self.resets = Tape(Kind.RESET)
+        self.pass_us, self.read_us, self.step_us = costs.pass_, costs.read, costs.step
+        self.task_us, self.drive_us = costs.task, costs.drive
+        self.tail_us = firmware.loop.tail_delay_us
+        self.idle_us = idle_pass_us(bench)
+        self.guarded = firmware.watchdog.mode == "reset"
+        self.feed_at_start = firmware.watchdog.feed == "start"
+        self.timeout_us = firmware.watchdog.timeout_us
+        self.bites_us = 1 << 62
+        self.boots: list[tuple[int, int]] = []
+        self.pass_started_us = 0
+        self.counter_zero_us = 0
+        self.counter_start = 0
+
+    def counter(self, at_us: int) -> int:
+        """The millisecond counter at an instant."""
+        return (self.counter_start + (at_us - self.counter_zero_us) // US_PER_MS) & MASK
+
+    def boot(self, at_us: int, counter_start_ms: int) -> int:
+        """Start up and set up from `at_us`; answers when the first pass begins. Every pin floats meanwhile."""
+        for output in self.outputs:
+            output.values.add(at_us, -1)
+        for machine in self.machines:
+            machine.states.add(at_us, None)
+        for slot in self.inputs:
+            slot.reset()
+            slot.cleaned.add(at_us, None)
+        self.counter_zero_us = at_us + self.board.start_up_us
+        self.counter_start = counter_start_ms
+        ready_us = self.counter_zero_us + self.board.set_up_us
+        self.boots.append((at_us, ready_us))
+        now_ms = self.counter(ready_us)
+        for output in self.outputs:
+            output.course, output.pending, output.on = SteadyCourse(False), None, False
+            output.values.add(ready_us, 0)
+        for machine in self.machines:
+            self._enter(machine, machine.machine.initial, now_ms, ready_us)
+        for task in self.tasks:
+            task.last_ms = now_ms
+        for slot in self.inputs:
+            slot.cleaned.add(ready_us, 0)
+        self.bites_us = ready_us + self.timeout_us if self.guarded else 1 << 62
+        return ready_us
+
+    def _enter(self, slot: MachineSlot, state: int, now_ms: int, clock_us: int) -> None:
+        machine = slot.machine
+        slot.state = state
+        slot.entered_ms = now_ms
+        slot.states.add(clock_us, machine.names[state])
+        for place, drive in machine.drives[state]:
+            self.outputs[place].pending = drive.course()
+
+    def one_pass(self, start_us: int) -> int:
+        """Run the pass that begins at `start_us`; answers when the next one begins. Raises `WatchdogReset`."""
+        now_ms = (self.counter_start + (start_us - self.counter_zero_us) // US_PER_MS) & MASK
+        self.pass_started_us = start_us
+        if self.guarded and self.feed_at_start:
+            self.bites_us = start_us + self.timeout_us
+        clock_us = start_us + self.pass_us
+        events: list[int] = []
+        waits: list[InputSlot] = []
+        for slot in self.inputs:
+            clock_us += self.read_us
+            if slot.next_us <= clock_us:
+                slot.catch_up(clock_us)
+            reading = slot.level
+            if reading != slot.reading:
+                slot.reading = reading
+                slot.readings.add(clock_us, reading)
+            edge = slot.stepper.step(now_ms, reading == slot.active)
+            if edge:
+                pressed = edge == PRESS
+                slot.cleaned.add(clock_us, 1 if pressed else 0)
+                slot.events.add(clock_us, "press" if pressed else "release")
+                events.append(slot.key if pressed else slot.key + 1)
+                if slot.wait_us:
+                    waits.append(slot)
+        for mslot in self.machines:
+            clock_us += self.step_us
+            machine = mslot.machine
+            for event in events:
+                target = machine.on[mslot.state].get(event)
+                if target is not None:
+                    self._enter(mslot, target, now_ms, clock_us)
+            for wait_ms, target in machine.timeouts[mslot.state]:
+                if (now_ms - mslot.entered_ms) & MASK >= wait_ms:
+                    self._enter(mslot, target, now_ms, clock_us)
+                    break
+        for task in self.tasks:
+            clock_us += self.task_us
+            if (now_ms - task.last_ms) & MASK >= task.period_ms:
+                task.last_ms = (task.last_ms + task.period_ms) & MASK
+                if task.run_us:
+                    clock_us = self._hold(clock_us, task.run_us, f"task {task.id}")
+        for output in self.outputs:
+            clock_us += self.drive_us
+            if output.pending is not None:
+                output.course, output.pending = output.pending, None
+                on = output.course.begin(now_ms)
+            else:
+                on = output.course.update(now_ms)
+            if on != output.on:
+                output.on = on
+                output.values.add(clock_us, 1 if on else 0)
+            if output.course.blocking_us and on:
+                clock_us = self._hold(clock_us, output.course.blocking_us, f"drive {output.id}")
+                output.on = False
+                output.values.add(clock_us, 0)
+                output.course = SteadyCourse(False)
+        for slot in waits:
+            clock_us = self._hold(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}")
+        if self.tail_us:
+            clock_us += self.tail_us
+        if clock_us > self.bites_us:
+            raise WatchdogReset(self.bites_us)
+        if self.guarded and not self.feed_at_start:
+            self.bites_us = clock_us + self.timeout_us
+        self.passes.add_passes(start_us, clock_us - start_us, 1)
+        return clock_us
+
+    def _hold(self, clock_us: int, length_us: int, what: str) -> int:
+        """Blocking work: the pass stands still, the watchdog does not."""
+        end_us = min(clock_us + length_us, max(self.bites_us, clock_us))
+        self.blocked.add(clock_us, (end_us - clock_us, what))
+        if clock_us + length_us > self.bites_us:
+            raise WatchdogReset(self.bites_us)
+        return end_us
+
+    def cut_off(self, at_us: int) -> None:
+        """The watchdog bit at `at_us`, inside the last pass: what was recorded for later never happened."""
+        firmware_tapes = [
+            self.blocked,
+            *(slot.states for slot in self.machines),
+            *(slot.values for slot in self.outputs),
+        ]
+        for slot in self.inputs:
+            firmware_tapes += [slot.readings, slot.cleaned, slot.events]
+        for tape in firmware_tapes:
+            while tape.times_us and tape.times_us[-1] > at_us:
+                tape.times_us.pop()
+                tape.values.pop()
+        self.passes.add_passes(self.pass_started_us, at_us - self.pass_started_us, 1)
+        self.resets.add(at_us, "watchdog")
+
+    def idle_passes(self, start_us: int, end_us: int) -> int:
+        """How many passes from the one that begins at `start_us`, none beginning at or after `end_us`, are certain
+        to change nothing; 0 where that cannot be told."""
+        period_us = self.idle_us
+        if self.guarded and period_us > self.timeout_us:
+            return 0
+        horizon_us = end_us
+        offset_us = self.pass_us
+        marks: list[tuple[int, int]] = []
+        for slot in self.inputs:
+            offset_us += self.read_us
+            if slot.reading < 0:
+                return 0
+            # The first sample at or after the change is the first that can see it.
+            horizon_us = min(horizon_us, slot.next_us - offset_us)
+            if due := slot.stepper.due():
+                marks.append(due)
+        for mslot in self.machines:
+            marks += [(mslot.entered_ms, wait_ms) for wait_ms, _ in mslot.machine.timeouts[mslot.state]]
+        marks += [(task.last_ms, task.period_ms) for task in self.tasks]
+        for output in self.outputs:
+            if output.pending is not None:
+                return 0
+            if due := output.course.due():
+                marks.append(due)
+        now_ms = self.counter(start_us)
+        left_ms = min((wait_ms - ((now_ms - since_ms) & MASK) for since_ms, wait_ms in marks), default=None)
+        if left_ms is not None:
+            ticks = (start_us - self.counter_zero_us) // US_PER_MS + max(left_ms, 0)
+            horizon_us = min(horizon_us, self.counter_zero_us + ticks * US_PER_MS)
+        return max(0, -((start_us - horizon_us) // period_us))
+
+    def skip(self, start_us: int, count: int) -> int:
+        """Take `count` idle passes as run; answers when the next one begins."""
+        self.passes.add_passes(start_us, self.idle_us, count)
+        next_us = start_us + count * self.idle_us
+        if self.guarded:
+            self.bites_us = next_us + self.timeout_us
+        return next_us

@@ -1,0 +1,101 @@
+"""The moving parts of a running firmware: one slot for each input, machine, task and output."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..debounce import METHODS, Stepper
+from ..document import Debounce, InputPart, Task
+from ..drives import Course
+from ..drives.steady import SteadyCourse
+from ..machines import CompiledMachine
+from .trace import Kind, Tape
+
+NEVER = 1 << 62
+
+
+class InputSlot:
+    """Follows the level at its pin as time passes, samples it, cleans it."""
+
+    __slots__ = (
+        "_changes",
+        "active",
+        "cleaned",
+        "debounce",
+        "events",
+        "key",
+        "level",
+        "levels",
+        "next_level",
+        "next_us",
+        "reading",
+        "readings",
+        "stepper",
+        "wait_us",
+    )
+
+    def __init__(self, number: int, part: InputPart, debounce: Debounce, changes: Iterator[tuple[int, int]]) -> None:
+        self.key = 2 * number
+        self.active = 1 if part.active_level == "high" else 0
+        self.debounce = debounce
+        method = METHODS[debounce.method]
+        self.wait_us = debounce.interval_us if method.blocks else 0
+        self._changes = changes
+        self.levels = Tape(Kind.LEVEL, part.id)
+        self.readings = Tape(Kind.READING, part.id)
+        self.cleaned = Tape(Kind.CLEANED, part.id)
+        self.events = Tape(Kind.EVENT, part.id)
+        self.level = 0
+        self.next_us, self.next_level = next(changes, (NEVER, 0))
+        self.reading = -1
+        self.stepper: Stepper
+        self.reset()
+
+    def reset(self) -> None:
+        """Forget what the firmware believed."""
+        self.reading = -1
+        self.stepper = METHODS[self.debounce.method].make(self.debounce.interval_us)
+
+    def catch_up(self, clock_us: int) -> None:
+        """Take every change of the level up to and at `clock_us`."""
+        while self.next_us <= clock_us:
+            self.level = self.next_level
+            self.levels.add(self.next_us, self.level)
+            self.next_us, self.next_level = next(self._changes, (NEVER, 0))
+
+
+class MachineSlot:
+    """A machine and the state it is in."""
+
+    __slots__ = ("entered_ms", "machine", "state", "states")
+
+    def __init__(self, machine: CompiledMachine) -> None:
+        self.machine = machine
+        self.state = machine.initial
+        self.entered_ms = 0
+        self.states = Tape(Kind.STATE, machine.id)
+
+
+class TaskSlot:
+    """A task and when it was last due."""
+
+    __slots__ = ("id", "last_ms", "period_ms", "run_us")
+
+    def __init__(self, task: Task) -> None:
+        self.id = task.id
+        self.period_ms = task.period_us // 1000
+        self.run_us = task.run_us
+        self.last_ms = 0
+
+
+class OutputSlot:
+    """An output, the drive that runs on it, and the one that waits to begin."""
+
+    __slots__ = ("course", "id", "on", "pending", "values")
+
+    def __init__(self, output_id: str) -> None:
+        self.id = output_id
+        self.course: Course = SteadyCourse(False)
+        self.pending: Course | None = None
+        self.on = False
+        self.values = Tape(Kind.OUTPUT, output_id)

@@ -1,0 +1,111 @@
+"""Traces: for each signal its changes in order of time. What a run leaves behind."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass, field
+from enum import StrEnum
+from functools import cached_property
+from typing import Any
+
+
+class Kind(StrEnum):
+    """What a signal is, and what its values are."""
+
+    CONTACT = "contact"  # 1 touching, 0 not
+    LEVEL = "level"  # 1 high, 0 low, -1 floating
+    READING = "reading"  # 1 high, 0 low
+    CLEANED = "cleaned"  # 1 pressed, 0 released, None before set-up
+    EVENT = "event"  # "press", "release"
+    STATE = "state"  # a state's id, None before set-up
+    OUTPUT = "output"  # 1 on, 0 off, -1 floating
+    PASS = "pass"  # noqa: S105  (length in µs, how many of that length follow each other)
+    BLOCKED = "blocked"  # (length in µs, what holds the pass)
+    RESET = "reset"  # the cause
+
+
+@dataclass(frozen=True)
+class Signal:
+    """Changes of one signal: `values[i]` from `times_us[i]` on. `of` is the part's or machine's id."""
+
+    kind: Kind
+    of: str
+    times_us: list[int] = field(repr=False)
+    values: list[Any] = field(repr=False)
+
+
+@dataclass(frozen=True)
+class Trace:
+    """All signals of a run, `length_us` long."""
+
+    length_us: int
+    signals: tuple[Signal, ...]
+
+    @cached_property
+    def _by_name(self) -> dict[tuple[Kind, str], Signal]:
+        return {(signal.kind, signal.of): signal for signal in self.signals}
+
+    def signal(self, kind: Kind, of: str = "") -> Signal:
+        """The signal of that kind and part or machine; KeyError if there is none."""
+        return self._by_name[kind, of]
+
+    @property
+    def changes(self) -> int:
+        """How many changes all signals hold."""
+        return sum(len(signal.times_us) for signal in self.signals)
+
+    def data(self) -> dict[str, Any]:
+        """As plain JSON data."""
+        rows = [[str(signal.kind), signal.of, signal.times_us, signal.values] for signal in self.signals]
+        return {"length_us": self.length_us, "signals": rows}
+
+    def to_bytes(self) -> bytes:
+        """As bytes that are the same for the same run on any machine."""
+        return json.dumps(self.data(), separators=(",", ":")).encode()
+
+    @staticmethod
+    def from_bytes(raw: bytes) -> Trace:
+        """The trace that `to_bytes` wrote."""
+        data = json.loads(raw)
+        return Trace(
+            data["length_us"],
+            tuple(Signal(Kind(kind), of, times, values) for kind, of, times, values in data["signals"]),
+        )
+
+
+class Tape:
+    """A signal while it is being recorded."""
+
+    __slots__ = ("kind", "of", "times_us", "values")
+
+    def __init__(self, kind: Kind, of: str = "") -> None:
+        self.kind = kind
+        self.of = of
+        self.times_us: list[int] = []
+        self.values: list[Any] = []
+
+    def add(self, at_us: int, value: Any) -> None:
+        """The signal has `value` from `at_us` on."""
+        self.times_us.append(at_us)
+        self.values.append(value)
+
+    def add_passes(self, at_us: int, length_us: int, count: int) -> None:
+        """`count` passes of the same length, one after another; joined to the last entry where they continue it."""
+        if self.values:
+            last_length, last_count = self.values[-1]
+            if last_length == length_us and self.times_us[-1] + last_length * last_count == at_us:
+                self.values[-1] = (length_us, last_count + count)
+                return
+        self.add(at_us, (length_us, count))
+
+    def cut(self, length_us: int) -> Signal:
+        """The finished signal, without what lies beyond the end of the run."""
+        keep = len(self.times_us)
+        while keep and self.times_us[keep - 1] >= length_us:
+            keep -= 1
+        return Signal(
+            self.kind,
+            self.of,
+            self.times_us[:keep],
+            [list(v) if isinstance(v, tuple) else v for v in self.values[:keep]],
+        )

@@ -1,0 +1,106 @@
+"""What the machines and their drives give away."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..document import pointer
+from ..drives import Pulse
+from ..engine import Kind
+from ..sweep import shortest_tap_us
+from ..timing import ms
+from .finding import Case, Finding, Patch, Severity
+from .mends import advised_debounce
+
+
+def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
+    """(µs, blocked by, station, part, pointer, patch, mend) of everything in the firmware that holds the pass."""
+    bench = case.bench
+    for number, machine in enumerate(bench.firmware.machines):
+        for place, state in enumerate(machine.states):
+            for output, drive in state.drives.items():
+                if isinstance(drive, Pulse) and drive.blocking:
+                    where = pointer("firmware", "machines", number, "states", place, "drives", output, "blocking")
+                    free = ({"op": "replace", "path": where, "value": False},)
+                    name = bench.output(output).name
+                    yield drive.length_us, f"drive {output}", "behave", name, where, free, "Let it run beside"
+    for part in bench.inputs:
+        debounce = bench.debounce(part.id)
+        if debounce.method == "fixed-delay" and debounce.interval_us:
+            patch, words = advised_debounce(case, part.id, "rest-first")
+            where = pointer("firmware", "debounce", part.id, "method")
+            yield debounce.interval_us, f"debounce {part.id}", "clean", part.name, where, patch, words
+    for number, task in enumerate(bench.firmware.tasks):
+        where = pointer("firmware", "tasks", number, "run_us")
+        yield task.run_us, f"task {task.id}", "behave", task.name, where, (), ""
+    if tail_us := bench.firmware.loop.tail_delay_us:
+        where = pointer("firmware", "loop", "tail_delay_us")
+        free = ({"op": "replace", "path": where, "value": 0},)
+        yield tail_us, "tail", "behave", "The delay at the end of the loop", where, free, "Take the delay out"
+
+
+def blocking(case: Case) -> Iterator[Finding]:
+    """A blocking wait is longer than the shortest tap."""
+    shortest = shortest_tap_us(case.bench)
+    if not shortest:
+        return
+    tap_us, tapped, scenario = shortest
+    for wait_us, what, station, name, where, patch, words in _waits(case):
+        if wait_us < tap_us:
+            continue
+        stretches = case.answers.blocked if case.answers else ()
+        show = tuple(stretch.at_us for stretch in stretches if stretch.what == what)
+        yield Finding(
+            code="pace.blocking",
+            severity=Severity.MUST,
+            station=station,
+            part=what.split()[-1],
+            title=f"{name} stops the loop",
+            sentence=f"{ms(wait_us)} with no input read. The {ms(tap_us)} tap of {case.bench.input(tapped).name} in "
+            f"“{scenario}” can fall into it and be lost.",
+            numbers=(("wait", ms(wait_us)), ("shortest tap", ms(tap_us))),
+            pointer=where,
+            patch=patch,
+            mend=words,
+            show_us=show[:50],
+        )
+
+
+def rest_state(case: Case) -> Iterator[Finding]:
+    """An output does not start as it should rest."""
+    if not case.answers:
+        return
+    for index, part in enumerate(case.bench.outputs):
+        first = case.answers.first_on.get(part.id)
+        wanted = part.at_rest == "on"
+        if first is None or first == wanted:
+            continue
+        patch: Patch = ()
+        where = pointer("outputs", index, "at_rest")
+        for number, machine in enumerate(case.bench.firmware.machines):
+            place = next(place for place, state in enumerate(machine.states) if state.id == machine.initial)
+            drives = [part.id in state.drives for state in machine.states]
+            if any(drives):
+                where = pointer("firmware", "machines", number, "states", place, "drives", part.id)
+                op = "replace" if drives[place] else "add"
+                patch = ({"op": op, "path": where, "value": {"kind": "steady", "on": wanted}},)
+        starts, rests = ("on", "off") if first else ("off", "on")
+        hurts = part.load in ("mains", "heat", "motion", "light")
+        yield Finding(
+            code="behave.rest-state",
+            severity=Severity.MUST if hurts and first else Severity.LOOK,
+            station="behave",
+            part=part.id,
+            title=f"{part.name} starts {starts}",
+            sentence=f"After the first pass {part.name} is {starts}; at rest it should be {rests}.",
+            numbers=(("first", starts), ("wanted at rest", rests)),
+            pointer=where,
+            patch=patch,
+            mend=f"Start it {rests}" if patch else "",
+            show_us=_first_pass(case),
+        )
+
+
+def _first_pass(case: Case) -> tuple[int, ...]:
+    passes = case.run.trace.signal(Kind.PASS).times_us if case.run else []
+    return tuple(passes[:1])

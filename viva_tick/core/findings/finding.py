@@ -1,0 +1,85 @@
+"""What a finding is, and what a rule may ask."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import cached_property
+from typing import Any
+
+from ..document import Bench, Scenario
+from ..engine import Run
+from ..sweep import Advice, advise, sweep_input
+from ..timing import Answers
+
+
+class Severity(StrEnum):
+    """How much it matters."""
+
+    MUST = "must"
+    LOOK = "look"
+    NOTE = "note"
+
+
+SEVERITY_WORDS = {Severity.MUST: "Must fix", Severity.LOOK: "Worth a look", Severity.NOTE: "Note"}
+
+Patch = tuple[dict[str, Any], ...]
+
+
+@dataclass(frozen=True)
+class Finding:
+    """Something the checks say. `code` is stable; `pointer` says where in the document; `patch` (RFC 6902) mends it
+    and `mend` is what the button that applies it says; `show_us` are instants of the run that show it."""
+
+    code: str
+    severity: Severity
+    station: str
+    part: str
+    title: str
+    sentence: str
+    numbers: tuple[tuple[str, str], ...]
+    pointer: str
+    patch: Patch = ()
+    mend: str = ""
+    show_us: tuple[int, ...] = ()
+
+    def data(self) -> dict[str, Any]:
+        """As plain JSON data."""
+        return {
+            "code": self.code,
+            "severity": str(self.severity),
+            "station": self.station,
+            "part": self.part,
+            "title": self.title,
+            "sentence": self.sentence,
+            "numbers": dict(self.numbers),
+            "pointer": self.pointer,
+            "patch": list(self.patch) or None,
+            "mend": self.mend or None,
+            "show_us": list(self.show_us),
+        }
+
+
+@dataclass(frozen=True)
+class Case:
+    """What the rules look at: a bench and, where it has a scenario, one run of it with its answers."""
+
+    bench: Bench
+    scenario: Scenario | None
+    run: Run | None
+    answers: Answers | None
+    idle_pass_us: int
+
+    def advice(self, input_id: str, method: str) -> Advice | None:
+        """The safe window of a method for an input, and the interval to take; None where there is none."""
+        return advise(sweep_input(self.bench, input_id, method, self.idle_pass_us))
+
+    @cached_property
+    def edge_inputs(self) -> frozenset[str]:
+        """Inputs whose press or release moves a machine."""
+        return frozenset(
+            transition.on.input
+            for machine in self.bench.firmware.machines
+            for transition in machine.transitions
+            if transition.on.kind != "timeout"
+        )

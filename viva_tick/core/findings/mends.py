@@ -1,0 +1,29 @@
+"""Patches that more than one rule offers."""
+
+from __future__ import annotations
+
+from ..debounce import METHODS
+from ..document import pointer
+from ..timing import ms
+from .finding import Case, Patch
+
+
+def set_debounce(case: Case, input_id: str, method: str, interval_us: int) -> Patch:
+    """Clean that input with the method at the interval."""
+    where = pointer("firmware", "debounce", input_id)
+    value = {"method": method, "interval_us": interval_us}
+    op = "replace" if input_id in case.bench.firmware.debounce else "add"
+    return ({"op": op, "path": where, "value": value},)
+
+
+def advised_debounce(case: Case, input_id: str, method: str) -> tuple[Patch, str]:
+    """The advised interval of a method as a patch and its button's words; nothing where there is no safe window or
+    the bench has it already."""
+    advice = case.advice(input_id, method)
+    now = case.bench.debounce(input_id)
+    if advice is None or (now.method == method and now.interval_us == advice.advised_us):
+        return (), ""
+    words = f"Set {ms(advice.advised_us)}"
+    if now.method != method:
+        words = f"{METHODS[method].title}, {ms(advice.advised_us)}"
+    return set_debounce(case, input_id, method, advice.advised_us), words

@@ -1,0 +1,74 @@
+"""What the wiring alone gives away."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..boards import boards
+from ..document import InputPart, OutputPart, pointer
+from ..electrics import floats
+from ..engine import Kind
+from .finding import Case, Finding, Severity
+
+
+def floating(case: Case) -> Iterator[Finding]:
+    """Nothing holds the pin while the contact is open."""
+    for index, part in enumerate(case.bench.inputs):
+        if not floats(part.wiring):
+            continue
+        numbers = [("pull", "none")]
+        show: tuple[int, ...] = ()
+        if case.run:
+            noise = case.run.trace.signal(Kind.READING, part.id).times_us
+            numbers.append(("readings turned over", str(len(noise))))
+            show = tuple(noise[1:4])
+        to_ground = part.wiring.contact_to == "ground"
+        yield Finding(
+            code="wire.floating",
+            severity=Severity.MUST,
+            station="wire",
+            part=part.id,
+            title=f"{part.name}: the pin floats",
+            sentence=f"With the contact open nothing holds {part.pin}, so it reads whatever the wire picks up.",
+            numbers=tuple(numbers),
+            pointer=pointer("inputs", index, "wiring", "pull"),
+            patch=(
+                {
+                    "op": "replace",
+                    "path": pointer("inputs", index, "wiring", "pull"),
+                    "value": "internal-up" if to_ground else "down",
+                },
+            ),
+            mend="Use the board's pull-up" if to_ground else "Add 10 kΩ to ground",
+            show_us=show,
+        )
+
+
+def pin_shared(case: Case) -> Iterator[Finding]:
+    """Two parts on one pin."""
+    board = boards()[case.bench.board]
+    placed: list[tuple[str, int, InputPart | OutputPart]] = [
+        ("inputs", index, part) for index, part in enumerate(case.bench.inputs)
+    ]
+    placed += [("outputs", index, part) for index, part in enumerate(case.bench.outputs)]
+    claims: dict[str, str] = {}
+    taken = {part.pin for _, _, part in placed}
+    free = [pin.id for pin in board.pins if pin.id not in taken and "serial" not in pin.can]
+    for side, index, part in placed:
+        if part.pin not in claims:
+            claims[part.pin] = part.name
+            continue
+        where = pointer(side, index, "pin")
+        to = free.pop(0) if free else None
+        yield Finding(
+            code="wire.pin-shared",
+            severity=Severity.MUST,
+            station="wire",
+            part=part.id,
+            title=f"Two parts on {part.pin}",
+            sentence=f"{claims[part.pin]} and {part.name} are both on {part.pin}; each needs a pin of its own.",
+            numbers=(("pin", part.pin),),
+            pointer=where,
+            patch=({"op": "replace", "path": where, "value": to},) if to else (),
+            mend=f"Move {part.name} to {to}" if to else "",
+        )

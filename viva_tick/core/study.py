@@ -1,0 +1,64 @@
+"""A bench looked at whole: a run of one scenario, what it answers, what the checks find."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import dataclass
+from functools import cache
+from importlib import resources
+
+from .document import Bench, Scenario, bench_data
+from .engine import Budget, Run, SkippingEngine, idle_pass_us
+from .findings import Case, Finding, find
+from .timing import Answers, answers
+
+
+@dataclass(frozen=True)
+class Study:
+    """One scenario's run, its answers and all findings; without a scenario only what can be found without a run."""
+
+    bench: Bench
+    scenario: Scenario | None
+    run: Run | None
+    answers: Answers | None
+    findings: tuple[Finding, ...]
+
+
+def study(
+    bench: Bench,
+    scenario: Scenario | None,
+    seed: int | None = None,
+    budget: Budget | None = None,
+    run: Run | None = None,
+) -> Study:
+    """Run a scenario (or take a run of it that is at hand) and say everything about it."""
+    if scenario is None:
+        case = Case(bench, None, None, None, idle_pass_us(bench))
+        return Study(bench, None, None, None, tuple(find(case)))
+    run = run or SkippingEngine().run(bench, scenario, seed, budget)
+    said = answers(bench, run)
+    case = Case(bench, scenario, run, said, idle_pass_us(bench))
+    return Study(bench, scenario, run, said, tuple(find(case)))
+
+
+@cache
+def core_version() -> str:
+    """A short hash of the core's own text: runs cached under another one are not used."""
+    digest = hashlib.blake2b(digest_size=8)
+    folders = [resources.files(__package__)]
+    while folders:
+        for entry in sorted(folders.pop().iterdir(), key=lambda entry: entry.name):
+            if entry.is_dir():
+                folders.append(entry)
+            elif entry.name.endswith((".py", ".json")):
+                digest.update(entry.read_bytes())
+    return digest.hexdigest()
+
+
+def run_key(bench: Bench, scenario: Scenario, seed: int | None = None) -> str:
+    """The hash under which a run is kept: document, scenario, seed, core."""
+    data = bench_data(bench)
+    del data["scenarios"], data["note"]
+    said = [core_version(), data, scenario.model_dump(mode="json"), scenario.seed if seed is None else seed]
+    return hashlib.blake2b(json.dumps(said, sort_keys=True).encode(), digest_size=16).hexdigest()

@@ -1,0 +1,23 @@
+"""Sweeps: a debounce method over thousands of taps and every interval, the safe window, the advice."""
+
+from __future__ import annotations
+
+from .advice import DEFAULT_TAP, POINTS, Advice, advise, doubled_rate, shortest_tap_us, sweep_input, tap_style
+from .evaluate import Swept, evaluate
+from .trials import TapStyle, Trials, make_trials
+
+__all__ = [
+    "DEFAULT_TAP",
+    "POINTS",
+    "Advice",
+    "Swept",
+    "TapStyle",
+    "Trials",
+    "advise",
+    "doubled_rate",
+    "evaluate",
+    "make_trials",
+    "shortest_tap_us",
+    "sweep_input",
+    "tap_style",
+]

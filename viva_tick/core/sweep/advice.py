@@ -1,0 +1,109 @@
+"""The safe window of a method's interval, and the interval to take."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+from ..contacts import bounce_figures, contact_source
+from ..debounce import METHODS
+from ..document import Bench, Capture, Press
+from .evaluate import Swept, evaluate
+from .trials import TapStyle, make_trials
+
+POINTS = 61
+SCREEN_TRIALS = 750
+DEFAULT_TAP = TapStyle()
+
+
+@dataclass(frozen=True)
+class Advice:
+    """Where no press of the sample is doubled or missed, and what to take in it; None where there is no window.
+
+    In µs. The advised interval is twice the window's lower end, but no further than its middle (common practice:
+    bounce grows with wear).
+    """
+
+    low_us: int
+    high_us: int
+    advised_us: int
+
+
+def tap_style(bench: Bench, input_id: str) -> TapStyle:
+    """The shortest tap and the shortest pause that the scenarios ask of an input, or a quick tap if they are longer."""
+    hold_us, rest_us = DEFAULT_TAP.hold_us, DEFAULT_TAP.rest_us
+    for scenario in bench.scenarios:
+        presses = sorted(
+            (stimulus.at_us, stimulus.hold_us)
+            for stimulus in scenario.stimuli
+            if isinstance(stimulus, Press) and stimulus.input == input_id
+        )
+        for number, (at_us, held_us) in enumerate(presses):
+            hold_us = min(hold_us, held_us)
+            if number + 1 < len(presses) and (gap_us := presses[number + 1][0] - at_us - held_us) > 0:
+                rest_us = min(rest_us, gap_us)
+    return TapStyle(hold_us, rest_us)
+
+
+def shortest_tap_us(bench: Bench, input_id: str | None = None) -> tuple[int, str, str] | None:
+    """(µs, input, scenario) of the shortest press in the scenarios, of one input or of any; None without presses."""
+    taps = [
+        (stimulus.hold_us, stimulus.input, scenario.name)
+        for scenario in bench.scenarios
+        for stimulus in scenario.stimuli
+        if isinstance(stimulus, Press) and input_id in (None, stimulus.input)
+    ]
+    return min(taps, default=None)
+
+
+@lru_cache(maxsize=64)
+def _swept(
+    source: str | Capture, method: str, period_us: int, style: TapStyle, step_us: int, points: int, trials: int
+) -> Swept:
+    intervals = [number * step_us for number in range(points)]
+    return evaluate(METHODS[method], make_trials(source, period_us, style, trials), intervals)
+
+
+def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:
+    """The curves for one input and method: `POINTS` intervals from 0, far enough to show the bounce and the taps."""
+    part = bench.input(input_id)
+    style = tap_style(bench, input_id)
+    reach_us = max(
+        60_000, bounce_figures(bench, part).longest_settle_us * 3 // 2, bench.debounce(input_id).interval_us * 5 // 4
+    )
+    limit_us = METHODS[method].limits_us[1] or 60_000
+    step_us = -(-min(reach_us, limit_us) // (POINTS - 1) // 1000) * 1000
+    return _swept(contact_source(bench, part), method, period_us, style, max(step_us, 1000), POINTS, SCREEN_TRIALS)
+
+
+def doubled_rate(bench: Bench, input_id: str, period_us: int) -> tuple[int, int]:
+    """(presses counted more than once, presses) of the sample at the interval that the bench has now."""
+    debounce = bench.debounce(input_id)
+    source = contact_source(bench, bench.input(input_id))
+    trials = make_trials(source, period_us, tap_style(bench, input_id), SCREEN_TRIALS)
+    swept = _single(source, debounce.method, period_us, tap_style(bench, input_id), debounce.interval_us)
+    return int(swept.doubled[0]), trials.presses
+
+
+@lru_cache(maxsize=256)
+def _single(source: str | Capture, method: str, period_us: int, style: TapStyle, interval_us: int) -> Swept:
+    return evaluate(METHODS[method], make_trials(source, period_us, style, SCREEN_TRIALS), [interval_us])
+
+
+def advise(swept: Swept) -> Advice | None:
+    """The widest run of intervals without a doubled or missed press, and the one to take."""
+    clean = [int(d) == 0 and int(m) == 0 for d, m in zip(swept.doubled, swept.missed, strict=True)]
+    best: tuple[int, int] | None = None
+    start = None
+    for index, good in enumerate([*clean, False]):
+        if good and start is None:
+            start = index
+        elif not good and start is not None:
+            if best is None or index - start > best[1] - best[0] + 1:
+                best = (start, index - 1)
+            start = None
+    if best is None:
+        return None
+    low, high = (int(swept.interval_us[index]) for index in best)
+    advised = min(2 * low, (low + high) // 2) // 1000 * 1000
+    return Advice(low, high, max(advised, low))

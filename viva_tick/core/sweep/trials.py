@@ -1,0 +1,100 @@
+"""Trials for a sweep: taps of a contact, as the firmware samples them, in arrays.
+
+Each trial is two taps, one after the other, so that a tap lost because the one before it still deafens the input
+is seen. Shapes: `edges_us` is (trials, edges), int32, padded with FAR; edge j is towards pressed where j is even.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+
+import numpy as np
+
+from ..contacts import Bouncer, source_bouncer
+from ..debounce import PassClock, Times
+from ..document import Capture
+from ..seeds import stream
+
+FAR = np.int32(2_000_000_000)
+START_US = 2_000_000
+
+
+@dataclass(frozen=True)
+class TapStyle:
+    """How the person taps: held for, and then let go for, in µs (defaults: FACTS, a quick tap)."""
+
+    hold_us: int = 80_000
+    rest_us: int = 120_000
+
+
+@dataclass(frozen=True)
+class Trials:
+    """Sampled edges of every trial, when each trial's taps begin, and the pass clock they were sampled with."""
+
+    edges_us: Times
+    first_us: Times
+    second_us: Times
+    clock: PassClock
+
+    @property
+    def presses(self) -> int:
+        """Presses in all: two a trial."""
+        return 2 * len(self.first_us)
+
+
+def _trial(bouncer: Bouncer, number: int, style: TapStyle) -> list[int]:
+    """Edges of the contact relative to the first touch, alternately pressed and released."""
+    edges: list[int] = []
+    begins = (0, style.hold_us, style.hold_us + style.rest_us, 2 * style.hold_us + style.rest_us)
+    for move, begin_us in enumerate(begins):
+        end_us = begins[move + 1] if move + 1 < len(begins) else int(FAR)
+        pressed = move % 2 == 0
+        for step, offset in enumerate((0, *bouncer.burst(pressed, 4 * number + move))):
+            if begin_us + offset >= end_us:
+                break
+            now = pressed if step % 2 == 0 else not pressed
+            if now != (len(edges) % 2 == 1):
+                edges.append(begin_us + offset)
+    return edges
+
+
+def _sampled(edges: Times, clock: PassClock) -> Times:
+    """Edges as the passes see them: at the next pass, and pairs that fall between two passes not at all."""
+    seen = np.where(edges < FAR, clock.next_pass(np.minimum(edges, FAR - 10_000_000)), FAR).astype(np.int32)
+    rows = []
+    for row in seen.tolist():
+        kept: list[int] = []
+        for at_us in row:
+            if at_us == FAR:
+                break
+            if kept and kept[-1] == at_us:
+                kept.pop()
+            else:
+                kept.append(at_us)
+        rows.append(kept)
+    return _padded(rows)
+
+
+def _padded(rows: list[list[int]]) -> Times:
+    table = np.full((len(rows), max(map(len, rows), default=0) + 1), FAR, dtype=np.int32)
+    for index, row in enumerate(rows):
+        table[index, : len(row)] = row
+    return table
+
+
+@lru_cache(maxsize=16)
+def make_trials(source: str | Capture, period_us: int, style: TapStyle, trials: int) -> Trials:
+    """`trials` trials of a contact source, sampled by passes of `period_us`; the same for the same arguments."""
+    bouncer = source_bouncer(source)
+    rng = stream("trials", trials)
+    # Sorted by length so that the walk over the edges ends early for most of them.
+    rows = sorted((_trial(bouncer, number, style) for number in range(trials)), key=len)
+    # Where in a pass, and in a millisecond of the counter, a tap falls is chance.
+    starts = np.array([START_US + int(rng.random() * 1000) for _ in rows], dtype=np.int32)[:, None]
+    phases = np.array([int(rng.random() * period_us) for _ in rows], dtype=np.int32)[:, None]
+    clock = PassClock(period_us, phases)
+    table = _padded(rows)
+    edges = np.where(table < FAR, np.minimum(table, FAR - START_US - 2000) + starts, FAR).astype(np.int32)
+    second = starts + np.int32(style.hold_us + style.rest_us)
+    return Trials(_sampled(edges, clock), starts, second, clock)

@@ -1,0 +1,22 @@
+"""What runs answer: tallies, spreads, differences between two runs."""
+
+from __future__ import annotations
+
+from .answers import Answers, Blocked, Spread, answers, spread
+from .compare import difference
+from .tally import PressTally, tally
+from .units import at_s, ms, signed_ms
+
+__all__ = [
+    "Answers",
+    "Blocked",
+    "PressTally",
+    "Spread",
+    "answers",
+    "at_s",
+    "difference",
+    "ms",
+    "signed_ms",
+    "spread",
+    "tally",
+]
