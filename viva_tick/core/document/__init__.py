@@ -5,7 +5,7 @@ from __future__ import annotations
 from .bench import Bench
 from .firmware import ContactEvent, Debounce, Firmware, Loop, Machine, State, Task, TimeoutEvent, Transition, Watchdog
 from .load import bench_data, bench_from_data, bench_from_text, bench_text, schema
-from .parts import Capture, CapturedContact, Edge, InputPart, ModelledContact, OutputPart, Wiring
+from .parts import Capture, CapturedContact, Edge, InputPart, ModelledContact, OutputPart, Part, Wiring
 from .problems import DocumentError, Problem, pointer
 from .scenario import Press, Scenario, SetTo
 
@@ -23,6 +23,7 @@ __all__ = [
     "Machine",
     "ModelledContact",
     "OutputPart",
+    "Part",
     "Press",
     "Problem",
     "Scenario",

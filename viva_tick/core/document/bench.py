@@ -8,7 +8,7 @@ from pydantic import Field
 
 from .base import Doc, Name, Note
 from .firmware import Debounce, Firmware
-from .parts import Capture, InputPart, OutputPart
+from .parts import Capture, InputPart, OutputPart, Part
 from .scenario import Scenario
 
 NOT_CLEANED = Debounce(method="none", interval_us=0)
@@ -26,6 +26,11 @@ class Bench(Doc):
     firmware: Firmware = Firmware()
     scenarios: Annotated[tuple[Scenario, ...], Field(max_length=64)] = ()
     captures: Annotated[tuple[Capture, ...], Field(max_length=32)] = ()
+
+    @property
+    def parts(self) -> tuple[Part, ...]:
+        """Every part, inputs first."""
+        return (*self.inputs, *self.outputs)
 
     def input(self, input_id: str) -> InputPart:
         """The input part of that id; KeyError if there is none."""

@@ -41,25 +41,27 @@ class CapturedContact(Doc):
 Contact = Annotated[ModelledContact | CapturedContact, Field(discriminator="kind")]
 
 
-class InputPart(Doc):
-    """A contact that a person or a thing moves. `active_level` is what the firmware takes for "pressed"."""
+class Part(Doc):
+    """A physical thing on a pin."""
 
     id: Id
     name: Name
-    kind: Literal["button", "switch"] = "button"
     pin: str
+
+
+class InputPart(Part):
+    """A contact that a person or a thing moves. `active_level` is what the firmware takes for "pressed"."""
+
+    kind: Literal["button", "switch"] = "button"
     wiring: Wiring = Wiring()
     active_level: Level = "low"
     contact: Contact = ModelledContact()
 
 
-class OutputPart(Doc):
+class OutputPart(Part):
     """Something the firmware switches. `active_level` turns it on; `at_rest` is how it should start."""
 
-    id: Id
-    name: Name
     kind: Literal["lamp", "relay", "beeper"] = "lamp"
-    pin: str
     active_level: Level = "high"
     at_rest: Literal["off", "on"] = "off"
     load: Literal["none", "low-voltage", "mains", "heat", "motion", "light"] = "none"

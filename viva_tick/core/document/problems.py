@@ -81,7 +81,7 @@ def _steps(raw: Any, loc: tuple[str | int, ...]) -> list[str | int]:
         if (isinstance(here, dict) and step in here) or (
             isinstance(here, list) and isinstance(step, int) and step < len(here)
         ):
-            here = here[step]
+            here = here[step]  # type: ignore[index]
         elif number < len(loc) - 1 or not isinstance(here, dict | list):
             continue
         steps.append(step)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..boards import boards
-from ..document import InputPart, OutputPart, pointer
+from ..document import Part, pointer
 from ..electrics import floats
 from ..engine import Kind
 from .finding import Case, Finding, Severity
@@ -47,9 +47,7 @@ def floating(case: Case) -> Iterator[Finding]:
 def pin_shared(case: Case) -> Iterator[Finding]:
     """Two parts on one pin."""
     board = boards()[case.bench.board]
-    placed: list[tuple[str, int, InputPart | OutputPart]] = [
-        ("inputs", index, part) for index, part in enumerate(case.bench.inputs)
-    ]
+    placed: list[tuple[str, int, Part]] = [("inputs", index, part) for index, part in enumerate(case.bench.inputs)]
     placed += [("outputs", index, part) for index, part in enumerate(case.bench.outputs)]
     claims: dict[str, str] = {}
     taken = {part.pin for _, _, part in placed}

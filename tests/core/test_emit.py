@@ -1,0 +1,117 @@
+"""The sketch, compiled with the system's compiler, does what the engine said it would."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import tempfile
+import unittest
+from pathlib import Path
+
+from hypothesis import HealthCheck, Phase, given, settings
+
+from tests.random_benches import benches
+from viva_tick.core.boards import boards
+from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
+from viva_tick.core.emit import cautions, sketch, wires
+from viva_tick.core.engine import Kind, SkippingEngine, idle_pass_us
+from viva_tick.demo import ORDER, demo_bench
+
+DOUBLE = Path(__file__).parent / "board_double"
+NO_SHRINK = [Phase.explicit, Phase.reuse, Phase.generate]  # each example is a compilation
+FLAGS = ["-std=c++17", "-Wall", "-Wextra", "-Werror", "-Wno-unused-function", f"-I{DOUBLE}"]
+
+
+def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
+    """Output changes by pin number, as the compiled sketch makes them on the double."""
+    board = boards()[bench.board]
+    text = sketch(bench)
+    for task in bench.firmware.tasks:
+        text = text.replace("  // Your work goes here;", f"  hold({task.run_us});  //", 1)
+    source = folder / "sketch.cpp"
+    source.write_text('#include "board.h"\n' + text)
+    program = folder / "sketch"
+    subprocess.run(["g++", "-O0", *FLAGS, str(source), str(DOUBLE / "main.cpp"), "-o", str(program)], check=True)
+    trace = SkippingEngine().run(bench, scenario).trace
+    zero, ready = board.start_up_us, board.start_up_us + board.set_up_us
+    numbers = [zero, ready, scenario.length_us, scenario.counter_start_ms]
+    numbers += [board.cost_us.pass_, board.cost_us.read]
+    numbers.append(idle_pass_us(bench) - bench.firmware.loop.tail_delay_us)
+    lines = [" ".join(map(str, numbers))]
+    for part in bench.inputs:
+        level = trace.signal(Kind.LEVEL, part.id)
+        pin = board.pin(part.pin)
+        assert pin is not None
+        changes = [(at, max(value, 0)) for at, value in zip(level.times_us, level.values, strict=True)]
+        lines.append(f"{pin.code} {len(changes)}")
+        lines += [f"{at} {value}" for at, value in changes]
+    done = subprocess.run([str(program)], input="\n".join(lines), capture_output=True, text=True, check=True)
+    written: dict[int, list[tuple[int, int]]] = {}
+    for line in done.stdout.splitlines():
+        at, number, value = map(int, line.split())
+        written.setdefault(number, []).append((at, value))
+    return written
+
+
+class SketchRunsAsTheEngineDoes(unittest.TestCase):
+    def assert_same(self, bench: Bench, scenario: Scenario) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            written = run_sketch(bench, scenario, Path(folder))
+        trace = SkippingEngine().run(bench, scenario).trace
+        self.assertFalse(trace.signal(Kind.RESET).times_us, "the double cannot reset")
+        slack_us = idle_pass_us(bench)
+        for part in bench.outputs:
+            number = int(part.pin.removeprefix("D"))
+            signal = trace.signal(Kind.OUTPUT, part.id)
+            active = part.active_level == "high"
+            engine = [(at, int((v == 1) == active)) for at, v in zip(signal.times_us, signal.values, strict=True) if v >= 0]
+            double = [(at, level) for at, level in written[number] if at < scenario.length_us]
+            self.assertEqual([level for _, level in engine], [level for _, level in double])
+            for (wanted, _), (got, _) in zip(engine, double, strict=True):
+                self.assertLessEqual(abs(wanted - got), slack_us)
+
+    def test_every_demo_and_scenario(self) -> None:
+        for name in ORDER:
+            bench = demo_bench(name)
+            for scenario in bench.scenarios:
+                with self.subTest(bench=name, scenario=scenario.name):
+                    self.assert_same(bench, scenario)
+
+    @settings(max_examples=25, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(benches(watchdog=False))
+    def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
+        self.assert_same(*made)
+
+    def test_names_that_a_compiler_would_trip_over(self) -> None:
+        text = """{"version": 1, "name": "Odd \\\\", "note": "ends in \\\\",
+          "inputs": [{"id": "switch", "name": "new \\\\", "pin": "D2"}, {"id": "a-1", "name": "x", "pin": "D3"}],
+          "outputs": [{"id": "a1", "name": "int", "pin": "D8"}, {"id": "loop", "name": "*/", "pin": "A0"}],
+          "firmware": {"machines": [
+            {"id": "b1", "name": "//", "initial": "a", "states": [{"id": "a", "name": "a"}, {"id": "a-1", "name": "b"},
+              {"id": "a1", "name": "c", "drives": {"loop": {"kind": "steady", "on": true}}}],
+              "transitions": [{"source": "a", "on": {"kind": "press", "input": "switch"}, "target": "a1"}]},
+            {"id": "b-1", "name": "two", "initial": "a", "states": [{"id": "a", "name": "a"}]}]},
+          "scenarios": [{"name": "s", "length_us": 100000}]}"""
+        bench = bench_from_data(json.loads(text))
+        with tempfile.TemporaryDirectory() as folder:
+            self.assertEqual(run_sketch(bench, bench.scenarios[0], Path(folder)), {8: [(65400, 0)], 14: [(65400, 0)]})
+
+    def test_it_blocks_only_where_the_bench_asks_for_it(self) -> None:
+        data = bench_data(demo_bench("print-timer"))
+        self.assertIn("delay(", sketch(bench_from_data(data)))
+        data["firmware"]["machines"][0]["states"][3]["drives"]["beeper"]["blocking"] = False
+        self.assertNotIn("delay(", sketch(bench_from_data(data)))
+
+
+class WireList(unittest.TestCase):
+    def test_every_part_is_wired_to_its_pin_and_mains_is_cautioned(self) -> None:
+        for name in ORDER:
+            bench = demo_bench(name)
+            ends = " ".join(f"{wire.from_end} {wire.to_end}" for wire in wires(bench))
+            for part in bench.parts:
+                self.assertIn(f"Board {part.pin} {part.name}", ends)
+        self.assertEqual([part for part, _ in cautions(demo_bench("print-timer"))], ["Focus lamp"])
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,165 @@
+"""The command line: the same core without a browser, and the server."""
+
+from __future__ import annotations
+
+import json
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import click
+
+from . import __version__
+from .core.document import Bench, DocumentError, Scenario, bench_from_text
+from .core.emit import TARGETS
+from .core.findings import Finding, Severity
+from .core.formats import write_trace, write_vcd
+from .core.report import finding_lines, study_data, study_lines
+from .core.study import study
+
+REFUSED, MUST_FIX = 2, 1
+
+
+def _read(path: Path) -> Bench:
+    try:
+        return bench_from_text(path.read_text(encoding="utf-8"))
+    except (OSError, UnicodeDecodeError) as error:
+        raise click.ClickException(f"{path} cannot be read: {error}") from None
+    except DocumentError as error:
+        for problem in error.problems:
+            click.echo(f"{path}: {problem}", err=True)
+        sys.exit(REFUSED)
+
+
+def _scenario(bench: Bench, name: str | None) -> Scenario:
+    names = [scenario.name for scenario in bench.scenarios]
+    if not names:
+        raise click.ClickException("This bench has no scenario to run.")
+    if name is None:
+        return bench.scenarios[0]
+    if name not in names:
+        raise click.ClickException(f"There is no scenario “{name}” on this bench; it has {', '.join(names)}.")
+    return bench.scenario(name)
+
+
+def _write(path: Path, text: str) -> None:
+    try:
+        path.write_text(text, encoding="utf-8", newline="")
+    except OSError as error:
+        raise click.ClickException(f"{path} cannot be written: {error}") from None
+
+
+FILE = click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
+
+
+@click.group()
+@click.version_option(__version__)
+def main() -> None:
+    """Viva Tick: see how your contacts drive your outputs, before uploading."""
+
+
+@main.command()
+@FILE
+@click.option("--json", "as_json", is_flag=True, help="For machines.")
+def check(file: Path, as_json: bool) -> None:
+    """Run every scenario of a bench and say what stands out. Exit 1 where something must be fixed, 2 where the file
+    is refused."""
+    bench = _read(file)
+    found: list[tuple[str | None, Finding]] = []
+    seen: set[tuple[str, str, str]] = set()
+    for scenario in bench.scenarios or (None,):
+        for finding in study(bench, scenario).findings:
+            if (key := (finding.code, finding.pointer, finding.sentence)) not in seen:
+                seen.add(key)
+                found.append((scenario.name if scenario else None, finding))
+    if as_json:
+        rows = [{"scenario": scenario, **finding.data()} for scenario, finding in found]
+        click.echo(json.dumps({"bench": bench.name, "findings": rows}, ensure_ascii=False, indent=2))
+    else:
+        for line in finding_lines([finding for _, finding in found]):
+            click.echo(line)
+        if not found:
+            click.echo(f"{bench.name}: nothing stands out.")
+    if any(finding.severity is Severity.MUST for _, finding in found):
+        sys.exit(MUST_FIX)
+
+
+@main.command()
+@FILE
+@click.option("--scenario", "name", help="Which one; the first if none is named.")
+@click.option("--seed", type=click.IntRange(0, 0xFFFF_FFFF), help="Instead of the scenario's own.")
+@click.option("--vcd", type=click.Path(dir_okay=False, path_type=Path), help="Write the trace as a value change dump.")
+@click.option("--csv", "csv_", type=click.Path(dir_okay=False, path_type=Path), help="Write the trace as CSV.")
+@click.option("--json", "as_json", is_flag=True, help="The whole run, for machines.")
+def run(file: Path, name: str | None, seed: int | None, vcd: Path | None, csv_: Path | None, as_json: bool) -> None:
+    """Run one scenario of a bench and say what it answers."""
+    bench = _read(file)
+    done = study(bench, _scenario(bench, name), seed)
+    assert done.run is not None
+    if vcd:
+        _write(vcd, write_vcd(bench, done.run.trace))
+    if csv_:
+        _write(csv_, write_trace(done.run.trace))
+    if as_json:
+        click.echo(json.dumps(study_data(done), ensure_ascii=False))
+        return
+    for line in (*study_lines(bench, done), *finding_lines(done.findings)):
+        click.echo(line)
+
+
+@main.command()
+@FILE
+@click.option("--target", type=click.Choice(list(TARGETS)), default="sketch", show_default=True)
+def emit(file: Path, target: str) -> None:
+    """Print the bench as code for the board."""
+    click.echo(TARGETS[target].emit(_read(file)), nl=False)
+
+
+def _serving(command: Callable[..., Any]) -> Callable[..., Any]:
+    for option in (
+        click.option("--host", default="127.0.0.1", show_default=True),
+        click.option("--port", type=click.IntRange(0, 65535), default=8765, show_default=True),
+        click.option("--data", type=click.Path(file_okay=False, path_type=Path), help="Where benches are kept."),
+        click.option(
+            "--passphrase-file",
+            type=click.Path(exists=True, dir_okay=False, path_type=Path),
+            help="Asked of every visitor; needed where the host is not this machine alone.",
+        ),
+        click.option("--allow-host", multiple=True, help="A further name by which the server may be called."),
+    ):
+        command = option(command)
+    return command
+
+
+def _serve(
+    host: str, port: int, data: Path | None, passphrase_file: Path | None, allow_host: tuple[str, ...], demo: bool
+) -> None:
+    from .web.serve import ServeError, serve  # the web is loaded only where it is asked for
+
+    try:
+        serve(host, port, data, passphrase_file, allow_host, demo)
+    except ServeError as error:
+        raise click.ClickException(str(error)) from None
+
+
+@main.command("serve")
+@_serving
+def serve_command(
+    host: str, port: int, data: Path | None, passphrase_file: Path | None, allow_host: tuple[str, ...]
+) -> None:
+    """Serve the application to a browser."""
+    _serve(host, port, data, passphrase_file, allow_host, demo=False)
+
+
+@main.command("demo")
+@_serving
+def demo_command(
+    host: str, port: int, data: Path | None, passphrase_file: Path | None, allow_host: tuple[str, ...]
+) -> None:
+    """Serve it with the demo benches put in, where they are not there yet."""
+    _serve(host, port, data, passphrase_file, allow_host, demo=True)
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,8 @@
+"""Edits: patches against a bench, and what they changed in words."""
+
+from __future__ import annotations
+
+from .patch import apply_patch
+from .words import words
+
+__all__ = ["apply_patch", "words"]

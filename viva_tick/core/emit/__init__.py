@@ -1,0 +1,28 @@
+"""What leaves the bench for the workbench: code for the board, the wire list, the cautions.
+
+A new target is a new file here and a name in the row below.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+
+from ..document import Bench
+from .sketch import sketch
+from .wires import Wire, cautions, wires
+
+
+@dataclass(frozen=True)
+class Target:
+    """Something the bench can be turned into."""
+
+    id: str
+    name: str
+    suffix: str
+    emit: Callable[[Bench], str]
+
+
+TARGETS: dict[str, Target] = {target.id: target for target in (Target("sketch", "Sketch (C++)", ".ino", sketch),)}
+
+__all__ = ["TARGETS", "Target", "Wire", "cautions", "sketch", "wires"]

@@ -1,0 +1,118 @@
+"""A machine in C++: its states, what entering one does, and one step of it."""
+
+from __future__ import annotations
+
+from ..document import Bench, Machine
+from ..document.firmware import ContactEvent, TimeoutEvent
+from .drives import call
+from .names import comment, pascals, snake
+
+
+class MachineNames:
+    """What a machine and its states are called in the sketch."""
+
+    def __init__(self, machine: Machine, enum: str) -> None:
+        self.enum = enum
+        self.var = f"{snake(machine.id)}_state"
+        self.since = f"{snake(machine.id)}_since"
+        self.enter = f"enter_{snake(machine.id)}"
+        self.step = f"step_{snake(machine.id)}"
+        self.states = {
+            ident: f"{enum}::{name}" for ident, name in pascals([state.id for state in machine.states]).items()
+        }
+        self.inputs = list(dict.fromkeys(t.on.input for t in machine.transitions if isinstance(t.on, ContactEvent)))
+
+
+def machine_names(bench: Bench) -> dict[str, MachineNames]:
+    """Names for every machine of the bench, by id."""
+    enums = pascals([machine.id for machine in bench.firmware.machines])
+    return {machine.id: MachineNames(machine, enums[machine.id]) for machine in bench.firmware.machines}
+
+
+def declarations(machine: Machine, names: MachineNames) -> str:
+    """The enum and the variables."""
+    states = ", ".join(name.split("::")[1] for name in names.states.values())
+    return (
+        f"// {comment(machine.name)}\n"
+        f"enum class {names.enum} : uint8_t {{ {states} }};\n"
+        f"{names.enum} {names.var} = {names.states[machine.initial]};\n"
+        f"uint32_t {names.since} = 0;\n"
+    )
+
+
+def _enter(machine: Machine, names: MachineNames) -> str:
+    lines = [
+        f"void {names.enter}({names.enum} state, uint32_t now) {{",
+        f"  {names.var} = state;",
+        f"  {names.since} = now;",
+    ]
+    driven = [state for state in machine.states if state.drives]
+    if driven:
+        lines.append("  switch (state) {")
+        for state in driven:
+            lines.append(f"    case {names.states[state.id]}:")
+            lines += [f"      {snake(output)}_out.{call(drive)};" for output, drive in state.drives.items()]
+            lines.append("      break;")
+        if len(driven) < len(machine.states):
+            lines.append("    default: break;")
+        lines.append("  }")
+    return "\n".join([*lines, "}", ""])
+
+
+def _on_edge(machine: Machine, names: MachineNames, input_id: str, kind: str) -> list[str]:
+    first: dict[str, str] = {}
+    for transition in machine.transitions:
+        event = transition.on
+        if isinstance(event, ContactEvent) and event.input == input_id and event.kind == kind:
+            first.setdefault(transition.source, transition.target)
+    if not first:
+        return []
+    lines = [f"  if ({snake(input_id)}_edge == {kind.upper()}) {{", f"    switch ({names.var}) {{"]
+    for source, target in first.items():
+        lines.append(f"      case {names.states[source]}: {names.enter}({names.states[target]}, now); break;")
+    if len(first) < len(machine.states):
+        lines.append("      default: break;")
+    return [*lines, "    }", "  }"]
+
+
+def _timeouts(machine: Machine, names: MachineNames) -> list[str]:
+    waits: dict[str, list[tuple[int, str]]] = {}
+    for transition in machine.transitions:
+        if isinstance(transition.on, TimeoutEvent):
+            waits.setdefault(transition.source, []).append((transition.on.after_us // 1000, transition.target))
+    if not waits:
+        return []
+    lines = [
+        f"  const uint32_t stood = now - {names.since};  // right across the counter's wrap",
+        f"  switch ({names.var}) {{",
+    ]
+    for source, rows in waits.items():
+        lines.append(f"    case {names.states[source]}:")
+        for number, (wait_ms, target) in enumerate(rows):
+            word = "else if" if number else "if"
+            lines.append(f"      {word} (stood >= {wait_ms}UL) {names.enter}({names.states[target]}, now);")
+        lines.append("      break;")
+    if len(waits) < len(machine.states):
+        lines.append("    default: break;")
+    return [*lines, "  }"]
+
+
+def functions(bench: Bench, machine: Machine, names: MachineNames) -> str:
+    """Entering a state, and one step: the pass's edges in the order of the inputs, then the timeouts."""
+    edges = [part.id for part in bench.inputs if part.id in names.inputs]
+    takes = "".join(f", Edge {snake(ident)}_edge" for ident in edges)
+    body: list[str] = []
+    for ident in edges:
+        body += _on_edge(machine, names, ident, "press") + _on_edge(machine, names, ident, "release")
+    body += _timeouts(machine, names)
+    if not body:
+        return _enter(machine, names)
+    return _enter(machine, names) + "\n" + "\n".join([f"void {names.step}(uint32_t now{takes}) {{", *body, "}", ""])
+
+
+def step_call(bench: Bench, machine: Machine, names: MachineNames) -> str:
+    """The call of its step, or nothing for a machine that nothing moves."""
+    if not machine.transitions:
+        return ""
+    gives = "".join(f", {snake(part.id)}_edge" for part in bench.inputs if part.id in names.inputs)
+    return f"  {names.step}(now{gives});\n"

@@ -1,0 +1,33 @@
+"""C++ names from the document's ids, which are small letters, digits and hyphens."""
+
+from __future__ import annotations
+
+import re
+
+
+def snake(ident: str) -> str:
+    """foot-pedal → foot_pedal; different ids never give the same name."""
+    return ident.replace("-", "_")
+
+
+def upper(ident: str) -> str:
+    """foot-pedal → FOOT_PEDAL."""
+    return snake(ident).upper()
+
+
+def pascals(idents: list[str]) -> dict[str, str]:
+    """foot-pedal → FootPedal for each id, kept apart where two would be the same, and clear of short macros."""
+    names: dict[str, str] = {}
+    for ident in idents:
+        name = "".join(word[:1].upper() + word[1:] for word in ident.split("-"))
+        if re.fullmatch(r"[A-Z]+\d*", name):
+            name += "_"
+        while name in names.values():
+            name += "_"
+        names[ident] = name
+    return names
+
+
+def comment(text: str) -> str:
+    """Text that is safe behind `//`: a backslash at the end would swallow the next line."""
+    return text.replace("\\", "/")

@@ -1,0 +1,136 @@
+"""The bench as a `setup()` / `loop()` sketch in C++: the same blocks in the same order as the firmware model.
+
+Nothing blocks unless the bench asks for it; every time comparison is an unsigned subtraction, right across the
+wrap of the millisecond counter.
+"""
+
+from __future__ import annotations
+
+from ..boards import Board, boards
+from ..debounce import METHODS
+from ..document import Bench
+from .drives import output_struct
+from .machines import declarations, functions, machine_names, step_call
+from .names import comment, snake, upper
+
+EDGE = """\
+enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
+"""
+
+
+def watchdog_step(board: Board, timeout_us: int) -> tuple[int, str]:
+    """(µs, what the compiler calls it) of the shortest step of the board that is no shorter than the timeout."""
+    for step_us, word in zip(board.watchdog_steps_us, board.sketch.watchdog_steps, strict=True):
+        if step_us >= timeout_us:
+            return step_us, word
+    return board.watchdog_steps_us[-1], board.sketch.watchdog_steps[-1]
+
+
+def _head(bench: Bench, board: Board) -> str:
+    lines = [f"// {comment(bench.name)}", f"// For an {board.name}."]
+    if bench.note:
+        lines += [f"// {comment(line)}" for line in bench.note.splitlines()]
+    if bench.firmware.watchdog.mode == "reset":
+        lines += ["", f"#include <{board.sketch.watchdog_header}>"]
+    return "\n".join(lines) + "\n"
+
+
+def _constants(bench: Bench, board: Board) -> str:
+    lines = []
+    for part in bench.parts:
+        pin = board.pin(part.pin)
+        lines.append(f"const uint8_t {upper(part.id)}_PIN = {pin.code if pin else part.pin};  // {comment(part.name)}")
+    waits = []
+    for source in bench.inputs:
+        debounce = bench.debounce(source.id)
+        method = METHODS[debounce.method]
+        interval_ms = debounce.interval_us // 1000 if method.has_interval else 0
+        note = f"{comment(source.name)}: {method.title.lower()}"
+        waits.append(f"const uint32_t {upper(source.id)}_WAIT_MS = {interval_ms}UL;  // {note}")
+    return "\n".join([*lines, "", *waits, ""])
+
+
+def _setup(bench: Bench, board: Board) -> str:
+    watchdog = bench.firmware.watchdog
+    lines = ["void setup() {"]
+    if watchdog.mode == "reset":
+        lines.append("  wdt_disable();  // it is still on after it has reset the board")
+    lines += [f"  {snake(part.id)}_out.begin();" for part in bench.outputs]
+    for part in bench.inputs:
+        mode = board.sketch.pull_up_mode if part.wiring.pull == "internal-up" else "INPUT"
+        lines.append(f"  pinMode({upper(part.id)}_PIN, {mode});")
+    names = machine_names(bench)
+    if bench.firmware.machines or bench.firmware.tasks:
+        lines.append("  const uint32_t now = millis();")
+    for machine in bench.firmware.machines:
+        lines.append(f"  {names[machine.id].enter}({names[machine.id].states[machine.initial]}, now);")
+    lines += [f"  {snake(task.id)}_last = now;" for task in bench.firmware.tasks]
+    if watchdog.mode == "reset":
+        step_us, word = watchdog_step(board, watchdog.timeout_us)
+        note = "" if step_us == watchdog.timeout_us else f"  // the step next to {watchdog.timeout_us // 1000} ms"
+        lines.append(f"  wdt_enable({word});{note}")
+    return "\n".join([*lines, "}", ""])
+
+
+def _loop(bench: Bench) -> str:
+    firmware = bench.firmware
+    guarded = firmware.watchdog.mode == "reset"
+    names = machine_names(bench)
+    text = "void loop() {\n"
+    if guarded and firmware.watchdog.feed == "start":
+        text += "  wdt_reset();\n"
+    text += "  const uint32_t now = millis();  // read once: the whole pass agrees on the time\n"
+    if bench.inputs:
+        text += "\n  // Read and clean the inputs.\n"
+    for part in bench.inputs:
+        level = "LOW" if part.active_level == "low" else "HIGH"
+        name, const = snake(part.id), upper(part.id)
+        reading = f"digitalRead({const}_PIN) == {level}"
+        text += f"  const Edge {name}_edge = {name}_clean.step(now, {reading}, {const}_WAIT_MS);\n"
+    if firmware.machines:
+        text += "\n  // Step the machines.\n"
+        text += "".join(step_call(bench, machine, names[machine.id]) for machine in firmware.machines)
+    for task in firmware.tasks:
+        name, period_ms = snake(task.id), task.period_us // 1000
+        text += f"\n  if (uint32_t(now - {name}_last) >= {period_ms}UL) {{\n    {name}_last += {period_ms}UL;\n"
+        text += f"    run_{name}();\n  }}\n"
+    if bench.outputs:
+        text += "\n  // Drive the outputs.\n"
+        text += "".join(f"  {snake(part.id)}_out.update(now);\n" for part in bench.outputs)
+    for part in bench.inputs:
+        debounce = bench.debounce(part.id)
+        if METHODS[debounce.method].blocks and debounce.interval_us:
+            text += f"\n  if ({snake(part.id)}_edge != NO_EDGE) delay({upper(part.id)}_WAIT_MS);  // everything stops\n"
+    if firmware.loop.tail_delay_us:
+        text += f"\n  delay({firmware.loop.tail_delay_us // 1000}UL);  // everything stops\n"
+    used = {name for names_ in names.values() for name in names_.inputs}
+    idle = [f"  (void){snake(part.id)}_edge;  // no machine listens\n" for part in bench.inputs if part.id not in used]
+    text += "".join(idle)
+    if guarded and firmware.watchdog.feed == "end":
+        text += "\n  wdt_reset();\n"
+    return text + "}\n"
+
+
+def sketch(bench: Bench) -> str:
+    """The whole sketch, as text."""
+    board = boards()[bench.board]
+    names = machine_names(bench)
+    machines = bench.firmware.machines
+    methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.inputs)
+    sections = [_head(bench, board), _constants(bench, board)]
+    if bench.inputs:
+        sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
+        structs = [(METHODS[bench.debounce(part.id).method].sketch.struct, snake(part.id)) for part in bench.inputs]
+        sections.append("".join(f"{struct} {name}_clean;\n" for struct, name in structs))
+    if bench.outputs:
+        sections.append(output_struct(bench))
+        levels = [(part, "LOW" if part.active_level == "low" else "HIGH") for part in bench.outputs]
+        sections.append("".join(f"Output {snake(p.id)}_out({upper(p.id)}_PIN, {level});\n" for p, level in levels))
+    sections += [declarations(machine, names[machine.id]) for machine in machines]
+    for task in bench.firmware.tasks:
+        name = snake(task.id)
+        work = f"  // Your work goes here; the bench counts on {task.run_us} us at most."
+        sections.append(f"uint32_t {name}_last = 0;\n\n// {comment(task.name)}\nvoid run_{name}() {{\n{work}\n}}\n")
+    sections += [functions(bench, machine, names[machine.id]) for machine in machines]
+    sections += [_setup(bench, board), _loop(bench)]
+    return "\n".join(section for section in sections if section.strip())

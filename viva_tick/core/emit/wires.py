@@ -1,0 +1,79 @@
+"""The wire list: from where to where, for the person with the screwdriver."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..document import Bench
+
+
+@dataclass(frozen=True)
+class Wire:
+    """One connection, and what goes into it."""
+
+    from_end: str
+    to_end: str
+    note: str
+
+
+RAILS = {"ground": "GND", "supply": "+ supply"}
+
+
+def _ohms(value: int) -> str:
+    return f"{value / 1000:g} kΩ" if value >= 1000 else f"{value} Ω"
+
+
+def wires(bench: Bench) -> list[Wire]:
+    """Every wire of the bench, inputs first, in the order of the lists."""
+    found: list[Wire] = []
+    for part in bench.inputs:
+        wiring = part.wiring
+        found.append(Wire(f"Board {part.pin}", f"{part.name}, leg 1", ""))
+        found.append(Wire(f"{part.name}, leg 2", f"Board {RAILS[wiring.contact_to]}", ""))
+        match wiring.pull:
+            case "internal-up":
+                found[-2] = Wire(found[-2].from_end, found[-2].to_end, "the board's own pull-up is switched on")
+            case "up":
+                found.append(Wire(f"Board {part.pin}", "Board + supply", f"through {_ohms(wiring.pull_ohm)}"))
+            case "down":
+                found.append(Wire(f"Board {part.pin}", "Board GND", f"through {_ohms(wiring.pull_ohm)}"))
+            case _:
+                found[-2] = Wire(found[-2].from_end, found[-2].to_end, "nothing holds this pin: see Wire")
+    for output in bench.outputs:
+        low = output.active_level == "low"
+        match output.kind:
+            case "lamp":
+                ends = (
+                    (f"{output.name}, short leg", f"{output.name}, long leg")
+                    if low
+                    else (f"{output.name}, long leg", f"{output.name}, short leg")
+                )
+                found.append(Wire(f"Board {output.pin}", ends[0], "through 330 Ω or more"))
+                found.append(Wire(ends[1], "Board + supply" if low else "Board GND", ""))
+            case "relay":
+                found.append(Wire(f"Board {output.pin}", f"{output.name}, IN", f"on when {output.active_level}"))
+                found.append(Wire("Board + supply", f"{output.name}, VCC", "own supply from the second relay on"))
+                found.append(Wire("Board GND", f"{output.name}, GND", "grounds joined"))
+            case _:
+                found.append(Wire(f"Board {output.pin}", f"{output.name}, {'−' if low else '+'}", ""))
+                found.append(
+                    Wire(f"{output.name}, {'+' if low else '−'}", "Board + supply" if low else "Board GND", "")
+                )
+    return found
+
+
+CAUTION = (
+    "Use an enclosed, rated and fused module. Never touch or probe live terminals, and never lay them on anything "
+    "that conducts. Disconnect before rewiring. Have it checked by a licensed person and follow the local code."
+)
+CAUTIONS = {
+    "mains": CAUTION,
+    "heat": CAUTION + " A heater needs a thermal cut-out of its own.",
+    "motion": "A machine that can hurt needs a hard-wired stop. A debounced button is not a safety device.",
+    "light": "Light that can hurt needs a cover and a hard-wired stop. A watchdog is not a safety device.",
+}
+
+
+def cautions(bench: Bench) -> list[tuple[str, str]]:
+    """(part, caution) for each output whose load can hurt."""
+    return [(part.name, CAUTIONS[part.load]) for part in bench.outputs if part.load in CAUTIONS]

@@ -1,0 +1,72 @@
+"""A run's trace as a value change dump (IEEE 1364-2001 §18), written with pyvcd.
+
+Scopes are the kinds of signal. Contacts, levels, readings, cleaned levels and outputs are one-bit wires (floating is
+z, not yet known x); events are `event` variables; states are integers, whose meaning the comment in the head gives;
+blocked is a wire, high while something holds the pass.
+"""
+
+from __future__ import annotations
+
+import io
+from typing import Any
+
+from vcd import VCDWriter
+
+from ..document import Bench
+from ..engine import Kind, Trace
+
+TIMESCALE = "1 us"
+
+
+def _bit(value: Any) -> str:
+    return {1: "1", 0: "0", -1: "z"}.get(value, "x")
+
+
+def write_vcd(bench: Bench, trace: Trace) -> str:
+    """The dump as text, times in µs."""
+    places = {machine.id: [state.id for state in machine.states] for machine in bench.firmware.machines}
+    legend = "; ".join(
+        f"{machine}: " + ", ".join(f"{number} = {state}" for number, state in enumerate(states))
+        for machine, states in places.items()
+    )
+    out = io.StringIO()
+    with VCDWriter(
+        out, timescale=TIMESCALE, comment=f"states by number: {legend}" if legend else "", date=""
+    ) as writer:
+        rows: list[tuple[int, int, Any, Any]] = []
+        for place, signal in enumerate(trace.signals):
+            name = signal.of.replace("-", "_") or str(signal.kind)
+            scope = str(signal.kind)
+            match signal.kind:
+                case Kind.PASS:
+                    continue
+                case Kind.EVENT:
+                    for word in ("press", "release"):
+                        var = writer.register_var(scope, f"{name}_{word}", "event")
+                        rows += [
+                            (at, place, var, True)
+                            for at, v in zip(signal.times_us, signal.values, strict=True)
+                            if v == word
+                        ]
+                case Kind.RESET:
+                    var = writer.register_var(scope, name, "event")
+                    rows += [(at, place, var, True) for at in signal.times_us]
+                case Kind.STATE:
+                    var = writer.register_var(scope, name, "integer", size=8, init="x")
+                    states = places[signal.of]
+                    rows += [
+                        (at, place, var, "x" if value is None else states.index(value))
+                        for at, value in zip(signal.times_us, signal.values, strict=True)
+                    ]
+                case Kind.BLOCKED:
+                    var = writer.register_var(scope, name, "wire", size=1, init="0")
+                    for at, (length_us, _) in zip(signal.times_us, signal.values, strict=True):
+                        rows += [(at, place, var, "1"), (at + length_us, place, var, "0")]
+                case _:
+                    var = writer.register_var(scope, name, "wire", size=1, init="x")
+                    rows += [(at, place, var, _bit(v)) for at, v in zip(signal.times_us, signal.values, strict=True)]
+        for at_us, _, var, value in sorted(rows, key=lambda row: row[:2]):
+            if at_us <= trace.length_us:
+                writer.change(var, at_us, value)
+        writer.close(trace.length_us)
+    return out.getvalue()

@@ -1,0 +1,57 @@
+"""A study as plain data and as lines of text, for the command line and for other programs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import asdict
+from typing import Any
+
+from .document import Bench
+from .findings import SEVERITY_WORDS, Finding
+from .study import Study
+from .timing import Answers, at_s, ms
+
+
+def answers_data(said: Answers) -> dict[str, Any]:
+    """The answers as plain JSON data, times in µs."""
+    return asdict(said)
+
+
+def study_data(done: Study) -> dict[str, Any]:
+    """The run, its answers, its trace and the findings as plain JSON data."""
+    return {
+        "bench": done.bench.name,
+        "scenario": done.run.scenario if done.run else None,
+        "seed": done.run.seed if done.run else None,
+        "stopped": done.run.stopped if done.run else None,
+        "answers": answers_data(done.answers) if done.answers else None,
+        "findings": [finding.data() for finding in done.findings],
+        "trace": done.run.trace.data() if done.run else None,
+    }
+
+
+def finding_lines(findings: tuple[Finding, ...] | list[Finding]) -> Iterator[str]:
+    """Findings for reading: what, why, where, and what would mend it."""
+    for finding in findings:
+        yield f"{SEVERITY_WORDS[finding.severity]}: {finding.title}"
+        yield f"    {finding.sentence}"
+        yield f"    at {finding.pointer} [{finding.code}]" + (f"; mend: {finding.mend}" if finding.mend else "")
+
+
+def study_lines(bench: Bench, done: Study) -> Iterator[str]:
+    """A run for reading."""
+    if not done.run or not done.answers:
+        return
+    said = done.answers
+    yield f"{bench.name}: “{done.run.scenario}”, {at_s(done.run.trace.length_us)}, seed {done.run.seed}"
+    if done.run.stopped:
+        yield done.run.stopped
+    for part in bench.inputs:
+        counted = said.tallies[part.id]
+        wait = said.waits[part.id]
+        waited = f", wait {ms(wait.median)} (worst {ms(wait.most)})" if wait else ""
+        yield f"    {part.name}: pressed {counted.made}, counted {counted.counted}{waited}"
+    for driven in bench.outputs:
+        yield f"    {driven.name}: on for {at_s(said.on_us[driven.id])}"
+    why = f" ({said.longest_pass_why})" if said.longest_pass_why else ""
+    yield f"    longest pass {ms(said.longest_pass_us)}{why}; resets {len(said.resets_us)}"
