@@ -64,13 +64,17 @@ class Trace:
         return json.dumps(self.data(), separators=(",", ":")).encode()
 
     @staticmethod
+    def from_data(data: dict[str, Any]) -> Trace:
+        """The trace that `data` gave."""
+        rows = data["signals"]
+        return Trace(
+            data["length_us"], tuple(Signal(Kind(kind), of, times, values) for kind, of, times, values in rows)
+        )
+
+    @staticmethod
     def from_bytes(raw: bytes) -> Trace:
         """The trace that `to_bytes` wrote."""
-        data = json.loads(raw)
-        return Trace(
-            data["length_us"],
-            tuple(Signal(Kind(kind), of, times, values) for kind, of, times, values in data["signals"]),
-        )
+        return Trace.from_data(json.loads(raw))
 
 
 class Tape:

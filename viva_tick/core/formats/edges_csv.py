@@ -18,6 +18,7 @@ UNITS: dict[str, tuple[int, str]] = {
 }
 MOST_BYTES = 2_000_000
 MOST_ROWS = 100_000
+MOST_EDGES = 20_000
 SHOWN = 8
 LEVELS = {"0": 0, "1": 1, "low": 0, "high": 1, "l": 0, "h": 1, "false": 0, "true": 1, "off": 0, "on": 1}
 LEVELS |= {"0.0": 0, "1.0": 1}
@@ -112,6 +113,8 @@ def read_edges(text: str, unit: Unit | None = None) -> EdgesFile:
         count = "1 line is" if len(faults) == 1 else f"{len(faults)} lines are"
         raise EdgesError(f"{count} wrong, and nothing was imported.", (*faults[:SHOWN], *more))
     edges = _changes(points)
+    if len(edges) > MOST_EDGES:
+        raise EdgesError(f"The level changes {len(edges):,} times; {MOST_EDGES:,} is the most. Nothing was imported.")
     if len(edges) < 2:
         raise EdgesError("The level never changes in this file, so there is no press in it; nothing was imported.")
     return EdgesFile(edges, chosen, len(points), header)

@@ -1,0 +1,186 @@
+"""Benches and their revisions: every edit a new revision, undo and redo moves along them."""
+
+from __future__ import annotations
+
+import json
+import zlib
+from dataclasses import dataclass
+from datetime import UTC, datetime
+
+from sqlalchemy import Engine, delete, select, update
+from sqlalchemy.orm import Session
+
+from ..core.document import Bench, bench_data, bench_from_data
+from .models import BenchRow, RevisionRow
+
+
+class NoBench(LookupError):
+    """There is no such bench."""
+
+
+class Stale(Exception):
+    """The bench has moved on since the revision an edit was made against; `head` is where it is now."""
+
+    def __init__(self, head: Revision) -> None:
+        self.head = head
+
+
+@dataclass(frozen=True)
+class Revision:
+    """A bench as it was saved at an instant (UTC), and how it came to be so."""
+
+    bench_id: int
+    id: int
+    parent_id: int | None
+    bench: Bench
+    words: str
+    at: datetime
+
+
+def _pack(bench: Bench) -> bytes:
+    return zlib.compress(json.dumps(bench_data(bench), separators=(",", ":")).encode())
+
+
+def _now() -> datetime:
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+def _revision(row: RevisionRow) -> Revision:
+    bench = bench_from_data(json.loads(zlib.decompress(row.document)))
+    return Revision(row.bench_id, row.id, row.parent_id, bench, row.words, row.at)
+
+
+class Benches:
+    """The benches in a database."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+
+    def create(self, bench: Bench, words: str, demo: str | None = None) -> Revision:
+        """A new bench with its first revision."""
+        with Session(self.engine) as session, session.begin():
+            row = BenchRow(made_at=_now(), demo=demo)
+            session.add(row)
+            session.flush()
+            first = RevisionRow(bench_id=row.id, parent_id=None, document=_pack(bench), words=words, at=_now())
+            session.add(first)
+            session.flush()
+            row.head_id = first.id
+            return _revision(first)
+
+    def demo_id(self, name: str) -> int | None:
+        """The bench made from that demo file, if it is there."""
+        with Session(self.engine) as session:
+            return session.scalar(select(BenchRow.id).where(BenchRow.demo == name))
+
+    def heads(self) -> list[Revision]:
+        """Every bench as it is now, the one changed last first."""
+        with Session(self.engine) as session:
+            rows = session.scalars(
+                select(RevisionRow).join(BenchRow, BenchRow.head_id == RevisionRow.id).order_by(BenchRow.id)
+            )
+            return [_revision(row) for row in rows]
+
+    def head(self, bench_id: int) -> Revision:
+        """The bench as it is now. Raises `NoBench`."""
+        with Session(self.engine) as session:
+            return _revision(self._head_row(session, bench_id))
+
+    def _head_row(self, session: Session, bench_id: int) -> RevisionRow:
+        row = session.scalar(
+            select(RevisionRow).join(BenchRow, BenchRow.head_id == RevisionRow.id).where(BenchRow.id == bench_id)
+        )
+        if row is None:
+            raise NoBench(bench_id)
+        return row
+
+    def revision(self, bench_id: int, revision_id: int) -> Revision | None:
+        """One revision of a bench, or None."""
+        with Session(self.engine) as session:
+            row = session.get(RevisionRow, revision_id)
+            return _revision(row) if row and row.bench_id == bench_id else None
+
+    def save(self, bench_id: int, base_id: int, bench: Bench, words: str) -> Revision:
+        """A new revision on top of `base_id`. Raises `Stale` if that is not the head, `NoBench`."""
+        with Session(self.engine) as session, session.begin():
+            row = RevisionRow(bench_id=bench_id, parent_id=base_id, document=_pack(bench), words=words, at=_now())
+            if self._head_row(session, bench_id).id != base_id:
+                raise Stale(_revision(self._head_row(session, bench_id)))
+            session.add(row)
+            session.flush()
+            self._move(session, bench_id, base_id, row.id)
+            return _revision(row)
+
+    def _move(self, session: Session, bench_id: int, from_id: int, to_id: int) -> None:
+        """Move the head, unless someone else has moved it first."""
+        moved = session.execute(
+            update(BenchRow).where(BenchRow.id == bench_id, BenchRow.head_id == from_id).values(head_id=to_id)
+        )
+        if moved.rowcount != 1:  # type: ignore[attr-defined]
+            session.rollback()
+            raise Stale(self.head(bench_id))
+
+    def undo(self, bench_id: int, base_id: int) -> Revision:
+        """Back to the parent of the head; the head itself where there is none. Raises `Stale`, `NoBench`."""
+        return self._step(bench_id, base_id, back=True)
+
+    def redo(self, bench_id: int, base_id: int) -> Revision:
+        """Forward to the newest child of the head; the head itself where there is none. Raises as `undo`."""
+        return self._step(bench_id, base_id, back=False)
+
+    def _step(self, bench_id: int, base_id: int, back: bool) -> Revision:
+        with Session(self.engine) as session, session.begin():
+            head = self._head_row(session, bench_id)
+            if head.id != base_id:
+                raise Stale(_revision(head))
+            to_id = head.parent_id if back else self._child(session, head.id)
+            if to_id is None:
+                return _revision(head)
+            self._move(session, bench_id, base_id, to_id)
+            target = session.get(RevisionRow, to_id)
+            assert target is not None
+            return _revision(target)
+
+    @staticmethod
+    def _child(session: Session, revision_id: int) -> int | None:
+        return session.scalar(
+            select(RevisionRow.id).where(RevisionRow.parent_id == revision_id).order_by(RevisionRow.id.desc()).limit(1)
+        )
+
+    def can_redo(self, revision: Revision) -> bool:
+        """Whether something was undone that can be done again."""
+        with Session(self.engine) as session:
+            return self._child(session, revision.id) is not None
+
+    def words_since(self, bench_id: int, base_id: int) -> list[str]:
+        """What changed from a revision to the head, newest last; empty if the head does not descend from it."""
+        said: list[str] = []
+        with Session(self.engine) as session:
+            row: RevisionRow | None = self._head_row(session, bench_id)
+            while row is not None and row.id != base_id:
+                said.append(row.words)
+                row = session.get(RevisionRow, row.parent_id) if row.parent_id else None
+            return said[::-1] if row is not None else []
+
+    def history(self, bench_id: int, most: int = 50) -> list[tuple[int, datetime, str]]:
+        """(revision, instant, what changed) from the head back."""
+        rows: list[tuple[int, datetime, str]] = []
+        with Session(self.engine) as session:
+            row: RevisionRow | None = self._head_row(session, bench_id)
+            while row is not None and len(rows) < most:
+                rows.append((row.id, row.at, row.words))
+                row = session.get(RevisionRow, row.parent_id) if row.parent_id else None
+        return rows
+
+    def remove(self, bench_id: int) -> None:
+        """Take a bench and its revisions away. Raises `NoBench`."""
+        with Session(self.engine) as session, session.begin():
+            row = session.get(BenchRow, bench_id)
+            if row is None:
+                raise NoBench(bench_id)
+            row.head_id = None
+            session.flush()
+            # Parents refer to each other, so they are let go before they are deleted.
+            session.execute(update(RevisionRow).where(RevisionRow.bench_id == bench_id).values(parent_id=None))
+            session.execute(delete(RevisionRow).where(RevisionRow.bench_id == bench_id))
+            session.delete(row)

@@ -1,0 +1,46 @@
+"""Tables: benches, their revisions, cached runs."""
+
+from __future__ import annotations
+
+from datetime import datetime
+
+from sqlalchemy import ForeignKey, LargeBinary, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """The tables' base."""
+
+
+class BenchRow(Base):
+    """A bench: which of its revisions is the one on the screen."""
+
+    __tablename__ = "bench"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    head_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id", use_alter=True, name="fk_bench_head"))
+    demo: Mapped[str | None] = mapped_column(String(40), unique=True)
+    made_at: Mapped[datetime]
+
+
+class RevisionRow(Base):
+    """A whole document, where it came from, and what changed, in words. `document` is zlib-packed JSON."""
+
+    __tablename__ = "revision"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    bench_id: Mapped[int] = mapped_column(ForeignKey("bench.id", ondelete="CASCADE"), index=True)
+    parent_id: Mapped[int | None] = mapped_column(ForeignKey("revision.id"), index=True)
+    document: Mapped[bytes] = mapped_column(LargeBinary)
+    words: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime]
+
+
+class RunRow(Base):
+    """A run by its hash (document, scenario, seed, core). `run` is zlib-packed JSON."""
+
+    __tablename__ = "run"
+
+    key: Mapped[str] = mapped_column(String(32), primary_key=True)
+    run: Mapped[bytes] = mapped_column(LargeBinary)
+    at: Mapped[datetime] = mapped_column(index=True)

@@ -1,0 +1,81 @@
+"""Runs cached by the hash of document, scenario, seed and core; the newest also in memory."""
+
+from __future__ import annotations
+
+import json
+import threading
+import zlib
+from collections import OrderedDict
+from dataclasses import asdict
+from datetime import UTC, datetime
+
+from sqlalchemy import Engine, delete, select
+from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.orm import Session
+
+from ..core.contacts import Move
+from ..core.engine import Run, Trace
+from .models import RunRow
+
+IN_MEMORY = 24
+ON_DISK = 400
+
+
+def pack_run(run: Run) -> bytes:
+    """A run as bytes."""
+    moves = {part: [asdict(move) for move in moves] for part, moves in run.moves.items()}
+    head = [run.scenario, run.seed, run.idle_pass_us, run.stopped, moves, run.trace.data()]
+    return zlib.compress(json.dumps(head, separators=(",", ":")).encode(), 1)
+
+
+def unpack_run(raw: bytes) -> Run:
+    """The run that `pack_run` packed."""
+    scenario, seed, idle_pass_us, stopped, moves, trace = json.loads(zlib.decompress(raw))
+    return Run(
+        scenario=scenario,
+        seed=seed,
+        trace=Trace.from_data(trace),
+        moves={part: tuple(Move(**move) for move in rows) for part, rows in moves.items()},
+        idle_pass_us=idle_pass_us,
+        stopped=stopped,
+    )
+
+
+class Runs:
+    """The cache. Safe to use from several threads."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+        self._recent: OrderedDict[str, Run] = OrderedDict()
+        self._lock = threading.Lock()
+
+    def get(self, key: str) -> Run | None:
+        """The run under that key, or None."""
+        with self._lock:
+            if key in self._recent:
+                self._recent.move_to_end(key)
+                return self._recent[key]
+        with Session(self.engine) as session:
+            raw = session.scalar(select(RunRow.run).where(RunRow.key == key))
+        if raw is None:
+            return None
+        run = unpack_run(raw)
+        self.remember(key, run)
+        return run
+
+    def remember(self, key: str, run: Run) -> None:
+        """Keep a run in memory only: for previews, which are many and short-lived."""
+        with self._lock:
+            self._recent[key] = run
+            self._recent.move_to_end(key)
+            while len(self._recent) > IN_MEMORY:
+                self._recent.popitem(last=False)
+
+    def put(self, key: str, run: Run) -> None:
+        """Keep a run on disk, too; the oldest beyond `ON_DISK` are dropped."""
+        self.remember(key, run)
+        now = datetime.now(UTC).replace(tzinfo=None)
+        with Session(self.engine) as session, session.begin():
+            session.execute(insert(RunRow).values(key=key, run=pack_run(run), at=now).on_conflict_do_nothing())
+            keep = select(RunRow.key).order_by(RunRow.at.desc()).limit(ON_DISK)
+            session.execute(delete(RunRow).where(RunRow.key.not_in(keep)))

@@ -1,0 +1,1 @@
+"""The screens: Flask pages, edit endpoints, templates, static files. The browser draws and sends edits."""

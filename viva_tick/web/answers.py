@@ -1,0 +1,43 @@
+"""What the server answers to an edit: refusals and conflicts as sentences, never as tracebacks."""
+
+from __future__ import annotations
+
+from flask import Response, current_app, jsonify
+
+from ..core.document import DocumentError
+from ..store import Benches, Runs, Stale
+
+
+def benches() -> Benches:
+    """The benches of the application that is answering."""
+    found: Benches = current_app.extensions["benches"]
+    return found
+
+
+def runs() -> Runs:
+    """Its cached runs."""
+    found: Runs = current_app.extensions["runs"]
+    return found
+
+
+def refused(error: DocumentError) -> tuple[Response, int]:
+    """The document will not do: where and why, one problem at least."""
+    problems = [{"pointer": problem.pointer, "sentence": problem.sentence} for problem in error.problems]
+    return jsonify(error=error.problems[0].sentence, problems=problems, next="Nothing was changed; correct it."), 422
+
+
+def stale(error: Stale, yours: str, base_id: int | None = None) -> tuple[Response, int]:
+    """Someone else's edit came first: both sides, for the person to choose."""
+    head = error.head
+    theirs = benches().words_since(head.bench_id, base_id) if base_id is not None else []
+    return (
+        jsonify(
+            error="This bench was changed elsewhere since you opened it.",
+            conflict={
+                "revision": head.id,
+                "yours": yours or "your edit",
+                "theirs": theirs or [f"the bench was taken back to “{head.words}”"],
+            },
+        ),
+        409,
+    )

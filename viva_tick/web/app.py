@@ -1,0 +1,110 @@
+"""The application, put together."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from flask import Flask, Response, jsonify, render_template, request
+from flask_wtf.csrf import CSRFError, CSRFProtect
+from werkzeug.exceptions import HTTPException
+
+from .. import __version__
+from ..core.document import DocumentError
+from ..core.timing import at_s, ms
+from ..demo import ORDER, demo_bench
+from ..store import Benches, NoBench, Runs, Stale, open_database
+from .answers import refused, stale
+from .edits import edits
+from .imports import imports
+from .pages import pages
+from .security import secret_key, secure
+from .strip_api import strips
+
+MOST_UPLOAD = 8_000_000
+
+
+def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo: bool = False) -> Flask:
+    """The Flask application over the benches kept in the folder `data`, answering to `hosts` only."""
+    data.mkdir(parents=True, exist_ok=True)
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=secret_key(data),
+        TRUSTED_HOSTS=hosts,
+        MAX_CONTENT_LENGTH=MOST_UPLOAD,
+        MAX_FORM_MEMORY_SIZE=MOST_UPLOAD,
+        SESSION_COOKIE_SAMESITE="Strict",
+        SESSION_COOKIE_HTTPONLY=True,
+        WTF_CSRF_TIME_LIMIT=None,
+        PASSPHRASE=passphrase,
+        SEND_FILE_MAX_AGE_DEFAULT=3600,
+    )
+    engine = open_database(data / "viva-tick.sqlite")
+    app.extensions["benches"] = Benches(engine)
+    app.extensions["runs"] = Runs(engine)
+    CSRFProtect(app)
+    secure(app)
+    for blueprint in (pages, edits, imports, strips):
+        app.register_blueprint(blueprint)
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+    app.jinja_env.filters.update(ms=ms, at_s=at_s)
+    app.jinja_env.globals["version"] = __version__
+    _errors(app)
+    if demo:
+        put_in_demos(app.extensions["benches"])
+    return app
+
+
+def put_in_demos(benches: Benches) -> None:
+    """Each demo bench that is not there yet."""
+    for name in ORDER:
+        if benches.demo_id(name) is None:
+            benches.create(demo_bench(name), "demo bench put in", demo=name)
+
+
+def _errors(app: Flask) -> None:
+    def answer(status: int, title: str, sentence: str, next_step: str) -> Any:
+        if request.path.startswith("/api/"):
+            return jsonify(error=sentence, next=next_step), status
+        return render_template("error.html", title=title, sentence=sentence, next_step=next_step), status
+
+    @app.errorhandler(CSRFError)
+    def no_token(error: CSRFError) -> Any:
+        return answer(400, "Not sent", "This page is out of date or was not ours.", "Reload the page and do it again.")
+
+    @app.errorhandler(NoBench)
+    def no_bench(error: NoBench) -> Any:
+        return answer(
+            404, "No such bench", "This bench is not here; it may have been taken away.", "Go back to all benches."
+        )
+
+    @app.errorhandler(HTTPException)
+    def other(error: HTTPException) -> Any:
+        said = {
+            401: ("The passphrase is asked for again.", "Reload the page."),
+            404: ("There is nothing at this address.", "Go back to all benches."),
+            413: (
+                f"The file is over {MOST_UPLOAD // 1_000_000} MB.",
+                "Cut it down and send it again; nothing was kept of it.",
+            ),
+        }
+        sentence, step = said.get(error.code or 500, (error.description or error.name, "Go back and try again."))
+        return answer(error.code or 500, error.name, sentence, step)
+
+    @app.errorhandler(Exception)
+    def ours(error: Exception) -> Any:
+        app.logger.exception("unforeseen")
+        return answer(
+            500,
+            "Our mistake",
+            "Something went wrong here that we did not foresee. Every saved edit is kept.",
+            "Reload the page; if it comes again, undo the last edit.",
+        )
+
+    @app.errorhandler(DocumentError)
+    def document(error: DocumentError) -> tuple[Response, int]:
+        return refused(error)
+
+    @app.errorhandler(Stale)
+    def moved_on(error: Stale) -> tuple[Response, int]:
+        return stale(error, "")

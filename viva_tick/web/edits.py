@@ -1,0 +1,83 @@
+"""The one way a bench is changed: a patch against a revision. Undo and redo are moves along revisions."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, request
+
+from ..core.document import DocumentError, Problem
+from ..core.edits import apply_patch, words
+from ..core.recipes import RECIPES, machine_from
+from ..store import Revision, Stale
+from .answers import benches, stale
+from .view import Place, view
+
+edits = Blueprint("edits", __name__)
+
+
+def _body() -> dict[str, Any]:
+    body = request.get_json(silent=True)
+    if not isinstance(body, dict) or not isinstance(body.get("base"), int) or isinstance(body.get("base"), bool):
+        raise DocumentError([Problem("", "an edit names the revision it was made against (“base”).")])
+    return body
+
+
+def save(head: Revision, base_id: int, patch: Any, place: Place) -> Any:
+    """Apply, check, store; answer the view, or both sides of a conflict."""
+    if head.id != base_id:
+        try:
+            yours = words(head.bench, apply_patch(head.bench, patch), patch)
+        except DocumentError:
+            yours = "your edit, which no longer fits the bench"
+        return stale(Stale(head), yours, base_id)
+    changed = apply_patch(head.bench, patch)
+    if changed == head.bench:
+        return view(head, head.bench, place)
+    said = words(head.bench, changed, patch)
+    try:
+        saved = benches().save(head.bench_id, base_id, changed, said)
+    except Stale as error:
+        return stale(error, said, base_id)
+    return view(saved, saved.bench, place)
+
+
+@edits.post("/api/benches/<int:bench_id>/edit")
+def edit(bench_id: int) -> Any:
+    """`{"base": revision, "patch": RFC 6902, "place": …, "preview": bool}`. A preview stores nothing."""
+    body = _body()
+    head = benches().head(bench_id)
+    place = Place.of(body.get("place"))
+    if body.get("preview") is True:
+        return view(head, apply_patch(head.bench, body.get("patch")), place, preview=True)
+    return save(head, body["base"], body.get("patch"), place)
+
+
+@edits.post("/api/benches/<int:bench_id>/recipe")
+def recipe(bench_id: int) -> Any:
+    """`{"base": …, "recipe": id, "input": id, "output": id}`: the recipe's machine, added as an ordinary edit."""
+    body = _body()
+    head = benches().head(bench_id)
+    chosen = RECIPES.get(str(body.get("recipe")))
+    if chosen is None:
+        raise DocumentError([Problem("/firmware/machines", "there is no such recipe.")])
+    try:
+        machine = machine_from(chosen, head.bench, str(body.get("input")), str(body.get("output")))
+    except KeyError:
+        sentence = "a recipe needs an input part and an output part; place them in Wire first."
+        raise DocumentError([Problem("/firmware/machines", sentence)]) from None
+    patch = [{"op": "add", "path": "/firmware/machines/-", "value": machine.model_dump(mode="json")}]
+    place = Place.of(body.get("place"))
+    return save(head, body["base"], patch, Place(place.station, machine.id, place.scenario))
+
+
+@edits.post("/api/benches/<int:bench_id>/<any(undo, redo):direction>")
+def step(bench_id: int, direction: str) -> Any:
+    """`{"base": revision, "place": …}`: one move along the revisions."""
+    body = _body()
+    move = benches().undo if direction == "undo" else benches().redo
+    try:
+        moved = move(bench_id, body["base"])
+    except Stale as error:
+        return stale(error, f"to {direction}", body["base"])
+    return view(moved, moved.bench, Place.of(body.get("place")))

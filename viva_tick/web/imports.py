@@ -1,0 +1,105 @@
+"""Files that come in: benches on the home page, captures in Clean. Nothing is half-imported."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import Blueprint, jsonify, redirect, render_template, request, url_for
+
+from ..core.contacts import capture_bursts
+from ..core.document import Bench, Capture, DocumentError, Problem, bench_from_text
+from ..core.formats import UNITS, EdgesError, read_edges
+from ..core.recipes import free_id
+from ..store import Revision
+from .answers import benches
+from .edits import save
+from .view import Place
+
+imports = Blueprint("imports", __name__)
+
+
+@imports.post("/benches/new")
+def new_bench() -> Any:
+    """An empty bench."""
+    name = " ".join(request.form.get("name", "").split())[:60] or "New bench"
+    head = benches().create(Bench(name=name), "bench begun")
+    return redirect(url_for("pages.workspace", bench_id=head.bench_id, station="wire"))
+
+
+@imports.post("/benches/import")
+def import_bench() -> Any:
+    """A bench from a file, or why not, each fault with where it is."""
+    file = request.files.get("file")
+    if file is None or not file.filename:
+        problem = Problem("", "no file was chosen.")
+        return render_template("refused.html", name="No file", problems=[problem]), 422
+    try:
+        bench = bench_from_text(file.read().decode("utf-8"))
+    except UnicodeDecodeError as error:
+        problem = Problem("", f"the file is not text in UTF-8 (byte {error.start}).")
+        return render_template("refused.html", name=file.filename, problems=[problem]), 422
+    except DocumentError as error:
+        return render_template("refused.html", name=file.filename, problems=error.problems), 422
+    head = benches().create(bench, f"imported from {file.filename[:60]}")
+    return redirect(url_for("pages.workspace", bench_id=head.bench_id, station="wire"))
+
+
+@imports.post("/benches/<int:bench_id>/copy")
+def copy_bench(bench_id: int) -> Any:
+    """The same bench again, under a name of its own."""
+    bench = benches().head(bench_id).bench
+    head = benches().create(bench.model_copy(update={"name": f"{bench.name[:52]}, copy"}), f"copied from {bench.name}")
+    return redirect(url_for("pages.workspace", bench_id=head.bench_id, station="wire"))
+
+
+@imports.post("/benches/<int:bench_id>/remove")
+def remove_bench(bench_id: int) -> Any:
+    """Take a bench away, with its history."""
+    benches().remove(bench_id)
+    return redirect(url_for("pages.home"))
+
+
+def _capture_id(bench: Bench, name: str) -> str:
+    plain = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in name.lower())
+    wanted = "-".join(word for word in plain.split("-") if word) or "capture"
+    if not wanted[0].isalpha():
+        wanted = f"capture-{wanted}"
+    return free_id(wanted, {capture.id for capture in bench.captures})
+
+
+def _take(head: Revision, part_id: str, name: str, text: str, unit: Any) -> list[dict[str, Any]]:
+    """The patch that adds a capture and lets the part bounce by it. Raises `EdgesError`, `DocumentError`."""
+    index = next((n for n, part in enumerate(head.bench.inputs) if part.id == part_id), None)
+    if index is None:
+        raise DocumentError([Problem("/inputs", "choose the input part that the capture is of.")])
+    read = read_edges(text, unit)
+    stem = " ".join(name.rsplit(".", 1)[0].split())[:60] or "Capture"
+    ident = _capture_id(head.bench, stem)
+    capture = Capture(id=ident, name=stem, edges=read.edges)
+    try:
+        capture_bursts(capture)
+    except ValueError as error:
+        raise EdgesError(f"{error} Nothing was imported.") from None
+    return [
+        {"op": "add", "path": "/captures/-", "value": capture.model_dump(mode="json")},
+        {"op": "replace", "path": f"/inputs/{index}/contact", "value": {"kind": "capture", "capture": ident}},
+    ]
+
+
+@imports.post("/api/benches/<int:bench_id>/capture")
+def import_capture(bench_id: int) -> Any:
+    """A capture (time, level) for an input part: form fields file, input, unit, base, station, picked, scenario."""
+    file = request.files.get("file")
+    base = request.form.get("base", type=int)
+    unit = request.form.get("unit") or None
+    if file is None or base is None or (unit is not None and unit not in UNITS):
+        return jsonify(error="No file was chosen.", next="Choose a CSV of time and level."), 422
+    head = benches().head(bench_id)
+    try:
+        text = file.read().decode("utf-8-sig")
+        patch = _take(head, request.form.get("input", ""), file.filename or "Capture", text, unit)
+    except UnicodeDecodeError as error:
+        return jsonify(error=f"The file is not text in UTF-8 (byte {error.start}); nothing was imported."), 422
+    except EdgesError as error:
+        return jsonify(error=error.sentence, rows=list(error.rows), next="Correct it and choose it again."), 422
+    return save(head, base, patch, Place.of(request.form))

@@ -1,0 +1,135 @@
+"""Pages: all benches, the workspace, downloads."""
+
+from __future__ import annotations
+
+import json
+from typing import Any
+
+from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+
+from ..core.document import Bench, bench_data, bench_text
+from ..core.emit import TARGETS
+from ..core.engine import Kind, Trace
+from ..core.findings import Severity
+from ..store import Revision
+from .answers import benches
+from .stations import STATIONS
+from .view import Place, page_context, studied, view
+
+pages = Blueprint("pages", __name__)
+
+MINI_W, MINI_LANE = 320, 15
+
+
+def _mini(bench: Bench, trace: Trace) -> list[dict[str, str]]:
+    """A bench's run as a miniature: a line for each contact, a bar for each output."""
+
+    def x(at_us: int) -> float:
+        return round(MINI_W * at_us / trace.length_us, 1)
+
+    rows: list[dict[str, str]] = []
+    signals = [(Kind.CONTACT, part.id, "contact") for part in bench.inputs]
+    signals += [(Kind.OUTPUT, part.id, "output") for part in bench.outputs]
+    for number, (kind, of, role) in enumerate(signals[:6]):
+        base, top = number * MINI_LANE + 12, number * MINI_LANE + 3
+        signal = trace.signal(kind, of)
+        # A drawing this small shows 400 changes at most; a sloshing float has more.
+        step = max(1, len(signal.times_us) // 400)
+        path = f"M0 {base}"
+        for at_us, value in list(zip(signal.times_us, signal.values, strict=True))[::step]:
+            path += f" H{x(at_us)} V{top if value == 1 else base}"
+        rows.append({"role": role, "path": path + f" H{MINI_W}" + (f" V{base} Z" if role == "output" else "")})
+    return rows
+
+
+def _card(head: Revision) -> dict[str, Any]:
+    done, _ = studied(head.bench, None)
+    must = sum(finding.severity is Severity.MUST for finding in done.findings)
+    look = sum(finding.severity is Severity.LOOK for finding in done.findings)
+    rows = _mini(head.bench, done.run.trace) if done.run else []
+    first = next((f.station for f in done.findings if f.severity is Severity.MUST), "wire")
+    return {
+        "head": head,
+        "bench": head.bench,
+        "must": must,
+        "look": look,
+        "first": done.findings[0] if done.findings else None,
+        "station": first if first in STATIONS else "wire",
+        "rows": rows,
+        "height": len(rows) * MINI_LANE + 2,
+        "scenario": done.scenario,
+    }
+
+
+@pages.get("/")
+def home() -> str:
+    """All benches as cards, each with a miniature of its strip."""
+    return render_template("home.html", cards=[_card(head) for head in benches().heads()], mini_width=MINI_W)
+
+
+@pages.get("/benches/<int:bench_id>")
+def bench(bench_id: int) -> Any:
+    """The workspace, at Wire."""
+    return redirect(url_for("pages.workspace", bench_id=bench_id, station="wire"))
+
+
+@pages.get("/benches/<int:bench_id>/<station>")
+def workspace(bench_id: int, station: str) -> str:
+    """The workspace at a station."""
+    if station not in STATIONS:
+        abort(404)
+    head = benches().head(bench_id)
+    place = Place(station, request.args.get("picked"), request.args.get("scenario"))
+    context = page_context(head, head.bench, place)
+    return render_template("workspace.html", strip_json=json.dumps(context["strip"]), **context)
+
+
+@pages.get("/api/benches/<int:bench_id>/view")
+def bench_view(bench_id: int) -> dict[str, Any]:
+    """The same as data: fragments and strip, for a change of station, part or scenario."""
+    head = benches().head(bench_id)
+    return view(head, head.bench, Place.of(request.args))
+
+
+@pages.get("/api/benches/<int:bench_id>")
+def bench_twin(bench_id: int) -> dict[str, Any]:
+    """The bench for machines: its document, its revision, what stands out."""
+    head = benches().head(bench_id)
+    done, _ = studied(head.bench, request.args.get("scenario"))
+    findings = [finding.data() for finding in done.findings]
+    return {"revision": head.id, "document": bench_data(head.bench), "findings": findings}
+
+
+@pages.get("/api/benches/<int:bench_id>/history")
+def history(bench_id: int) -> dict[str, Any]:
+    """What was changed, newest first."""
+    rows = benches().history(bench_id)
+    return {"history": [{"revision": number, "at": at.isoformat() + "Z", "words": words} for number, at, words in rows]}
+
+
+def _download(text: str, name: str, kind: str) -> Response:
+    answer = Response(text, mimetype=kind)
+    answer.headers["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer
+
+
+def _file_name(bench: Bench) -> str:
+    kept = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in bench.name.lower())
+    return "-".join(word for word in kept.split("-") if word) or "bench"
+
+
+@pages.get("/benches/<int:bench_id>/export.json")
+def export(bench_id: int) -> Response:
+    """The bench as a file."""
+    found = benches().head(bench_id).bench
+    return _download(bench_text(found), f"{_file_name(found)}.json", "application/json")
+
+
+@pages.get("/benches/<int:bench_id>/<target>.code")
+def code(bench_id: int, target: str) -> Response:
+    """The bench as code for the board."""
+    if target not in TARGETS:
+        abort(404)
+    found = benches().head(bench_id).bench
+    name = _file_name(found) + TARGETS[target].suffix
+    return _download(TARGETS[target].emit(found), name, "text/plain; charset=utf-8")

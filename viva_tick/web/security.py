@@ -1,0 +1,75 @@
+"""What keeps strangers out: host names, headers, and the passphrase where the server is open to a network."""
+
+from __future__ import annotations
+
+import hmac
+import secrets
+import time
+from pathlib import Path
+
+from flask import Blueprint, Flask, Response, abort, current_app, redirect, render_template, request, session, url_for
+
+LOOPBACK = {"127.0.0.1", "localhost", "::1"}
+CSP = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
+    "connect-src 'self'; form-action 'self'; frame-ancestors 'none'; base-uri 'none'"
+)
+HEADERS = {
+    "Content-Security-Policy": CSP,
+    "X-Content-Type-Options": "nosniff",
+    "X-Frame-Options": "DENY",
+    "Referrer-Policy": "same-origin",
+    "Cross-Origin-Opener-Policy": "same-origin",
+    "Cross-Origin-Resource-Policy": "same-origin",
+    "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
+}
+WRONG_PAUSE_S = 1.0  # each wrong passphrase costs this long
+
+door = Blueprint("door", __name__)
+
+
+def secret_key(data: Path) -> str:
+    """The key that signs sessions, made once and kept beside the database, readable by its owner only."""
+    path = data / "secret"
+    if not path.exists():
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_hex(32))
+    return path.read_text().strip()
+
+
+def secure(app: Flask) -> None:
+    """Put the headers on every answer and the door before every page."""
+
+    @app.after_request
+    def headers(response: Response) -> Response:
+        for name, value in HEADERS.items():
+            response.headers.setdefault(name, value)
+        if not request.path.startswith("/static/"):
+            response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
+    @app.before_request
+    def ask() -> Response | None:
+        if not app.config["PASSPHRASE"] or session.get("let_in") or request.endpoint in ("static", "door.enter"):
+            return None
+        if request.path.startswith("/api/"):
+            abort(401)
+        return redirect(url_for("door.enter"))  # type: ignore[return-value]
+
+    app.register_blueprint(door)
+
+
+@door.route("/enter", methods=["GET", "POST"])
+def enter() -> Response | str | tuple[str, int]:
+    """Ask for the passphrase."""
+    wanted = current_app.config["PASSPHRASE"]
+    if not wanted:
+        return redirect(url_for("pages.home"))  # type: ignore[return-value]
+    if request.method == "GET":
+        return render_template("enter.html", wrong=False)
+    if hmac.compare_digest(request.form.get("passphrase", "").encode(), wanted.encode()):
+        session.clear()
+        session["let_in"] = True
+        return redirect(url_for("pages.home"))  # type: ignore[return-value]
+    time.sleep(WRONG_PAUSE_S)
+    return render_template("enter.html", wrong=True), 403

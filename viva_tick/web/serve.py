@@ -1,0 +1,68 @@
+"""Serving the application with waitress, on this machine alone unless a passphrase guards it."""
+
+from __future__ import annotations
+
+import logging
+import os
+import socket
+from pathlib import Path
+
+from waitress.server import create_server
+
+from .app import create_app
+from .security import LOOPBACK
+
+THREADS = 6
+
+
+class ServeError(Exception):
+    """The server was not started; the message says why and what to do."""
+
+
+def default_data() -> Path:
+    """Where benches are kept if nothing else is said: the user's data folder."""
+    base = os.environ.get("XDG_DATA_HOME") or str(Path.home() / ".local" / "share")
+    return Path(base) / "viva-tick"
+
+
+def _passphrase(host: str, file: Path | None) -> str | None:
+    given = os.environ.get("VIVA_TICK_PASSPHRASE", "")
+    if file:
+        given = file.read_text(encoding="utf-8").strip()
+    if given and len(given) < 8:
+        raise ServeError("The passphrase is too short: eight characters at least.")
+    if not given and host not in LOOPBACK:
+        raise ServeError(
+            f"{host} can be reached from other machines, so a passphrase is needed: put one in a file and name it "
+            "with --passphrase-file, or set VIVA_TICK_PASSPHRASE. Without --host only this machine can reach it."
+        )
+    return given or None
+
+
+def _hosts(host: str, allowed: tuple[str, ...]) -> list[str]:
+    names = {*LOOPBACK, "[::1]", *allowed}
+    if host in ("0.0.0.0", "::"):  # noqa: S104
+        names.add(socket.gethostname())
+        names |= {str(row[4][0]) for row in socket.getaddrinfo(socket.gethostname(), None)}
+    else:
+        names.add(host)
+    return sorted(names)
+
+
+def serve(
+    host: str, port: int, data: Path | None, passphrase_file: Path | None, allowed: tuple[str, ...], demo: bool
+) -> None:
+    """Serve until interrupted; prints the address when it listens. Raises `ServeError`."""
+    passphrase = _passphrase(host, passphrase_file)
+    app = create_app(data or default_data(), _hosts(host, allowed), passphrase, demo)
+    logging.getLogger("waitress").setLevel(logging.WARNING)
+    try:
+        server = create_server(app, host=host, port=port, threads=THREADS, ident=None)
+    except OSError as error:
+        raise ServeError(f"Port {port} on {host} cannot be used: {error.strerror}. Name another with --port.") from None
+    shown = f"[{host}]" if ":" in host else host
+    print(f"Viva Tick is at http://{shown}:{server.effective_port}/  (stop it with Ctrl+C)", flush=True)
+    try:
+        server.run()
+    except KeyboardInterrupt:
+        server.close()

@@ -1,0 +1,95 @@
+// Controls say in the page what they change; this turns a click or a change into an edit.
+import { toast } from "./desk.js";
+import { edit, go, post, session } from "./session.js";
+
+const READ = {
+  text: (control) => control.value.trim(),
+  ms: (control) => Math.round(Number(control.value) * 1000),
+  int: (control) => Math.round(Number(control.value)),
+};
+
+function clicked(event) {
+  const target = event.target.closest("[data-patch], [data-show], [data-station], [data-picked], [data-step], [data-copy]");
+  if (!target || target.tagName === "OPTION" || event.metaKey || event.ctrlKey) return;
+  const { patch, show, station, picked, step, copy, thenPick } = target.dataset;
+  if (target.tagName === "BODY") return;
+  event.preventDefault();
+  if (patch) edit(JSON.parse(patch), target, thenPick);
+  else if (show) document.dispatchEvent(new CustomEvent("vt:show", { detail: { at: Number(show) } }));
+  else if (step) post(step, {}, target);
+  else if (copy) copyText(document.querySelector(copy).textContent);
+  else if (station) go({ station, picked: picked ?? null });
+  else go({ picked });
+}
+
+async function copyText(text) {
+  try {
+    await navigator.clipboard.writeText(text);
+    toast("Copied. Paste it into your compiler's editor.");
+  } catch {
+    const range = document.createRange();
+    range.selectNodeContents(document.getElementById("code"));
+    getSelection().removeAllRanges();
+    getSelection().addRange(range);
+    toast("The browser would not copy; the sketch is selected, so copy it with the keyboard.");
+  }
+}
+
+function changed(event) {
+  const control = event.target;
+  if (control.dataset.tick !== undefined) return tick(control);
+  if (control.id === "capture-file") return sendCapture(control);
+  if (control.dataset.goScenario !== undefined) return go({ scenario: control.value });
+  if (control.dataset.optionPatch !== undefined) {
+    const patch = control.selectedOptions[0]?.dataset.patch;
+    return patch && edit(JSON.parse(patch), control);
+  }
+  if (control.dataset.path) {
+    const value = READ[control.dataset.as](control);
+    edit([{ op: "replace", path: control.dataset.path, value: Number.isNaN(value) ? null : value }], control);
+  }
+}
+
+function tick(box) {
+  try {
+    localStorage.setItem(`tick:${box.dataset.tick}`, box.checked ? "1" : "0");
+  } catch {
+    toast("The browser keeps no ticks for this page.");
+  }
+}
+
+function sendCapture(control) {
+  if (!control.files.length) return;
+  const form = new FormData();
+  form.set("file", control.files[0]);
+  form.set("input", control.closest("[data-capture]").dataset.capture);
+  form.set("unit", document.getElementById("capture-unit").value);
+  for (const [name, value] of Object.entries(session.place)) form.set(name, value ?? "");
+  post("capture", form, control);
+  control.value = "";
+}
+
+function submitted(event) {
+  const form = event.target.closest("[data-recipe]");
+  if (form) {
+    event.preventDefault();
+    const data = new FormData(form);
+    post("recipe", { recipe: event.submitter.value, input: data.get("input"), output: data.get("output") }, event.submitter);
+  } else if (event.target.closest("[data-capture]")) event.preventDefault();
+}
+
+export function listen() {
+  document.addEventListener("click", clicked);
+  document.addEventListener("change", changed);
+  document.addEventListener("submit", submitted);
+  document.addEventListener("keydown", (event) => {
+    // Enter in a field saves it, as leaving it does.
+    if (event.key === "Enter" && event.target.matches("input[data-path]")) event.target.blur();
+    if (event.target.matches("[role=radio]") && event.key.startsWith("Arrow")) {
+      const group = [...event.target.closest("[role=radiogroup]").querySelectorAll("[role=radio]")];
+      const step = event.key === "ArrowRight" || event.key === "ArrowDown" ? 1 : -1;
+      group[(group.indexOf(event.target) + step + group.length) % group.length].focus();
+      event.preventDefault();
+    }
+  });
+}

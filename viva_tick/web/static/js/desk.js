@@ -1,0 +1,127 @@
+// The workspace: shows what the server sent, says whether it is saved, settles conflicts.
+import { turnTheme } from "./plain.js";
+import { ask } from "./net.js";
+import { edit, go, post, retry, session } from "./session.js";
+
+const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+
+// A fragment is replaced whole; the focus stays on the control of the same id.
+export function swap(fragments) {
+  const held = document.activeElement?.id;
+  const scrolls = [...document.querySelectorAll(".grid-scroll, .side, .outs, .editor")].map((el) => [el.id || el.className, el.scrollTop, el.scrollLeft]);
+  for (const [name, html] of Object.entries(fragments)) {
+    const place = document.getElementById(`frag-${name}`);
+    if (place) place.innerHTML = html;
+  }
+  for (const [key, top, left] of scrolls) {
+    const again = [...document.querySelectorAll(".grid-scroll, .side, .outs, .editor")].find((el) => (el.id || el.className) === key);
+    if (again) Object.assign(again, { scrollTop: top, scrollLeft: left });
+  }
+  if (held && document.activeElement === document.body) document.getElementById(held)?.focus({ preventScroll: true });
+}
+
+function restoreTicks() {
+  for (const box of document.querySelectorAll("[data-tick]")) {
+    try {
+      box.checked = localStorage.getItem(`tick:${box.dataset.tick}`) === "1";
+    } catch {
+      return;
+    }
+  }
+}
+
+export function toast(text) {
+  const box = document.getElementById("toast");
+  box.textContent = text;
+  box.hidden = false;
+  clearTimeout(toast.timer);
+  toast.timer = setTimeout(() => (box.hidden = true), 6000);
+}
+
+// The sentence of a refusal stands beside the control that caused it, which goes back to what holds.
+function refuse({ control, error, next, rows, problems }) {
+  document.querySelectorAll(".refusal.is-beside").forEach((old) => old.remove());
+  const more = rows ?? (problems ?? []).slice(1).map((problem) => problem.sentence);
+  const text = [error, ...more, next].filter(Boolean).join(" ");
+  const spot = control?.isConnected ? control : control?.id ? document.getElementById(control.id) : null;
+  if (!spot) return toast(text);
+  if (spot.defaultValue !== undefined && spot.type !== "file") spot.value = spot.defaultValue;
+  if (spot.tagName === "SELECT") for (const option of spot.options) option.selected = option.defaultSelected;
+  const said = document.createElement("p");
+  said.className = "refusal is-beside";
+  said.setAttribute("role", "alert");
+  said.textContent = text;
+  (spot.closest("label, .choices, .methods, .sweep, .source, .pins, .board") ?? spot).after(said);
+}
+
+function askWhichSide(conflict) {
+  const dialog = document.getElementById("conflict-dialog");
+  const theirs = document.getElementById("conflict-theirs");
+  theirs.replaceChildren(...conflict.theirs.map((words) => Object.assign(document.createElement("li"), { textContent: words })));
+  document.getElementById("conflict-yours").textContent = conflict.yours;
+  document.getElementById("conflict-mine").onclick = () => {
+    dialog.close();
+    session.revision = conflict.revision;
+    post(conflict.what, conflict.body, conflict.control);
+  };
+  document.getElementById("conflict-leave").onclick = () => {
+    dialog.close();
+    session.save = { state: "saved", at: new Date(), sentence: "" };
+    document.dispatchEvent(new CustomEvent("vt:save"));
+    go({}, false);
+  };
+  dialog.oncancel = (event) => event.preventDefault();
+  dialog.showModal();
+}
+
+export function desk() {
+  return {
+    save: session.save,
+    turnTheme,
+    retry,
+    get saveText() {
+      const { state, at, sentence } = this.save;
+      if (state === "saved") return at ? `saved ${clock(at)}` : "saved";
+      return state === "saving" ? "saving…" : sentence;
+    },
+    get saveClass() {
+      return `is-${this.save.state}`;
+    },
+    get failed() {
+      return this.save.state === "failed";
+    },
+    openHelp() {
+      document.getElementById("help-dialog").showModal();
+    },
+    init() {
+      const { bench, revision, station, picked, scenario } = this.$root.dataset;
+      session.bench = Number(bench);
+      session.revision = Number(revision);
+      session.place = { station, picked: picked || null, scenario: scenario || null };
+      const at = this.$root.querySelector(".save-state").dataset.at;
+      session.save = { state: "saved", at: new Date(at), sentence: "" };
+      this.save = session.save;
+      history.replaceState(session.place, "");
+      restoreTicks();
+      document.addEventListener("vt:save", () => (this.save = session.save));
+      document.addEventListener("vt:view", ({ detail }) => {
+        document.title = document.title.replace(/^.*?( · )/, `${this.$root.querySelector("#bench-name").value}$1`);
+        swap(detail.fragments);
+        restoreTicks();
+      });
+      document.addEventListener("vt:preview", ({ detail }) => {
+        swap(detail.fragments);
+        const figures = document.getElementById("figures");
+        if (figures && detail.figures) figures.innerHTML = detail.figures;
+      });
+      document.addEventListener("vt:refused", ({ detail }) => refuse(detail));
+      document.addEventListener("vt:conflict", ({ detail }) => askWhichSide(detail));
+      addEventListener("popstate", ({ state }) => state && go(state, false));
+      addEventListener("beforeunload", (event) => {
+        if (session.save.state === "failed" || session.save.state === "saving") event.preventDefault();
+      });
+    },
+  };
+}
+
+export { ask, edit };

@@ -1,0 +1,104 @@
+// The interval on its chart: the handle follows the pointer at once, the strip as fast as previews come back.
+import { edit, preview } from "./session.js";
+
+export function interval() {
+  return {
+    value: 0,
+    dragging: false,
+    words: "",
+    get caption() {
+      return this.words;
+    },
+    init() {
+      const data = this.$root.dataset;
+      this.sweep = JSON.parse(data.sweep);
+      this.value = Number(data.now);
+      this.saved = this.value;
+      this.words = this.$root.querySelector("figcaption").textContent;
+      const svg = this.$root.querySelector("svg");
+      svg.addEventListener("pointerdown", (event) => this.press(event, svg));
+      svg.addEventListener("pointermove", (event) => this.dragging && this.follow(event, svg));
+      svg.addEventListener("pointerup", (event) => this.drop(event, svg));
+      svg.addEventListener("pointercancel", () => this.dragging && this.back());
+      this.$root.querySelector("[role=slider]").addEventListener("keydown", (event) => this.key(event));
+    },
+    at(event, svg) {
+      const { left, right, most } = this.$root.dataset;
+      const point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+      const share = (point.x - Number(left)) / (Number(right) - Number(left));
+      return Math.min(Math.max(Math.round(share * Number(most)), 0), Number(most));
+    },
+    press(event, svg) {
+      if (event.target.closest("[data-take]")) return this.take();
+      if (!event.target.closest(".now")) return;
+      this.dragging = true;
+      svg.setPointerCapture(event.pointerId);
+      this.$root.classList.add("is-dragging");
+      event.preventDefault();
+    },
+    follow(event, svg) {
+      const value = this.at(event, svg);
+      if (value !== this.value) this.set(value);
+    },
+    drop(event, svg) {
+      if (!this.dragging) return;
+      this.follow(event, svg);
+      this.dragging = false;
+      this.$root.classList.remove("is-dragging");
+      this.commit();
+    },
+    back() {
+      this.dragging = false;
+      this.$root.classList.remove("is-dragging");
+      this.set(this.saved);
+    },
+    take() {
+      const advised = this.$root.dataset.advised;
+      if (advised) {
+        this.set(Number(advised));
+        this.commit();
+      }
+    },
+    key(event) {
+      const step = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -10, PageUp: 10 }[event.key];
+      if (event.key === "Home") this.take();
+      else if (event.key === "Escape") this.back();
+      else if (step) {
+        const by = step * (event.shiftKey && Math.abs(step) === 1 ? 5 : 1);
+        this.set(Math.min(Math.max(this.value + by, 0), Number(this.$root.dataset.limit)));
+        clearTimeout(this.timer);
+        this.timer = setTimeout(() => this.commit(), 250);
+      } else return;
+      event.preventDefault();
+    },
+    patch() {
+      const { path, op, method } = this.$root.dataset;
+      return [{ op, path, value: { method, interval_us: this.value * 1000 } }];
+    },
+    set(value) {
+      this.value = value;
+      const { left, right, most } = this.$root.dataset;
+      const x = Number(left) + ((Number(right) - Number(left)) * Math.min(value, Number(most))) / Number(most);
+      const now = this.$root.querySelector(".now");
+      now.setAttribute("transform", `translate(${x} 0)`);
+      now.querySelector(".now-text").textContent = `now ${value} ms`;
+      const slider = this.$root.querySelector("[role=slider]");
+      slider.setAttribute("aria-valuenow", value);
+      slider.setAttribute("aria-valuetext", `${value} ms`);
+      this.words = this.say(value);
+      preview(this.patch());
+    },
+    say(value) {
+      const { interval_ms: ms, doubled, missed, wait_us: wait, presses } = this.sweep;
+      let near = 0;
+      for (let n = 1; n < ms.length; n += 1) if (Math.abs(ms[n] - value) < Math.abs(ms[near] - value)) near = n;
+      const waited = wait[near][0] < 0 ? "no press believed" : `typical wait ${(wait[near][0] / 1000).toFixed(1)} ms, worst ${(wait[near][2] / 1000).toFixed(1)} ms`;
+      return `At ${ms[near]} ms, of ${presses.toLocaleString("en")} presses: ${doubled[near]} counted twice, ${missed[near]} missed, ${waited}.`;
+    },
+    commit() {
+      if (this.value === this.saved) return;
+      this.saved = this.value;
+      edit(this.patch(), this.$root.querySelector("[role=slider]"));
+    },
+  };
+}

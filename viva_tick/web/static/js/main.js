@@ -1,0 +1,16 @@
+// Where the browser's side begins: components are registered, then Alpine starts.
+import Alpine from "../vendor/alpine-csp.js";
+import { listen } from "./controls.js";
+import { desk } from "./desk.js";
+import { interval } from "./interval.js";
+import { listenKeys } from "./keys.js";
+import { plain } from "./plain.js";
+import { strip } from "./strip/strip.js";
+
+Alpine.data("desk", desk);
+Alpine.data("interval", interval);
+Alpine.data("plain", plain);
+Alpine.data("strip", strip);
+listen();
+listenKeys();
+Alpine.start();

@@ -1,0 +1,110 @@
+// The one bench on the screen: its revision, where the person is, and the edits on their way, one after another.
+import { ask } from "./net.js";
+
+export const session = {
+  bench: 0,
+  revision: 0,
+  place: { station: "wire", picked: null, scenario: null },
+  save: { state: "saved", at: null, sentence: "" },
+  pending: null,
+};
+
+let chain = Promise.resolve();
+let previewing = false;
+let nextPreview = null;
+let epoch = 0;
+
+const url = (what) => `/api/benches/${session.bench}/${what}`;
+const tell = (name, detail) => document.dispatchEvent(new CustomEvent(name, { detail }));
+
+function setSave(state, sentence = "") {
+  session.save = { state, sentence, at: state === "saved" ? new Date() : session.save.at };
+  tell("vt:save");
+}
+
+function take(view) {
+  session.revision = view.revision;
+  session.place = { station: view.station, picked: view.picked, scenario: view.scenario };
+  tell("vt:view", view);
+}
+
+async function send(what, body, control) {
+  epoch += 1;
+  nextPreview = null;
+  setSave("saving");
+  let answer;
+  try {
+    const full = body instanceof FormData ? body : { ...body, base: session.revision, place: session.place };
+    if (body instanceof FormData) body.set("base", session.revision);
+    answer = await ask(url(what), full);
+  } catch {
+    session.pending = { what, body, control };
+    setSave("failed", "not saved: the server cannot be reached");
+    return false;
+  }
+  session.pending = null;
+  if (answer.ok) {
+    setSave("saved");
+    take(answer.data);
+    return true;
+  }
+  if (answer.status === 409 && answer.data.conflict) {
+    setSave("conflict", "not saved: changed elsewhere");
+    tell("vt:conflict", { ...answer.data.conflict, what, body, control });
+    return false;
+  }
+  setSave("refused", "last edit refused, nothing changed");
+  tell("vt:refused", { control, ...answer.data });
+  return false;
+}
+
+// Edits wait for each other, so that each is made against the revision that the one before it left.
+export function post(what, body, control = null) {
+  chain = chain.then(() => send(what, body, control));
+  return chain;
+}
+
+export const edit = (patch, control, picked) => {
+  if (!patch.length) return Promise.resolve(true);
+  if (picked) session.place = { ...session.place, picked };
+  return post("edit", { patch }, control);
+};
+
+export const retry = () => session.pending && post(session.pending.what, session.pending.body, session.pending.control);
+
+// Previews are many and short-lived: one at a time, and only the latest of those that waited.
+export async function preview(patch) {
+  nextPreview = patch;
+  if (previewing) return;
+  previewing = true;
+  while (nextPreview) {
+    const body = { base: session.revision, patch: nextPreview, place: session.place, preview: true };
+    const mine = epoch;
+    nextPreview = null;
+    try {
+      const answer = await ask(url("edit"), body);
+      if (answer.ok && mine === epoch) tell("vt:preview", answer.data);
+    } catch {
+      break; // The edit that follows will say that the server is away.
+    }
+  }
+  previewing = false;
+}
+
+export async function go(change, push = true) {
+  const place = { ...session.place, ...change };
+  const query = new URLSearchParams(Object.entries(place).filter(([, value]) => value));
+  try {
+    await chain;
+    const answer = await ask(`${url("view")}?${query}`);
+    if (!answer.ok) return tell("vt:refused", { control: null, ...answer.data });
+    take(answer.data);
+  } catch {
+    return tell("vt:refused", { error: "The server cannot be reached.", next: "Start it again; what was saved is kept." });
+  }
+  if (push) {
+    const { station, picked, scenario } = session.place;
+    const shown = new URLSearchParams(Object.entries({ picked, scenario }).filter(([, value]) => value));
+    history.pushState(session.place, "", `/benches/${session.bench}/${station}?${shown}`);
+  }
+}

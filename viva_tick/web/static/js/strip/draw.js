@@ -1,0 +1,249 @@
+// Drawing a lane: one function for each kind. `x` turns µs into pixels; a lane's box is `top` to `top + height`.
+const BUSY = "*";
+const FONT = "11px 'Spline Sans Variable', sans-serif";
+
+// Walk the stretches of a signal that are on the screen: draw(from px, to px, value).
+function stretches({ t, v }, view, draw) {
+  const { x, width, end } = view;
+  for (let n = 0; n < t.length; n += 1) {
+    const from = x(t[n]);
+    const to = n + 1 < t.length ? x(t[n + 1]) : x(end);
+    if (to < 0) continue;
+    if (from > width) break;
+    draw(Math.max(from, -2), Math.min(to, width + 2), v[n], t[n]);
+  }
+}
+
+function line(pen, data, view, top, bottom, colour, width, dash) {
+  pen.strokeStyle = colour;
+  pen.lineWidth = width;
+  pen.setLineDash(dash ?? []);
+  pen.beginPath();
+  let last = null;
+  const middle = (top + bottom) / 2;
+  stretches(data, view, (from, to, value) => {
+    const y = value === BUSY ? last ?? bottom : value === 1 ? top : value === 0 ? bottom : middle;
+    if (last === null) pen.moveTo(from, y);
+    else {
+      pen.lineTo(from, last);
+      pen.lineTo(from, y);
+    }
+    pen.lineTo(to, y);
+    last = y;
+  });
+  pen.stroke();
+  pen.setLineDash([]);
+  pen.fillStyle = colour;
+  pen.globalAlpha = 0.55;
+  stretches(data, view, (from, to, value) => value === BUSY && pen.fillRect(from, top, Math.max(to - from, 1), bottom - top));
+  pen.globalAlpha = 1;
+}
+
+function label(pen, text, from, to, y, colour) {
+  const left = Math.max(from, 0) + 6;
+  if (to - left < 14) return;
+  pen.fillStyle = colour;
+  pen.font = FONT;
+  const room = to - left - 6;
+  let shown = text;
+  if (pen.measureText(shown).width > room) {
+    while (shown.length > 1 && pen.measureText(`${shown}…`).width > room) shown = shown.slice(0, -1);
+    shown = shown.length > 1 ? `${shown}…` : "";
+  }
+  pen.fillText(shown, left, y);
+}
+
+function contact(pen, data, view, box, paint) {
+  line(pen, data, view, box.top + 7, box.top + box.height - 6, paint.contact, 1.4);
+}
+
+function plainLevel(colour) {
+  return (pen, data, view, box, paint) => line(pen, data, view, box.top + 7, box.top + box.height - 6, paint[colour], 1.2);
+}
+
+function cleaned(pen, data, view, box, paint) {
+  const top = box.top + 7;
+  const bottom = box.top + box.height - 6;
+  pen.fillStyle = paint.hatch(pen, paint.clean);
+  for (const [from, to] of data.waits) {
+    const left = view.x(from);
+    const right = view.x(to);
+    if (right > 0 && left < view.width) pen.fillRect(left, top, Math.max(right - left, 1.5), bottom - top);
+  }
+  line(pen, data, view, top, bottom, paint.clean, 2);
+  const { t, v } = data.events;
+  for (let n = 0; n < t.length; n += 1) {
+    const at = view.x(t[n]);
+    if (at < -60 || at > view.width || v[n] === BUSY) continue;
+    const room = n + 1 < t.length ? view.x(t[n + 1]) - at : 99;
+    pennant(pen, at, v[n] === "press" ? top : bottom, v[n], room, paint);
+  }
+}
+
+function pennant(pen, x, y, what, room, paint) {
+  const press = what === "press";
+  pen.fillStyle = paint.clean;
+  pen.beginPath();
+  pen.moveTo(x, y - 4);
+  pen.lineTo(x + 8, y - (press ? 0.5 : 3.5));
+  pen.lineTo(x, y + (press ? 3 : -3) - (press ? 0 : 1));
+  pen.fill();
+  if (!press || room < 44) return;
+  pen.font = FONT;
+  pen.lineWidth = 3;
+  pen.strokeStyle = paint.paper;
+  pen.strokeText(what, x + 11, y + 10);
+  pen.fillText(what, x + 11, y + 10);
+}
+
+function state(pen, data, view, box, paint, extra) {
+  const names = extra.states ?? [];
+  const top = box.top + 5;
+  const height = box.height - 10;
+  stretches(data, view, (from, to, value) => {
+    if (value === null) return;
+    const place = names.findIndex(([id]) => id === value);
+    pen.fillStyle = value === BUSY ? paint.hatch(pen, paint.soft) : paint.tints[Math.max(place, 0) % paint.tints.length];
+    pen.fillRect(from, top, Math.max(to - from - 1, 1), height);
+    if (place >= 0) label(pen, names[place][1], from, to, top + height / 2 + 4, paint.ink);
+  });
+}
+
+function output(pen, data, view, box, paint) {
+  const top = box.top + 7;
+  const bottom = box.top + box.height - 6;
+  stretches(data, view, (from, to, value) => {
+    if (value === 1) {
+      pen.fillStyle = paint.output;
+      pen.fillRect(from, top, Math.max(to - from, 1.2), bottom - top);
+      label(pen, "on", from, to, (top + bottom) / 2 + 4, paint.ink);
+    } else if (value === -1) {
+      pen.strokeStyle = paint.soft;
+      pen.lineWidth = 1;
+      pen.beginPath();
+      for (let at = from; at < to; at += 2) pen.lineTo(at, (top + bottom) / 2 + 2.5 * Math.sin(at / 2.5));
+      pen.stroke();
+      if (to - from > 56) label(pen, "floats", from, to, top + 5, paint.soft);
+    } else {
+      pen.fillStyle = value === BUSY ? paint.hatch(pen, paint.output) : paint.output;
+      pen.fillRect(from, value === BUSY ? top : bottom - 1.4, Math.max(to - from, 1), value === BUSY ? bottom - top : 1.4);
+    }
+  });
+}
+
+const BLOCKERS = { drive: "drive waits", debounce: "debounce waits", task: "task runs" };
+
+function blockedSpans(pen, data, view, box, paint) {
+  for (const [from, to, what] of data.blocked) {
+    const left = view.x(from);
+    const right = view.x(to);
+    if (right < 0 || left > view.width) continue;
+    pen.fillStyle = paint["must-tint"];
+    pen.fillRect(left, box.top + 5, Math.max(right - left, 1.5), box.height - 10);
+    pen.fillStyle = paint.hatch(pen, paint.must);
+    pen.fillRect(left, box.top + 5, Math.max(right - left, 1.5), box.height - 10);
+    const words = `${BLOCKERS[what.split(" ")[0]] ?? what} ${Math.round((to - from) / 1000)} ms`;
+    if (right - left > 60) {
+      pen.font = `600 ${FONT}`;
+      const w = pen.measureText(words).width;
+      pen.fillStyle = paint["must-tint"];
+      if (right - left > w + 16) pen.fillRect(Math.max(left, 0) + 4, box.top + 8, w + 6, box.height - 16);
+      label(pen, words, left, right, box.top + box.height / 2 + 4, paint.must);
+    }
+  }
+}
+
+function loop(pen, data, view, box, paint) {
+  const middle = box.top + box.height / 2;
+  pen.strokeStyle = pen.fillStyle = paint.loop;
+  pen.lineWidth = 1;
+  for (const [start, length, count] of data.runs) {
+    const from = Math.max(view.x(start), 0);
+    const to = Math.min(view.x(start + length * count), view.width);
+    const pitch = view.x(start + length) - view.x(start);
+    if (to <= from) continue;
+    if (pitch < 3) {
+      pen.globalAlpha = 0.28;
+      pen.fillRect(from, middle - 6, to - from, 12);
+      pen.globalAlpha = 1;
+    } else {
+      const first = Math.max(0, Math.floor((view.from - start) / length));
+      pen.beginPath();
+      for (let n = first; n <= count; n += 1) {
+        const at = view.x(start + n * length);
+        if (at > view.width) break;
+        pen.moveTo(at, middle - 6);
+        pen.lineTo(at, middle + 6);
+      }
+      pen.stroke();
+    }
+  }
+  blockedSpans(pen, data, view, box, paint);
+}
+
+function watchdog(pen, data, view, box, paint, extra) {
+  const base = box.top + box.height - 5;
+  const limit = box.top + 8;
+  const rise = (length) => base - Math.min(1, length / extra.timeout_us) * (base - limit);
+  pen.strokeStyle = paint.watchdog;
+  pen.setLineDash([5, 4]);
+  pen.lineWidth = 1;
+  pen.beginPath();
+  pen.moveTo(0, limit);
+  pen.lineTo(view.width, limit);
+  pen.stroke();
+  pen.setLineDash([]);
+  pen.lineWidth = 1.4;
+  pen.beginPath();
+  for (const [start, length, count] of data.runs) {
+    const from = view.x(start);
+    const pitch = view.x(start + length) - from;
+    const to = Math.min(view.x(start + length * count), view.width);
+    if (to < 0 || from > view.width) continue;
+    if (pitch < 3) {
+      pen.moveTo(Math.max(from, 0), Math.min(rise(length), base - 0.7));
+      pen.lineTo(to, Math.min(rise(length), base - 0.7));
+      continue;
+    }
+    for (let n = Math.max(0, Math.floor((view.from - start) / length)); n < count; n += 1) {
+      const at = view.x(start + n * length);
+      if (at > view.width) break;
+      pen.moveTo(at, base);
+      pen.lineTo(at + pitch, rise(length));
+      pen.lineTo(at + pitch, base);
+    }
+  }
+  pen.stroke();
+  for (const at of data.resets) {
+    const x = view.x(at);
+    if (x < -50 || x > view.width) continue;
+    pen.fillStyle = paint.must;
+    pen.beginPath();
+    pen.moveTo(x, limit - 6);
+    pen.lineTo(x + 6, limit);
+    pen.lineTo(x, limit + 6);
+    pen.lineTo(x - 6, limit);
+    pen.fill();
+    label(pen, "reset", x + 4, x + 60, limit + 4, paint.must);
+  }
+}
+
+export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog };
+
+// The run before the edit, thin and broken, behind the lanes where it can differ.
+export function ghost(pen, kind, data, view, box, paint) {
+  if (!data) return;
+  if (kind === "cleaned" || kind === "output") {
+    line(pen, data, view, box.top + 4, box.top + box.height - 3, paint.ghost, 1, [3, 3]);
+  } else if (kind === "state") {
+    pen.strokeStyle = paint.ghost;
+    pen.setLineDash([3, 3]);
+    pen.beginPath();
+    stretches(data, view, (from) => {
+      pen.moveTo(from, box.top + 2);
+      pen.lineTo(from, box.top + box.height - 2);
+    });
+    pen.stroke();
+    pen.setLineDash([]);
+  }
+}

@@ -1,0 +1,10 @@
+"""The stations that exist, in the order of the work. A new one is a module here, two templates, a name in the row."""
+
+from __future__ import annotations
+
+from . import behave, build, clean, wire
+from .base import Desk, Station
+
+STATIONS: dict[str, Station] = {module.STATION.id: module.STATION for module in (wire, clean, behave, build)}
+
+__all__ = ["STATIONS", "Desk", "Station"]

@@ -1,0 +1,29 @@
+"""What a station is: its name, its list on the left, its editor in the middle."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from ...core.document import Bench
+from ...core.study import Study
+
+
+@dataclass(frozen=True)
+class Desk:
+    """What lies on the desk: a bench, the study of the chosen scenario, what is picked in the list on the left."""
+
+    bench: Bench
+    study: Study
+    picked: str | None
+
+
+@dataclass(frozen=True)
+class Station:
+    """`items` are the ids that can be picked; `context` gives the templates what they show."""
+
+    id: str
+    title: str
+    items: Callable[[Bench], list[str]]
+    context: Callable[[Desk], dict[str, Any]]

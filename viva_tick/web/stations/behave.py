@@ -1,0 +1,130 @@
+"""Behave: what should happen when."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ...core.document import Bench, ContactEvent, Machine
+from ...core.document.firmware import TimeoutEvent
+from ...core.drives import Blink, Drive, Pulse
+from ...core.recipes import RECIPES, free_id
+from .base import Desk, Station
+
+DRIVE_W, DRIVE_H = 92, 22
+
+
+@dataclass(frozen=True)
+class Cell:
+    """Where an event leads from a state: the transition's place in the list, or None where the event is let pass."""
+
+    index: int | None
+    target: str | None
+    after_ms: int | None = None
+
+
+@dataclass(frozen=True)
+class Column:
+    """An event that the machine knows."""
+
+    kind: str
+    input: str
+    title: str
+
+
+def _items(bench: Bench) -> list[str]:
+    return [machine.id for machine in bench.firmware.machines]
+
+
+def _columns(bench: Bench, machine: Machine) -> list[Column]:
+    found: dict[tuple[str, str], Column] = {}
+    for transition in machine.transitions:
+        event = transition.on
+        if isinstance(event, ContactEvent):
+            word = "pressed" if event.kind == "press" else "let go"
+            name = bench.input(event.input).name
+            found.setdefault((event.kind, event.input), Column(event.kind, event.input, f"{name} {word}"))
+    return list(found.values())
+
+
+def _cells(machine: Machine, columns: list[Column]) -> dict[str, list[Cell]]:
+    rows: dict[str, list[Cell]] = {state.id: [Cell(None, None) for _ in columns] for state in machine.states}
+    for index, transition in enumerate(machine.transitions):
+        event = transition.on
+        if isinstance(event, ContactEvent):
+            place = next(n for n, c in enumerate(columns) if (c.kind, c.input) == (event.kind, event.input))
+            if rows[transition.source][place].index is None:
+                rows[transition.source][place] = Cell(index, transition.target)
+    return rows
+
+
+def _timeouts(machine: Machine) -> dict[str, Cell]:
+    found: dict[str, Cell] = {state.id: Cell(None, None) for state in machine.states}
+    for index, transition in enumerate(machine.transitions):
+        if isinstance(transition.on, TimeoutEvent) and found[transition.source].index is None:
+            found[transition.source] = Cell(index, transition.target, transition.on.after_us // 1000)
+    return found
+
+
+def drive_path(drive: Drive) -> str:
+    """The drive's time course as an SVG path in a box of `DRIVE_W` by `DRIVE_H`."""
+    low, high = DRIVE_H - 3, 3
+    if isinstance(drive, Blink):
+        beat = drive.on_us / (drive.on_us + drive.off_us)
+        period = (DRIVE_W - 8) / 3
+        path, at = f"M4 {high}", 4.0
+        for _ in range(3):
+            path += f" H{at + period * beat:.1f} V{low} H{at + period:.1f} V{high}"
+            at += period
+        return path.rsplit(" V", 1)[0]
+    if isinstance(drive, Pulse):
+        return f"M4 {low} H12 V{high} H46 V{low} H{DRIVE_W - 4}"
+    return f"M4 {high if drive.on else low} H{DRIVE_W - 4}"
+
+
+def drive_word(drive: Drive | None) -> str:
+    """What the drive is called in the grid."""
+    if drive is None:
+        return "as-it-was"
+    if isinstance(drive, Pulse):
+        return "pulse-wait" if drive.blocking else "pulse"
+    return "blink" if isinstance(drive, Blink) else "on" if drive.on else "off"
+
+
+def _new_state(machine: Machine) -> dict[str, Any]:
+    ident = free_id("state", {state.id for state in machine.states})
+    return {"id": ident, "name": ident.replace("-", " ").capitalize(), "drives": {}}
+
+
+def _context(desk: Desk) -> dict[str, Any]:
+    bench = desk.bench
+    context: dict[str, Any] = {"recipes": list(RECIPES.values())}
+    for place, machine in enumerate(bench.firmware.machines):
+        if machine.id == desk.picked:
+            columns = _columns(bench, machine)
+            driven = {output for state in machine.states for output in state.drives}
+            known = {(column.kind, column.input) for column in columns}
+            context |= {
+                "machine": machine,
+                "place": place,
+                "columns": columns,
+                "cells": _cells(machine, columns),
+                "timeouts": _timeouts(machine),
+                "outputs": [part for part in bench.outputs if part.id in driven],
+                "others": [part for part in bench.outputs if part.id not in driven],
+                "new_events": [
+                    Column(kind, part.id, f"{part.name} {word}")
+                    for part in bench.inputs
+                    for kind, word in (("press", "pressed"), ("release", "let go"))
+                    if (kind, part.id) not in known
+                ],
+                "new_state": _new_state(machine),
+                "initial_place": next(n for n, state in enumerate(machine.states) if state.id == machine.initial),
+                "drive_path": drive_path,
+                "drive_word": drive_word,
+                "drive_box": (DRIVE_W, DRIVE_H),
+            }
+    return context
+
+
+STATION = Station("behave", "Behave", _items, _context)

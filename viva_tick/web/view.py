@@ -1,0 +1,156 @@
+"""One shape of answer for every screen and every edit: the fragments to show, and what the strip draws."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from flask import render_template
+
+from ..core.document import Bench, Scenario
+from ..core.findings import Severity
+from ..core.study import Study, run_key, study
+from ..core.timing import difference
+from ..store import Revision
+from .answers import benches, runs
+from .stations import STATIONS, Desk
+from .strip import lanes
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where the person is: station, what is picked there, scenario."""
+
+    station: str
+    picked: str | None
+    scenario: str | None
+
+    @staticmethod
+    def of(data: Any) -> Place:
+        """From what a request says; anything unknown becomes the first that exists, later."""
+        said = data if hasattr(data, "get") else {}
+
+        def word(name: str) -> str | None:
+            value = said.get(name)
+            return value if isinstance(value, str) and value else None
+
+        station = word("station")
+        return Place(station if station in STATIONS else "wire", word("picked"), word("scenario"))
+
+
+def _scenario(bench: Bench, name: str | None) -> Scenario | None:
+    return next((s for s in bench.scenarios if s.name == name), bench.scenarios[0] if bench.scenarios else None)
+
+
+def studied(bench: Bench, name: str | None, keep: bool = True) -> tuple[Study, str | None]:
+    """The study of one scenario, its run from the cache where it is there, and the run's key."""
+    scenario = _scenario(bench, name)
+    if scenario is None:
+        return study(bench, None), None
+    key = run_key(bench, scenario)
+    found = runs().get(key)
+    done = study(bench, scenario, run=found)
+    if found is None and done.run is not None:
+        (runs().put if keep else runs().remember)(key, done.run)
+    return done, key
+
+
+def _counts(done: Study) -> dict[str, dict[str, int]]:
+    counts = {name: {"must": 0, "look": 0} for name in STATIONS}
+    for finding in done.findings:
+        if finding.severity is not Severity.NOTE:
+            counts[finding.station][finding.severity] += 1
+    return counts
+
+
+def _ghost(revision: Revision, place: Place) -> tuple[Study, str | None] | None:
+    """The run before the last edit."""
+    before = benches().revision(revision.bench_id, revision.parent_id) if revision.parent_id else None
+    return studied(before.bench, place.scenario) if before else None
+
+
+def _first_scenario(bench: Bench) -> dict[str, Any]:
+    """Each input pressed once, half a second apart: somewhere to begin."""
+    stimuli = [
+        {"kind": "press", "input": part.id, "at_us": 300_000 + 500_000 * number, "hold_us": 150_000}
+        for number, part in enumerate(bench.inputs)
+    ]
+    return {"name": "Each once", "length_us": 1_000_000 + 500_000 * len(stimuli), "stimuli": stimuli}
+
+
+def page_context(revision: Revision, bench: Bench, place: Place, preview: bool = False) -> dict[str, Any]:
+    """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only."""
+    done, key = studied(bench, place.scenario, keep=not preview)
+    before = studied(revision.bench, place.scenario) if preview else _ghost(revision, place)
+    station = STATIONS[place.station]
+    items = station.items(bench)
+    picked = place.picked if place.picked in items else (items[0] if items else None)
+    desk = Desk(bench, done, picked)
+    here = [finding for finding in done.findings if finding.station == station.id]
+    # What stands out about the thing that is picked comes first among its equals.
+    here.sort(key=lambda finding: (list(Severity).index(finding.severity), finding.part != picked))
+    strip: dict[str, Any] = {"key": key, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
+    if done.answers and done.run:
+        chosen = picked if station.id in ("clean", "wire") else None
+        strip["lanes"] = [asdict(lane) for lane in lanes(bench, done.answers, chosen)]
+        strip["length_us"] = done.run.trace.length_us
+        strip["stopped"] = done.run.stopped
+        strip["scenario"] = done.run.scenario
+        strip["states"] = {
+            machine.id: [[state.id, state.name] for state in machine.states] for machine in bench.firmware.machines
+        }
+        strip["timeout_us"] = bench.firmware.watchdog.timeout_us
+        strip["feed"] = bench.firmware.watchdog.feed
+        if before and before[0].answers and before[0].run:
+            strip["ghost"] = before[1]
+            strip["difference"] = difference(bench, before[0].answers, done.answers)
+    context: dict[str, Any] = {
+        "bench": bench,
+        "bench_id": revision.bench_id,
+        "revision": revision,
+        "can_redo": benches().can_redo(revision),
+        "station": station,
+        "stations": list(STATIONS.values()),
+        "picked": picked,
+        "scenario": done.scenario,
+        "study": done,
+        "counts": _counts(done),
+        "here": here,
+        "elsewhere": [finding for finding in done.findings if finding.station != station.id],
+        "must_parts": {f.part for f in done.findings if f.severity is Severity.MUST and f.station == station.id},
+        "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
+        "strip": strip,
+        "first_scenario": _first_scenario(bench),
+    }
+    return context | station.context(desk)
+
+
+FRAGMENTS = {
+    "title": "fragments/title.html",
+    "path": "fragments/path.html",
+    "side": "stations/{station}-side.html",
+    "editor": "stations/{station}.html",
+    "outs": "fragments/outs.html",
+    "scenarios": "fragments/scenarios.html",
+}
+
+
+def view(revision: Revision, bench: Bench, place: Place, preview: bool = False) -> dict[str, Any]:
+    """The answer to an edit, a preview or a change of place. A preview leaves the editor alone: it is being dragged."""
+    context = page_context(revision, bench, place, preview)
+    names = ("path", "outs") if preview else tuple(FRAGMENTS)
+    fragments = {
+        name: render_template(FRAGMENTS[name].format(station=context["station"].id), **context) for name in names
+    }
+    answer: dict[str, Any] = {
+        "revision": revision.id,
+        "station": context["station"].id,
+        "picked": context["picked"],
+        "scenario": context["scenario"].name if context["scenario"] else None,
+        "preview": preview,
+        "fragments": fragments,
+        "strip": context["strip"],
+    }
+    if preview and context["station"].id == "clean" and context.get("tally"):
+        answer["figures"] = render_template("fragments/figures.html", **context)
+    return answer
