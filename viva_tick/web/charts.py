@@ -9,8 +9,8 @@ from ..core.document import Bench
 from ..core.engine import idle_pass_us
 from ..core.sweep import Advice, Swept, advise, sweep_input
 
-WIDTH, HEIGHT = 700, 150
-LEFT, RIGHT, TOP, BOTTOM = 40, 12, 8, 24
+WIDTH, HEIGHT = 700, 152
+LEFT, RIGHT, TOP, BOTTOM = 40, 22, 6, 24
 
 
 @dataclass(frozen=True)

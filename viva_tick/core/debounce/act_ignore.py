@@ -44,7 +44,7 @@ def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Ti
 METHOD = Method(
     id="act-ignore",
     title="Act, then ignore",
-    sentence="How long must the firmware ignore the contact after it has acted?",
+    sentence="After acting, how long must it be ignored?",
     right_when="Right where the press must act at once and the wires are quiet.",
     costs="Costs no wait on the first edge; a spike counts as a press, and quick presses vanish in the deaf time.",
     statistic="settle",

@@ -38,7 +38,7 @@ def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Ti
 METHOD = Method(
     id="rest-first",
     title="Rest first",
-    sentence="How long must the contact rest before the firmware believes it?",
+    sentence="How long must it rest before it is believed?",
     right_when="Right for most buttons: a bounce or a spike shorter than the interval never gets through.",
     costs="Costs one interval of wait on every press and every release.",
     statistic="gap",

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .advice import DEFAULT_TAP, POINTS, Advice, advise, doubled_rate, shortest_tap_us, sweep_input, tap_style
 from .evaluate import Swept, evaluate
-from .trials import TapStyle, Trials, make_trials
+from .trials import TapStyle, Trials, make_trials, sampled
 
 __all__ = [
     "DEFAULT_TAP",
@@ -17,6 +17,7 @@ __all__ = [
     "doubled_rate",
     "evaluate",
     "make_trials",
+    "sampled",
     "shortest_tap_us",
     "sweep_input",
     "tap_style",

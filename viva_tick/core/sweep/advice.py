@@ -69,7 +69,9 @@ def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swe
     part = bench.input(input_id)
     style = tap_style(bench, input_id)
     reach_us = max(
-        60_000, bounce_figures(bench, part).longest_settle_us * 3 // 2, bench.debounce(input_id).interval_us * 5 // 4
+        bounce_figures(bench, part).longest_settle_us * 3 // 2,
+        style.hold_us * 5 // 4,
+        bench.debounce(input_id).interval_us * 5 // 4,
     )
     limit_us = METHODS[method].limits_us[1] or 60_000
     step_us = -(-min(reach_us, limit_us) // (POINTS - 1) // 1000) * 1000

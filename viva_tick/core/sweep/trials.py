@@ -59,7 +59,7 @@ def _trial(bouncer: Bouncer, number: int, style: TapStyle) -> list[int]:
     return edges
 
 
-def _sampled(edges: Times, clock: PassClock) -> Times:
+def sampled(edges: Times, clock: PassClock) -> Times:
     """Edges as the passes see them: at the next pass, and pairs that fall between two passes not at all."""
     seen = np.where(edges < FAR, clock.next_pass(np.minimum(edges, FAR - 10_000_000)), FAR).astype(np.int32)
     rows = []
@@ -97,4 +97,4 @@ def make_trials(source: str | Capture, period_us: int, style: TapStyle, trials: 
     table = _padded(rows)
     edges = np.where(table < FAR, np.minimum(table, FAR - START_US - 2000) + starts, FAR).astype(np.int32)
     second = starts + np.int32(style.hold_us + style.rest_us)
-    return Trials(_sampled(edges, clock), starts, second, clock)
+    return Trials(sampled(edges, clock), starts, second, clock)

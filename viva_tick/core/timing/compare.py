@@ -7,6 +7,9 @@ from .answers import Answers
 from .units import ms, signed_ms
 
 
+MOST = 3
+
+
 def _signed(count: int, one: str, many: str) -> str:
     return f"{'+' if count > 0 else '−'}{abs(count)} {one if abs(count) == 1 else many}"
 
@@ -38,4 +41,4 @@ def difference(bench: Bench, before: Answers, after: Answers) -> str:
             parts.append(f"{part.name} on {signed_ms(now_on - was_on)}")
     if len(after.resets_us) != len(before.resets_us):
         parts.append(_signed(len(after.resets_us) - len(before.resets_us), "reset", "resets"))
-    return ", ".join(parts) or "nothing this scenario shows"
+    return ", ".join(parts[:MOST]) or "nothing this scenario shows"

@@ -91,6 +91,18 @@ def drive_word(drive: Drive | None) -> str:
     return "blink" if isinstance(drive, Blink) else "on" if drive.on else "off"
 
 
+def _removals(place: int, machine: Machine) -> dict[str, list[dict[str, Any]]]:
+    """For each state that can go, the patch that takes it out with every way to it and from it."""
+    at = f"/firmware/machines/{place}"
+    removals: dict[str, list[dict[str, Any]]] = {}
+    for number, state in enumerate(machine.states):
+        if state.id != machine.initial:
+            ways = [n for n, way in enumerate(machine.transitions) if state.id in (way.source, way.target)]
+            patch = [{"op": "remove", "path": f"{at}/transitions/{n}"} for n in reversed(ways)]
+            removals[state.id] = [*patch, {"op": "remove", "path": f"{at}/states/{number}"}]
+    return removals
+
+
 def _new_state(machine: Machine) -> dict[str, Any]:
     ident = free_id("state", {state.id for state in machine.states})
     return {"id": ident, "name": ident.replace("-", " ").capitalize(), "drives": {}}
@@ -119,6 +131,7 @@ def _context(desk: Desk) -> dict[str, Any]:
                     if (kind, part.id) not in known
                 ],
                 "new_state": _new_state(machine),
+                "removals": _removals(place, machine),
                 "initial_place": next(n for n, state in enumerate(machine.states) if state.id == machine.initial),
                 "drive_path": drive_path,
                 "drive_word": drive_word,

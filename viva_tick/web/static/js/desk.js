@@ -3,7 +3,7 @@ import { turnTheme } from "./plain.js";
 import { ask } from "./net.js";
 import { edit, go, post, retry, session } from "./session.js";
 
-const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit" });
+const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
 
 // A fragment is replaced whole; the focus stays on the control of the same id.
 export function swap(fragments) {

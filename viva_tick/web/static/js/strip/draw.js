@@ -22,6 +22,7 @@ function line(pen, data, view, top, bottom, colour, width, dash) {
   let last = null;
   const middle = (top + bottom) / 2;
   stretches(data, view, (from, to, value) => {
+    if (value === null) return;
     const y = value === BUSY ? last ?? bottom : value === 1 ? top : value === 0 ? bottom : middle;
     if (last === null) pen.moveTo(from, y);
     else {

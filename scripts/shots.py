@@ -1,0 +1,78 @@
+"""Pictures of the main views, made from the demo benches with the real server in headless Chromium.
+
+`make shots` writes them to docs/screenshots; with names as arguments only those, with `--to DIR` elsewhere.
+"""
+
+from __future__ import annotations
+
+import argparse
+import time
+from pathlib import Path
+
+from selenium import webdriver
+from selenium.webdriver.support.ui import WebDriverWait
+
+from tests.browser.chromium import chromium, size
+from tests.browser.server import Server
+
+TIMER = "benches/1"
+SHOTS: dict[str, tuple[str, str, int, str]] = {
+    # name: (address, theme, width, what to do first)
+    "home": ("", "light", 1280, ""),
+    "wire": (f"{TIMER}/wire?picked=foot-pedal", "light", 1280, ""),
+    "clean": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "show"),
+    "clean-mended": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "mend"),
+    "behave": (f"{TIMER}/behave", "light", 1280, ""),
+    "build": (f"{TIMER}/build", "light", 1280, ""),
+    "clean-dark": (f"{TIMER}/clean?picked=foot-pedal", "dark", 1280, "show"),
+}
+DO = {
+    "": "",
+    "show": "document.querySelector('[data-show]')?.click()",
+    "mend": "document.querySelector('#frag-outs [data-patch]')?.click()",
+    "help": "document.getElementById('help').click()",
+}
+
+
+def take(driver: webdriver.Chrome, url: str, theme: str, do: str, path: Path) -> None:
+    """One picture."""
+    driver.get(url)
+    driver.execute_script("localStorage.setItem('theme', arguments[0])", theme)
+    driver.get(url)
+    painted = "return !document.querySelector('.strip') || !!document.querySelector('.strip').dataset.painted"
+    WebDriverWait(driver, 10).until(lambda d: d.execute_script(painted))
+    if DO.get(do, do):
+        driver.execute_script(DO.get(do, do))
+    time.sleep(0.8)
+    driver.save_screenshot(str(path))
+
+
+def main() -> None:
+    """Take the pictures that were asked for."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("names", nargs="*", default=list(SHOTS))
+    parser.add_argument("--to", type=Path, default=Path("docs/screenshots"))
+    parser.add_argument("--width", type=int)
+    parser.add_argument("--height", type=int, default=800)
+    parser.add_argument("--theme")
+    parser.add_argument("--do")
+    parser.add_argument("--url")
+    asked = parser.parse_args()
+    asked.to.mkdir(parents=True, exist_ok=True)
+    server = Server()
+    driver = chromium()
+    try:
+        for name in asked.names:
+            address, theme, width, do = SHOTS.get(name, ("", "light", 1280, ""))
+            address = asked.url if asked.url is not None else address
+            size(driver, asked.width or width, asked.height)
+            take(driver, server.url + address, asked.theme or theme, asked.do or do, asked.to / f"{name}.png")
+            for entry in driver.get_log("browser"):
+                print(f"{name}: {entry['level']}: {entry['message']}")
+    finally:
+        driver.quit()
+        server.kill()
+
+
+if __name__ == "__main__":
+    main()

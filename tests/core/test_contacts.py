@@ -1,0 +1,162 @@
+"""Contacts: the model's figures, replayed captures, and the sweep held against the engine press by press."""
+
+from __future__ import annotations
+
+import unittest
+
+import numpy as np
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.test_engine import push_bench
+from viva_tick.core.contacts import CaptureBouncer, ContactCourse, bounce_figures, capture_bursts, contact_course
+from viva_tick.core.contacts.statistics import source_bouncer
+from viva_tick.core.debounce import METHODS, PassClock
+from viva_tick.core.document import Capture, Edge, bench_data, bench_from_data
+from viva_tick.core.engine import idle_pass_us
+from viva_tick.core.engine.firmware import Firmware
+from viva_tick.core.sweep import TapStyle, Trials, advise, evaluate, make_trials, sampled, sweep_input
+from viva_tick.core.sweep.trials import FAR, START_US, _padded, _trial
+from viva_tick.core.switches import SWITCH_CLASSES
+from viva_tick.demo import demo_bench
+
+
+def with_switch(switch: str, hold_us: int = 100_000) -> object:
+    data = bench_data(push_bench())
+    data["inputs"][0]["contact"]["switch"] = switch
+    data["scenarios"][0]["stimuli"][0]["hold_us"] = hold_us
+    return bench_from_data(data)
+
+
+class TheModel(unittest.TestCase):
+    def test_every_class_keeps_its_figures(self) -> None:
+        for switch in SWITCH_CLASSES.values():
+            bouncer = source_bouncer(switch.id)
+            for pressed, wanted in ((True, switch.press), (False, switch.release)):
+                for number in range(300):
+                    burst = bouncer.burst(pressed, number)
+                    self.assertEqual(len(burst) % 2, 0)
+                    self.assertTrue(all(b - a >= 20 for a, b in zip(burst, burst[1:], strict=False)))
+                    if burst:
+                        self.assertLessEqual(len(burst) // 2, wanted.count[1])
+                        self.assertLessEqual(burst[-1], wanted.settle_us[1] + 40 * len(burst))
+
+    def test_ordinary_switches_rest_within_what_the_survey_found(self) -> None:
+        # A Guide to Debouncing (from memory): ordinary switches up to 6.2 ms; common practice: worn 10 to 20 ms.
+        for switch, most_us in (("small-button", 6_200), ("toggle-switch", 6_200), ("worn-button", 20_000)):
+            bench = with_switch(switch)
+            self.assertLessEqual(bounce_figures(bench, bench.inputs[0]).longest_settle_us, most_us)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.sampled_from(list(SWITCH_CLASSES)), st.integers(1000, 60_000), st.integers(0, 500))
+    def test_a_contact_ends_where_it_was_pushed(self, switch: str, hold_us: int, seed: int) -> None:
+        bench = with_switch(switch, hold_us)
+        course = contact_course(bench, bench.inputs[0], bench.scenarios[0], seed)
+        times = [at for at, _ in course.changes]
+        self.assertEqual(times, sorted(set(times)))
+        self.assertFalse(course.changes[-1][1])
+        self.assertEqual([move.pressed for move in course.moves], [True, False])
+        states = [touching for _, touching in course.changes]
+        self.assertTrue(all(a != b for a, b in zip(states, states[1:], strict=False)))
+
+
+def capture(*edges: tuple[int, int]) -> Capture:
+    return Capture(id="c", name="C", edges=tuple(Edge(at_us=at, level=level) for at, level in edges))
+
+
+class Captures(unittest.TestCase):
+    def test_presses_and_releases_are_cut_apart(self) -> None:
+        # Rest high; a press with one bounce, a release with two, a glitch that moves nothing, a clean press.
+        read = capture(
+            (0, 1), (1000, 0), (1300, 1), (1900, 0), (90_000, 1), (90_200, 0), (90_500, 1), (90_600, 0), (90_900, 1),
+            (200_000, 0), (200_100, 1), (300_000, 0),
+        )  # fmt: skip
+        self.assertEqual(capture_bursts(read), (((300, 900), ()), ((200, 500, 600, 900),)))
+
+    def test_a_replayed_press_bounces_as_captured(self) -> None:
+        data = bench_data(push_bench())
+        data["captures"] = [{"id": "c", "name": "C", "edges": [
+            {"at_us": at, "level": v} for at, v in ((0, 1), (500, 0), (700, 1), (1500, 0), (80_000, 1))]}]  # fmt: skip
+        data["inputs"][0]["contact"] = {"kind": "capture", "capture": "c"}
+        bench = bench_from_data(data)
+        course = contact_course(bench, bench.inputs[0], bench.scenarios[0], 1)
+        self.assertEqual(
+            course.changes,
+            ((0, False), (200_000, True), (200_200, False), (201_000, True), (300_000, False)),
+        )
+
+    def test_a_file_without_a_press_is_refused(self) -> None:
+        with self.assertRaisesRegex(ValueError, "holds no press"):
+            CaptureBouncer(capture((0, 1), (500, 0), (900, 1)))
+
+
+class SweepAgainstEngine(unittest.TestCase):
+    """The engine samples 13 µs into a pass of 22 µs and reads the counter as the pass begins; shifting the contact by
+    13 µs lays the two on one another exactly."""
+
+    STYLE = TapStyle(45_000, 50_000)
+    INTERVALS = (0, 2_000, 5_000, 11_000, 30_000, 44_000, 60_000)
+
+    def engine_counts(self, method: str, interval_us: int, edges: list[int], second_us: int) -> tuple[int, int]:
+        bench = push_bench(method, interval_us // 1000)
+        changes = tuple((at + 13, number % 2 == 0) for number, at in enumerate(edges))
+        course = ContactCourse((), ((0, False), *changes))
+        end_us = edges[-1] + 400_000
+        firmware = Firmware(bench, {"button": course}, end_us, 1)
+        clock_us = firmware.boot(0, 0)
+        while clock_us < end_us:
+            clock_us = firmware.skip(clock_us, firmware.idle_passes(clock_us, end_us))
+            clock_us = firmware.one_pass(clock_us)
+        events = firmware.inputs[0].events
+        presses = [at for at, what in zip(events.times_us, events.values, strict=True) if what == "press"]
+        return sum(at < second_us for at in presses), sum(at >= second_us for at in presses)
+
+    def test_press_by_press(self) -> None:
+        period = idle_pass_us(push_bench())
+        clock = PassClock(period, np.array([[65_400 % period]], dtype=np.int32))
+        checked = agreed = 0
+        for switch in ("worn-button", "foot-pedal", "small-button"):
+            bouncer = source_bouncer(switch)
+            for number in range(12):
+                edges = [START_US + 137 * number + at for at in _trial(bouncer, number, self.STYLE)]
+                second_us = START_US + 137 * number + 95_000
+                table = sampled(_padded([edges]), clock)
+                first = np.array([[edges[0]]], dtype=np.int32)
+                trials = Trials(table, first, np.array([[second_us]], dtype=np.int32), clock)
+                for method in METHODS.values():
+                    intervals = [us for us in self.INTERVALS if us <= method.limits_us[1]]
+                    swept = evaluate(method, trials, intervals)
+                    for place, interval_us in enumerate(intervals):
+                        counts = self.engine_counts(method.id, interval_us, edges, second_us)
+                        mine = (sum(c > 1 for c in counts), sum(c == 0 for c in counts))
+                        same = mine == (swept.doubled[place], swept.missed[place])
+                        checked += 1
+                        agreed += same
+                        # A delay leaves the passes out of step with the sweep's, by less than one pass.
+                        if not method.blocks:
+                            self.assertTrue(same, (switch, number, method.id, interval_us, counts))
+        self.assertGreater(agreed / checked, 0.99)
+
+    def test_percentiles_and_rates_of_a_clean_contact_are_exact(self) -> None:
+        swept = evaluate(METHODS["rest-first"], make_trials("logic-signal", 22, TapStyle(), 500), [0, 20_000, 79_000, 90_000])
+        self.assertEqual(swept.doubled.tolist(), [0, 0, 0, 0])
+        self.assertEqual(swept.missed.tolist()[:2] + swept.missed.tolist()[3:], [0, 0, 1000])
+        self.assertLess(FAR, 2**31)
+        median, p95, worst = swept.wait_us[1].tolist()
+        self.assertTrue(19_000 < median <= p95 <= worst < 21_044)
+        # Half the waits lie in the first half of the millisecond that the counter adds.
+        self.assertLess(abs(median - 19_511), 120)
+
+    def test_the_advice_serves_a_6_ms_switch_with_20_ms_and_not_with_5(self) -> None:
+        # Common practice: 20 ms for a good button; the survey's worst ordinary switch bounced 6.2 ms.
+        bench = demo_bench("print-timer")
+        swept = sweep_input(bench, "foot-pedal", "act-ignore", 42)
+        advice = advise(swept)
+        assert advice is not None
+        self.assertTrue(6_200 < advice.low_us <= 20_000 <= advice.high_us, advice)
+        self.assertTrue(advice.low_us <= advice.advised_us <= advice.high_us)
+        self.assertIsNone(advise(sweep_input(bench, "foot-pedal", "none", 42)))
+
+
+if __name__ == "__main__":
+    unittest.main()

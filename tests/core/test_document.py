@@ -1,0 +1,161 @@
+"""Documents in, documents out, and why not: a pointer and a sentence for each fault. Patches, and what they say."""
+
+from __future__ import annotations
+
+import json
+import unittest
+from pathlib import Path
+from typing import Any
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.random_benches import benches
+from viva_tick.core.document import Bench, DocumentError, Scenario, bench_data, bench_from_data, bench_from_text, bench_text
+from viva_tick.core.document import schema as bench_schema
+from viva_tick.core.edits import apply_patch, words
+from viva_tick.core.recipes import RECIPES, machine_from
+from viva_tick.demo import ORDER, demo_bench, demo_text
+
+DOCS = Path(__file__).parents[2] / "docs"
+TIMER = demo_bench("print-timer")
+LAMP = "/firmware/machines/0"
+
+
+def problems(change: Any) -> dict[str, str]:
+    data = json.loads(demo_text("print-timer"))
+    change(data)
+    try:
+        bench_from_data(data)
+    except DocumentError as error:
+        return {problem.pointer: problem.sentence for problem in error.problems}
+    return {}
+
+
+def put(path: str, value: Any) -> Any:
+    def change(data: Any) -> None:
+        *steps, last = path.strip("/").split("/")
+        for step in steps:
+            data = data[int(step)] if isinstance(data, list) else data[step]
+        data[int(last) if isinstance(data, list) else last] = value
+
+    return change
+
+
+class Refusals(unittest.TestCase):
+    def test_each_fault_has_its_pointer_and_its_sentence(self) -> None:
+        for path, value, pointer, word in (
+            ("/version", 2, "/version", "reads version 1"),
+            ("/version", True, "/version", "reads version 1"),
+            ("/name", "", "/name", "empty"),
+            ("/colour", "red", "/colour", "not a field"),
+            ("/board", "other", "/board", "is not known"),
+            ("/inputs/0/pin", "D99", "/inputs/0/pin", "no pin"),
+            ("/inputs/0/wiring/pull_ohm", 0, "/inputs/0/wiring/pull_ohm", "too small"),
+            ("/inputs/0/wiring/pull", "sideways", "/inputs/0/wiring/pull", "will not do"),
+            ("/inputs/0/contact", {"kind": "model", "switch": "odd"}, "/inputs/0/contact/switch", "not known"),
+            ("/inputs/0/contact", {"kind": "capture", "capture": "gone"}, "/inputs/0/contact/capture", "no capture"),
+            ("/inputs/0/contact", {"kind": "dream"}, "/inputs/0/contact", "kind"),
+            ("/inputs/1/id", "foot-pedal", "/inputs/1/id", "taken"),
+            ("/outputs/0/id", "foot-pedal", "/outputs/0/id", "taken"),
+            ("/firmware/debounce/foot-pedal/interval_us", 1500, "/firmware/debounce/foot-pedal/interval_us", "whole"),
+            ("/firmware/debounce/foot-pedal/interval_us", "5", "/firmware/debounce/foot-pedal/interval_us", "will not do"),
+            ("/firmware/debounce/foot-pedal/interval_us", 2_000_000, "/firmware/debounce/foot-pedal/interval_us", "most"),
+            ("/firmware/debounce/foot-pedal/method", "magic", "/firmware/debounce/foot-pedal/method", "not known"),
+            ("/firmware/debounce/ghost", {}, "/firmware/debounce/ghost", "no input"),
+            (LAMP + "/initial", "nowhere", LAMP + "/initial", "not a state"),
+            (LAMP + "/transitions/0/target", "x", LAMP + "/transitions/0/target", "not a state"),
+            (LAMP + "/transitions/0/on/input", "x", LAMP + "/transitions/0/on/input", "no input"),
+            (LAMP + "/states/0/drives/x", {"kind": "steady", "on": True}, LAMP + "/states/0/drives/x", "no output"),
+            (LAMP + "/states/3/drives/beeper/length_us", 1, LAMP + "/states/3/drives/beeper/length_us", "whole"),
+            ("/scenarios/0/stimuli/0/input", "x", "/scenarios/0/stimuli/0/input", "no input"),
+            ("/scenarios/0/stimuli/0/at_us", 2_600_000, "/scenarios/0/stimuli/0/at_us", "after the scenario's end"),
+            ("/scenarios/1/name", "One print", "/scenarios/1/name", "taken"),
+        ):  # fmt: skip
+            with self.subTest(path=path, value=value):
+                found = problems(put(path, value))
+                self.assertIn(pointer, found)
+                self.assertIn(word, found[pointer])
+
+    def test_every_fault_is_named_at_once(self) -> None:
+        def change(data: Any) -> None:
+            data["inputs"][0]["pin"] = "D99"
+            data["scenarios"][0]["stimuli"][0]["input"] = "x"
+
+        self.assertEqual(len(problems(change)), 2)
+
+    @settings(max_examples=200, deadline=None)
+    @given(st.one_of(st.text(max_size=60), st.recursive(st.none() | st.booleans() | st.integers() | st.text(), st.lists).map(json.dumps)))
+    def test_rubbish_is_refused_and_never_a_traceback(self, text: str) -> None:
+        with self.assertRaises(DocumentError):
+            bench_from_text(text)
+
+    def test_what_json_forgives_is_not_forgiven(self) -> None:
+        for text in ('{"version": 1, "name": "x", "note": NaN}', "[" * 100_000, '{"version": 1,}', ""):
+            with self.assertRaises(DocumentError):
+                bench_from_text(text)
+
+
+class RoundTrips(unittest.TestCase):
+    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(benches())
+    def test_a_document_read_back_is_the_same(self, made: tuple[Bench, Scenario]) -> None:
+        self.assertEqual(bench_from_text(bench_text(made[0])), made[0])
+
+    def test_demos_and_the_published_schema(self) -> None:
+        for name in ORDER:
+            self.assertEqual(bench_from_text(bench_text(demo_bench(name))), demo_bench(name))
+        published = json.loads((DOCS / "bench.schema.json").read_text())
+        self.assertEqual(published, bench_schema(), "run `make docs`")
+
+
+class Edits(unittest.TestCase):
+    def test_words_say_what_changed(self) -> None:
+        replace = "replace"
+        for op, path, value, said in (
+            (replace, "/firmware/debounce/foot-pedal/interval_us", 18_000, "Foot pedal: interval 2 ms → 18 ms"),
+            (replace, "/firmware/debounce/foot-pedal", {"method": "act-ignore", "interval_us": 50_000},
+             "Foot pedal: Rest first → Act, then ignore, interval 2 ms → 50 ms"),
+            (replace, "/inputs/0/pin", "D2", "Foot pedal: D4 → D2"),
+            (replace, "/inputs/0/name", "Pedal", "Foot pedal is now Pedal"),
+            (replace, "/inputs/0/wiring/pull", "none", "Foot pedal: pull none"),
+            (replace, "/outputs/0/active_level", "high", "Focus lamp: on is high"),
+            (replace, LAMP + "/states/3/drives/beeper/blocking", False, "Lamp mode, Done: Beeper runs beside the loop"),
+            (replace, LAMP + "/states/0/drives/focus-lamp", {"kind": "steady", "on": True}, "Lamp mode, Dark: Focus lamp on"),
+            ("remove", LAMP + "/transitions/2", None, "Lamp mode: a way from state to state"),
+            ("remove", LAMP, None, "machine Lamp mode taken out"),
+            ("add", "/outputs/-", {"id": "led", "name": "Led", "pin": "D2"}, "part Led added"),
+            (replace, "/name", "Timer", "bench Print timer is now Timer"),
+            (replace, "/firmware/loop/tail_delay_us", 10_000, "delay at the end of the loop 0 ms → 10 ms"),
+            ("remove", "/scenarios/2", None, "scenario Seven weeks on changed"),
+        ):  # fmt: skip
+            with self.subTest(path=path):
+                patch = [{"op": op, "path": path, **({} if op == "remove" else {"value": value})}]
+                after = apply_patch(TIMER, patch)
+                self.assertNotEqual(after, TIMER)
+                self.assertTrue(words(TIMER, after, patch).startswith(said.split(" changed")[0]), words(TIMER, after, patch))
+
+    def test_a_patch_that_does_not_fit_is_refused_whole(self) -> None:
+        before = bench_data(TIMER)
+        for patch in (
+            None, {}, [1], [{"op": "fly", "path": "/name"}], [{"op": "replace", "path": "/nowhere", "value": 1}],
+            [{"op": "remove", "path": "/inputs/7"}], [{"path": "/name"}], [{"op": "replace", "path": 5, "value": 1}],
+            [{"op": "replace", "path": "/name", "value": "ok"}, {"op": "replace", "path": "/board", "value": "x"}],
+            [{"op": "test", "path": "/name", "value": "x"}], [{"op": "remove", "path": "/inputs/0"}],
+            [{"op": "replace", "path": "/name", "value": "x"}] * 501, [{"op": "replace", "path": "", "value": []}],
+        ):  # fmt: skip
+            with self.subTest(patch=str(patch)[:80]), self.assertRaises(DocumentError):
+                apply_patch(TIMER, patch)
+        self.assertEqual(bench_data(TIMER), before)
+
+    def test_recipes_become_ordinary_machines_with_ids_of_their_own(self) -> None:
+        bench = TIMER
+        for recipe in [*RECIPES.values()] * 2:
+            machine = machine_from(recipe, bench, "foot-pedal", "safelight")
+            patch = [{"op": "add", "path": "/firmware/machines/-", "value": machine.model_dump(mode="json")}]
+            bench = apply_patch(bench, patch)
+        self.assertEqual(len({machine.id for machine in bench.firmware.machines}), 6)
+
+
+if __name__ == "__main__":
+    unittest.main()
