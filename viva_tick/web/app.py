@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import Flask, Response, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 
 from .. import __version__
 from ..core.document import DocumentError
@@ -77,6 +77,11 @@ def _errors(app: Flask) -> None:
         return answer(
             404, "No such bench", "This bench is not here; it may have been taken away.", "Go back to all benches."
         )
+
+    @app.errorhandler(SecurityError)
+    def stranger(error: SecurityError) -> Response:
+        # No page can be built here: links need a host that is ours.
+        return Response("This server does not answer to that host name.\n", 400, mimetype="text/plain")
 
     @app.errorhandler(HTTPException)
     def other(error: HTTPException) -> Any:

@@ -1,0 +1,205 @@
+"""Pages show what they should, and the server keeps strangers and nonsense out."""
+
+from __future__ import annotations
+
+import io
+import json
+import tempfile
+import unittest
+from pathlib import Path
+
+from click.testing import CliRunner
+
+from tests.app.client import AppCase
+from viva_tick.cli import main
+from viva_tick.core.document import bench_from_text
+from viva_tick.core.emit import sketch
+from viva_tick.demo import ORDER, demo_bench, demo_text
+from viva_tick.web.stations import STATIONS
+from viva_tick.web.strip import changes, pass_runs
+
+NASTY = "<script>alert(1)</script>\" onload='x'{{7*7}}"
+
+
+class Pages(AppCase):
+    def test_every_station_of_every_demo_and_every_part_is_shown(self) -> None:
+        for number, name in enumerate(ORDER, 1):
+            for station in STATIONS.values():
+                for picked in (None, *station.items(demo_bench(name))):
+                    for scenario in demo_bench(name).scenarios:
+                        query = {"picked": picked, "scenario": scenario.name, "station": station.id}
+                        page = self.client.get(f"/benches/{number}/{station.id}", query_string=query)
+                        self.assertEqual(page.status_code, 200)
+                        twin = self.client.get(f"/api/benches/{number}/view", query_string=query).get_json()
+                        self.assertEqual((twin["station"], twin["scenario"]), (station.id, scenario.name))
+
+    def test_a_new_bench_says_at_each_station_what_to_do_next(self) -> None:
+        self.post("/benches/new", data={"name": "  Mine  "})
+        for station, words in (
+            ("wire", "Put down a button from the tray"), ("clean", "Place a button in"), ("behave", "Take a recipe below"),
+            ("build", "No part, no wire"),
+        ):  # fmt: skip
+            self.assertIn(words, self.client.get(f"/benches/4/{station}").text)
+
+    def test_a_bench_goes_out_as_a_file_and_comes_in_again(self) -> None:
+        text = self.client.get("/benches/1/export.json").text
+        self.assertEqual(bench_from_text(text), demo_bench("print-timer"))
+        self.post("/benches/import", data={"file": (io.BytesIO(text.encode()), "x.json")})
+        self.assertEqual(self.head(4)["document"], self.head(1)["document"])
+        self.post("/benches/4/copy")
+        self.assertEqual(self.head(5)["document"]["name"], "Print timer, copy")
+        self.assertEqual(self.client.get("/benches/1/sketch.code").text, sketch(demo_bench("print-timer")))
+
+    def test_a_bad_bench_file_is_refused_with_every_fault(self) -> None:
+        bad = json.loads(demo_text("print-timer"))
+        bad["inputs"][0]["pin"], bad["name"] = "D99", "x"
+        for raw, said in (
+            (json.dumps(bad).encode(), "/inputs/0/pin"), (b"\xff\xfe", "not text in UTF-8"), (b"{", "not JSON"),
+            (b'{"version": 2}', "this program reads version 1"),
+        ):  # fmt: skip
+            page = self.post("/benches/import", data={"file": (io.BytesIO(raw), NASTY + ".json")})
+            self.assertEqual(page.status_code, 422)
+            self.assertIn(said, page.text)
+            self.assertNotIn("<script>alert", page.text)
+        self.assertEqual(self.post("/benches/import").status_code, 422)
+        self.assertEqual(self.client.get("/benches/4/wire").status_code, 404)
+
+    def test_nothing_typed_reaches_a_page_unescaped(self) -> None:
+        data = json.loads(demo_text("print-timer"))
+        for thing in (data, data["inputs"][0], data["outputs"][0], data["firmware"]["machines"][0], data["scenarios"][0]):
+            thing["name"] = NASTY
+        data["firmware"]["machines"][0]["states"][0]["name"] = NASTY
+        data["note"] = NASTY
+        self.post("/benches/import", data={"file": (io.BytesIO(json.dumps(data).encode()), "x.json")})
+        for station in STATIONS:
+            text = self.client.get(f"/benches/4/{station}").text
+            self.assertNotIn("<script>alert", text)
+            self.assertNotIn("49", text.split("strip-lanes")[0].split("bench-name")[1][:400])
+        self.assertNotIn("<script>alert", self.client.get("/").text)
+
+    def test_nothing_that_is_not_there(self) -> None:
+        for url in ("/benches/99/wire", "/benches/1/nowhere", "/benches/1/odd.code", "/api/benches/99", "/api/runs/x/window", "/no"):
+            answer = self.client.get(url)
+            self.assertEqual(answer.status_code, 404)
+            self.assertNotIn("Traceback", answer.text)
+        self.assertIn("error", self.client.get("/api/benches/99").get_json())
+
+
+class Strip(AppCase):
+    def window(self, **query: object) -> dict[str, object]:
+        strip = self.client.get("/api/benches/1/view?station=wire").get_json()["strip"]
+        answer = self.client.get(f"/api/runs/{strip['key']}/window", query_string={k: v for k, v in query.items()})
+        self.assertEqual(answer.status_code, 200)
+        return dict(answer.get_json())
+
+    def test_lanes_of_every_role_have_their_windows(self) -> None:
+        strip = self.client.get("/api/benches/1/view?station=wire").get_json()["strip"]
+        names = [lane["id"] for lane in strip["lanes"]]
+        kinds = {lane["kind"] for lane in strip["lanes"]}
+        self.assertEqual(kinds, {"contact", "level", "reading", "cleaned", "state", "output", "loop", "watchdog"})
+        self.assertEqual(set(self.window(lane=names)["lanes"]), set(names))  # type: ignore[call-overload]
+        self.assertEqual(self.window(lane=["contact nobody", "odd", "loop x"])["lanes"], {})
+
+    def test_odd_windows_do_no_harm(self) -> None:
+        for query in ({"from": -5, "to": 10**12}, {"from": 5, "to": 1}, {"columns": 10**9}, {"columns": -1}, {"from": "x"}):
+            self.window(lane="loop", **query)
+
+    def test_events_step_forward_and_back(self) -> None:
+        key = self.client.get("/api/benches/1/view?station=wire").get_json()["strip"]["key"]
+        at, seen = 0, []
+        while (found := self.client.get(f"/api/runs/{key}/event?at={at}").get_json())["at_us"] is not None:
+            at = found["at_us"]
+            seen.append(found["what"])
+        self.assertEqual(seen.count("press"), 4)
+        back = self.client.get(f"/api/runs/{key}/event?at={at}&forward=0").get_json()
+        self.assertLess(back["at_us"], at)
+
+
+class Windows(unittest.TestCase):
+    def test_a_window_is_exact_when_it_can_be_and_busy_when_it_cannot(self) -> None:
+        from viva_tick.core.engine import Kind, Signal
+
+        times = list(range(0, 200_000, 10))
+        signal = Signal(Kind.CONTACT, "x", times, [n % 2 for n in range(len(times))])
+        exact = changes("k", signal, 1_005, 1_095, 100)
+        self.assertEqual(exact["t"], [1000, *range(1010, 1100, 10)])
+        coarse = changes("k", signal, 0, 200_000, 100)
+        self.assertLessEqual(len(coarse["t"]), 2 * 101)
+        self.assertEqual(coarse["v"].count("*"), 100)
+        quiet = Signal(Kind.CONTACT, "y", [*range(0, 1000), 150_000, 150_001], [n % 2 for n in range(1002)])
+        sparse = changes("q", quiet, 0, 200_000, 100)
+        self.assertEqual([(t, v) for t, v in zip(sparse["t"], sparse["v"], strict=True) if t >= 150_000], [(150_000, 0), (150_001, 1)])
+
+    def test_the_longest_pass_of_a_column_is_never_lost(self) -> None:
+        from viva_tick.core.engine import Kind, Signal
+
+        starts = list(range(0, 100_000, 10))
+        lengths = [[10, 1] for _ in starts]
+        lengths[777] = [9_999, 1]
+        rows = pass_runs(Signal(Kind.PASS, "", starts, lengths), 0, 100_000, 50)
+        self.assertLessEqual(len(rows), 52)
+        self.assertIn([7770, 9_999, 1], rows)
+
+
+class Strangers(AppCase):
+    def test_headers_on_every_kind_of_answer(self) -> None:
+        for url in ("/", "/benches/1/clean", "/api/benches/1", "/static/js/main.js", "/nowhere"):
+            headers = self.client.get(url).headers
+            policy = headers["Content-Security-Policy"]
+            self.assertIn("default-src 'none'", policy)
+            self.assertIn("script-src 'self';", policy)
+            self.assertNotIn("unsafe", policy)
+            self.assertEqual(headers["X-Content-Type-Options"], "nosniff")
+            self.assertEqual(headers["X-Frame-Options"], "DENY")
+
+    def test_another_host_name_is_refused(self) -> None:
+        for host, code in (("localhost", 200), ("localhost:8765", 200), ("evil.example", 400), ("localhost.evil.example", 400)):
+            self.assertEqual(self.client.get("/", headers={"Host": host}).status_code, code, host)
+
+    def test_every_write_needs_the_token(self) -> None:
+        rules = [rule for rule in self.app.url_map.iter_rules() if "POST" in (rule.methods or ())]
+        self.assertGreaterEqual(len(rules), 8)
+        before = self.head()
+        for rule in rules:
+            url = rule.rule.replace("<int:bench_id>", "1").replace("<any(undo, redo):direction>", "undo")
+            answer = self.client.post(url, json={"base": before["revision"]})
+            self.assertEqual(answer.status_code, 400, url)
+            self.assertIn("out of date or was not ours", answer.text)
+        self.assertEqual(self.head(), before)
+
+    def test_an_upload_that_is_too_large_is_refused(self) -> None:
+        answer = self.post("/benches/import", data={"file": (io.BytesIO(b"x" * 8_100_000), "x.json")})
+        self.assertEqual(answer.status_code, 413)
+        self.assertIn("nothing was kept of it", answer.text)
+
+
+class Passphrase(AppCase):
+    passphrase = "a red lamp and a tray"
+
+    def test_it_is_asked_for_and_lets_in(self) -> None:
+        self.assertEqual(self.client.get("/").status_code, 302)
+        self.assertEqual(self.client.get("/api/benches/1").status_code, 401)
+        self.assertEqual(self.client.get("/static/css/base.css").status_code, 200)
+        token = self.token("/enter")
+        wrong = self.client.post("/enter", data={"passphrase": "guess", "csrf_token": token})
+        self.assertEqual(wrong.status_code, 403)
+        self.assertEqual(self.client.get("/").status_code, 302)
+        self.client.post("/enter", data={"passphrase": self.passphrase, "csrf_token": token})
+        self.assertEqual(self.client.get("/").status_code, 200)
+
+    def test_serving_to_others_without_one_is_refused(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            short = Path(folder) / "short"
+            short.write_text("abc")
+            for arguments, said in (
+                (["--host", "0.0.0.0"], "a passphrase is needed"),
+                (["--host", "0.0.0.0", "--passphrase-file", str(short)], "too short"),
+                (["--host", "192.0.2.1", "--port", "1"], "a passphrase is needed"),
+            ):
+                result = CliRunner().invoke(main, ["serve", "--data", folder, *arguments])
+                self.assertEqual(result.exit_code, 1)
+                self.assertIn(said, result.output)
+
+
+if __name__ == "__main__":
+    unittest.main()
