@@ -47,7 +47,12 @@ def scenarios(draw: st.DrawFn, length_us: int = 400_000, floating: bool = True) 
     at = st.integers(0, length_us - 1)
     stimulus = st.one_of(
         st.fixed_dictionaries(
-            {"kind": st.just("press"), "input": st.sampled_from(INPUTS), "at_us": at, "hold_us": st.integers(1000, 90_000)}
+            {
+                "kind": st.just("press"),
+                "input": st.sampled_from(INPUTS),
+                "at_us": at,
+                "hold_us": st.integers(1000, 90_000),
+            }
         ),
         st.fixed_dictionaries(
             {"kind": st.just("set"), "input": st.sampled_from(INPUTS), "at_us": at, "pressed": st.booleans()}

@@ -43,7 +43,13 @@ class Edits(AppCase):
     def test_undo_and_redo_survive_a_restart(self) -> None:
         for us in (4_000, 8_000, 12_000):
             self.edit(interval(us))
-        for direction, wanted in (("undo", 8_000), ("undo", 4_000), ("redo", 8_000), ("redo", 12_000), ("redo", 12_000)):
+        for direction, wanted in (
+            ("undo", 8_000),
+            ("undo", 4_000),
+            ("redo", 8_000),
+            ("redo", 12_000),
+            ("redo", 12_000),
+        ):
             self.open()
             self.post(f"/api/benches/1/{direction}", {"base": self.head()["revision"]})
             self.assertEqual(self.at(), wanted)
@@ -117,7 +123,13 @@ class Edits(AppCase):
         self.assertIn("−1 false press", answer["strip"]["difference"])
 
     def test_a_recipe_becomes_a_machine(self) -> None:
-        body = {"base": self.head()["revision"], "recipe": "toggle", "input": "foot-pedal", "output": "beeper", "place": {"station": "behave"}}
+        body = {
+            "base": self.head()["revision"],
+            "recipe": "toggle",
+            "input": "foot-pedal",
+            "output": "beeper",
+            "place": {"station": "behave"},
+        }
         self.assertEqual(self.post("/api/benches/1/recipe", body).get_json()["fragments"]["editor"].count("<tr"), 3)
         self.assertEqual(len(self.head()["document"]["firmware"]["machines"]), 3)
 
@@ -133,7 +145,13 @@ class Edits(AppCase):
 
 class Captures(AppCase):
     def send(self, text: str, **more: Any) -> Any:
-        form = {"base": str(self.head()["revision"]), "input": "foot-pedal", "station": "clean", "picked": "foot-pedal", **more}
+        form = {
+            "base": str(self.head()["revision"]),
+            "input": "foot-pedal",
+            "station": "clean",
+            "picked": "foot-pedal",
+            **more,
+        }
         return self.post("/api/benches/1/capture", data={**form, "file": (io.BytesIO(text.encode()), "my pedal.csv")})
 
     def test_the_part_bounces_as_captured(self) -> None:
@@ -190,7 +208,7 @@ class Killed(unittest.TestCase):
                 body = json.dumps({"base": revision, "patch": interval(us), "place": {"station": "build"}}).encode()
                 headers = {"Content-Type": "application/json", "X-CSRFToken": token[1]}
                 try:
-                    answer = page.open(urllib.request.Request(server.url + "api/benches/1/edit", body, headers))  # noqa: S310
+                    answer = page.open(urllib.request.Request(server.url + "api/benches/1/edit", body, headers))
                     revision = json.loads(answer.read())["revision"]
                 except OSError:
                     return

@@ -138,7 +138,9 @@ class SweepAgainstEngine(unittest.TestCase):
         self.assertGreater(agreed / checked, 0.99)
 
     def test_percentiles_and_rates_of_a_clean_contact_are_exact(self) -> None:
-        swept = evaluate(METHODS["rest-first"], make_trials("logic-signal", 22, TapStyle(), 500), [0, 20_000, 79_000, 90_000])
+        swept = evaluate(
+            METHODS["rest-first"], make_trials("logic-signal", 22, TapStyle(), 500), [0, 20_000, 79_000, 90_000]
+        )
         self.assertEqual(swept.doubled.tolist(), [0, 0, 0, 0])
         self.assertEqual(swept.missed.tolist()[:2] + swept.missed.tolist()[3:], [0, 0, 1000])
         self.assertLess(FAR, 2**31)

@@ -11,7 +11,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.random_benches import benches
-from viva_tick.core.document import Bench, DocumentError, Scenario, bench_data, bench_from_data, bench_from_text, bench_text
+from viva_tick.core.document import (
+    Bench,
+    DocumentError,
+    Scenario,
+    bench_data,
+    bench_from_data,
+    bench_from_text,
+    bench_text,
+)
 from viva_tick.core.document import schema as bench_schema
 from viva_tick.core.edits import apply_patch, words
 from viva_tick.core.recipes import RECIPES, machine_from
@@ -85,7 +93,12 @@ class Refusals(unittest.TestCase):
         self.assertEqual(len(problems(change)), 2)
 
     @settings(max_examples=200, deadline=None)
-    @given(st.one_of(st.text(max_size=60), st.recursive(st.none() | st.booleans() | st.integers() | st.text(), st.lists).map(json.dumps)))
+    @given(
+        st.one_of(
+            st.text(max_size=60),
+            st.recursive(st.none() | st.booleans() | st.integers() | st.text(), st.lists).map(json.dumps),
+        )
+    )
     def test_rubbish_is_refused_and_never_a_traceback(self, text: str) -> None:
         with self.assertRaises(DocumentError):
             bench_from_text(text)
@@ -133,7 +146,9 @@ class Edits(unittest.TestCase):
                 patch = [{"op": op, "path": path, **({} if op == "remove" else {"value": value})}]
                 after = apply_patch(TIMER, patch)
                 self.assertNotEqual(after, TIMER)
-                self.assertTrue(words(TIMER, after, patch).startswith(said.split(" changed")[0]), words(TIMER, after, patch))
+                self.assertTrue(
+                    words(TIMER, after, patch).startswith(said.split(" changed")[0]), words(TIMER, after, patch)
+                )
 
     def test_a_patch_that_does_not_fit_is_refused_whole(self) -> None:
         before = bench_data(TIMER)

@@ -64,7 +64,9 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
             number = int(part.pin.removeprefix("D"))
             signal = trace.signal(Kind.OUTPUT, part.id)
             active = part.active_level == "high"
-            engine = [(at, int((v == 1) == active)) for at, v in zip(signal.times_us, signal.values, strict=True) if v >= 0]
+            engine = [
+                (at, int((v == 1) == active)) for at, v in zip(signal.times_us, signal.values, strict=True) if v >= 0
+            ]
             double = [(at, level) for at, level in written[number] if at < scenario.length_us]
             self.assertEqual([level for _, level in engine], [level for _, level in double])
             for (wanted, _), (got, _) in zip(engine, double, strict=True):

@@ -155,7 +155,13 @@ class Answers(unittest.TestCase):
         self.assertIsNone(spread([]))
 
     def test_units(self) -> None:
-        for us, text in ((42, "0.04 ms"), (2_100, "2.1 ms"), (18_000, "18 ms"), (112_042, "112 ms"), (12_000_000, "12 s")):
+        for us, text in (
+            (42, "0.04 ms"),
+            (2_100, "2.1 ms"),
+            (18_000, "18 ms"),
+            (112_042, "112 ms"),
+            (12_000_000, "12 s"),
+        ):
             self.assertEqual(ms(us), text)
         self.assertEqual((signed_ms(-13_000), signed_ms(13_000)), ("−13 ms", "+13 ms"))
 

@@ -31,15 +31,15 @@ def study(
     seed: int | None = None,
     budget: Budget | None = None,
     run: Run | None = None,
+    mends: bool = True,
 ) -> Study:
-    """Run a scenario (or take a run of it that is at hand) and say everything about it."""
-    if scenario is None:
-        case = Case(bench, None, None, None, idle_pass_us(bench))
-        return Study(bench, None, None, None, tuple(find(case)))
-    run = run or SkippingEngine().run(bench, scenario, seed, budget)
-    said = answers(bench, run)
-    case = Case(bench, scenario, run, said, idle_pass_us(bench))
-    return Study(bench, scenario, run, said, tuple(find(case)))
+    """Run a scenario (or take a run of it that is at hand) and say everything about it; mends only if wanted."""
+    said = None
+    if scenario is not None:
+        run = run or SkippingEngine().run(bench, scenario, seed, budget)
+        said = answers(bench, run)
+    case = Case(bench, scenario, run if scenario else None, said, idle_pass_us(bench), mends)
+    return Study(bench, scenario, case.run, said, tuple(find(case)))
 
 
 @cache

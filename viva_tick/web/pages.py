@@ -43,7 +43,7 @@ def _mini(bench: Bench, trace: Trace) -> list[dict[str, str]]:
 
 
 def _card(head: Revision) -> dict[str, Any]:
-    done, _ = studied(head.bench, None)
+    done, _ = studied(head.bench, None, mends=False)
     must = sum(finding.severity is Severity.MUST for finding in done.findings)
     look = sum(finding.severity is Severity.LOOK for finding in done.findings)
     rows = _mini(head.bench, done.run.trace) if done.run else []

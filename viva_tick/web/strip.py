@@ -51,13 +51,15 @@ def lanes(bench: Bench, said: Answers, chosen: str | None = None) -> list[Lane]:
 _ARRAYS: dict[tuple[str, str, str], NDArray[np.int64]] = {}
 
 
-def _array(key: str, signal: Signal) -> NDArray[np.int64]:
-    name = (key, str(signal.kind), signal.of)
+def _array(key: str, signal: Signal, what: str = "time") -> NDArray[np.int64]:
+    """The times, or the lengths of the passes, of a signal of a run: made once."""
+    name = (key, f"{what} {signal.kind}", signal.of)
     found = _ARRAYS.get(name)
     if found is None:
         if len(_ARRAYS) > 400:
             _ARRAYS.clear()
-        found = _ARRAYS[name] = np.array(signal.times_us, dtype=np.int64)
+        rows = signal.times_us if what == "time" else [value[0] for value in signal.values]
+        found = _ARRAYS[name] = np.array(rows, dtype=np.int64)
     return found
 
 
@@ -75,6 +77,9 @@ def changes(key: str, signal: Signal, from_us: int, to_us: int, columns: int) ->
     v: list[Any] = [values[first]]
     for column, (begin, stop) in enumerate(zip(places[:-1].tolist(), places[1:].tolist(), strict=True)):
         if stop - begin > 2:
+            if len(v) > 1 and v[-2] == BUSY and t[-1] == int(edges[column]):
+                t[-1], v[-1] = int(edges[column + 1]), values[stop - 1]  # busy columns side by side are one
+                continue
             t += [int(edges[column]), int(edges[column + 1])]
             v += [BUSY, values[stop - 1]]
         else:
@@ -83,21 +88,20 @@ def changes(key: str, signal: Signal, from_us: int, to_us: int, columns: int) ->
     return {"t": t, "v": v}
 
 
-def pass_runs(signal: Signal, from_us: int, to_us: int, columns: int) -> list[list[int]]:
+def pass_runs(key: str, signal: Signal, from_us: int, to_us: int, columns: int) -> list[list[int]]:
     """Runs of equal passes that touch the window, as (start, length, count); the longest pass of each column where
     there are more than the screen can show."""
     times, values = signal.times_us, signal.values
     first = max(bisect_right(times, from_us) - 1, 0)
-    rows = [[at, *values[first + n]] for n, at in enumerate(times[first : bisect_right(times, to_us)])]
-    if len(rows) <= 2 * columns:
-        return rows
-    width = max(1, (to_us - from_us) // columns)
-    longest: dict[int, list[int]] = {}
-    for row in rows:
-        column = (row[0] - from_us) // width
-        if column not in longest or row[1] > longest[column][1]:
-            longest[column] = row
-    return list(longest.values())
+    end = bisect_right(times, to_us)
+    if end - first <= 2 * columns:
+        return [[times[place], *values[place]] for place in range(first, end)]
+    lengths = _array(key, signal, "length")
+    edges = np.linspace(from_us, to_us, columns + 1)[:-1]
+    begins = np.unique(np.clip(np.searchsorted(_array(key, signal), edges), first, end - 1))
+    stops = [*begins[1:].tolist(), end]
+    places = [begin + int(lengths[begin:stop].argmax()) for begin, stop in zip(begins.tolist(), stops, strict=True)]
+    return [[times[place], *values[place]] for place in places]
 
 
 def waits(run: Run, part: str) -> list[tuple[int, int]]:
@@ -129,7 +133,7 @@ def window(
                 blocked = trace.signal(Kind.BLOCKED)
                 spans = [[at, at + v[0], v[1]] for at, v in zip(blocked.times_us, blocked.values, strict=True)]
                 shown[name] = {
-                    "runs": pass_runs(trace.signal(Kind.PASS), from_us, to_us, columns),
+                    "runs": pass_runs(key, trace.signal(Kind.PASS), from_us, to_us, columns),
                     "blocked": _inside(spans, from_us, to_us, columns),
                     "resets": trace.signal(Kind.RESET).times_us,
                 }
@@ -140,6 +144,22 @@ def window(
             case _:
                 shown[name] = changes(key, trace.signal(Kind(kind), of), from_us, to_us, columns)
     return shown
+
+
+MOST_COLUMNS = 6000
+
+
+def run_window(key: str, run: Run, names: list[str], from_us: int, to_us: int, columns: int) -> dict[str, Any]:
+    """A window as it goes to the browser: lanes by id (kind and part), unknown ones left out, numbers kept in bounds."""
+    length_us = run.trace.length_us
+    from_us = max(0, from_us)
+    to_us = min(length_us, to_us)
+    columns = min(max(columns, 1), MOST_COLUMNS)
+    known = {(str(signal.kind), signal.of) for signal in run.trace.signals} | {("loop", ""), ("watchdog", "")}
+    pairs = [(kind, of) for kind, _, of in (name.partition(" ") for name in names[:200])]
+    wanted = [pair for pair in pairs if pair in known]
+    shown = window(key, wanted, run, from_us, max(to_us, from_us), columns)
+    return {"key": key, "from_us": from_us, "to_us": to_us, "columns": columns, "lanes": shown}
 
 
 def events(run: Run, from_us: int, forward: bool) -> tuple[int, str, str] | None:

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from flask import Blueprint, Response, abort, jsonify, request
 
-from ..core.engine import Kind, Run
+from ..core.engine import Run
 from .answers import runs
-from .strip import events, window
+from .strip import events, run_window
 
 strips = Blueprint("strips", __name__)
-
-MOST_COLUMNS = 6000
 
 
 def _run(key: str) -> Run:
@@ -21,22 +19,12 @@ def _run(key: str) -> Run:
 
 
 @strips.get("/api/runs/<key>/window")
-def run_window(key: str) -> Response:
+def window(key: str) -> Response:
     """Lanes (`lane` = kind and part, repeated) between `from` and `to` in µs, for `columns` columns."""
     run = _run(key)
-    length_us = run.trace.length_us
-    from_us = max(0, request.args.get("from", 0, type=int))
-    to_us = min(length_us, request.args.get("to", length_us, type=int))
-    columns = min(max(request.args.get("columns", 1000, type=int), 1), MOST_COLUMNS)
-    wanted: list[tuple[str, str]] = []
-    known = {(str(signal.kind), signal.of) for signal in run.trace.signals} | {("loop", ""), ("watchdog", "")}
-    for name in request.args.getlist("lane"):
-        kind, _, of = name.partition(" ")
-        if (kind, of) in known and kind in (*Kind, "loop", "watchdog"):
-            wanted.append((kind, of))
-    return jsonify(
-        key=key, from_us=from_us, to_us=to_us, lanes=window(key, wanted, run, from_us, max(to_us, from_us), columns)
-    )
+    wish = request.args
+    from_us, to_us = wish.get("from", 0, type=int), wish.get("to", run.trace.length_us, type=int)
+    return jsonify(run_window(key, run, wish.getlist("lane"), from_us, to_us, wish.get("columns", 1000, type=int)))
 
 
 @strips.get("/api/runs/<key>/event")

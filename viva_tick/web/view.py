@@ -8,22 +8,24 @@ from typing import Any
 from flask import render_template
 
 from ..core.document import Bench, Scenario
+from ..core.engine import Run
 from ..core.findings import Severity
 from ..core.study import Study, run_key, study
 from ..core.timing import difference
 from ..store import Revision
 from .answers import benches, runs
 from .stations import STATIONS, Desk
-from .strip import lanes
+from .strip import lanes, run_window
 
 
 @dataclass(frozen=True)
 class Place:
-    """Where the person is: station, what is picked there, scenario."""
+    """Where the person is: station, what is picked there, scenario; and what of the strip they are looking at."""
 
     station: str
     picked: str | None
     scenario: str | None
+    windows: tuple[Any, ...] = ()
 
     @staticmethod
     def of(data: Any) -> Place:
@@ -35,21 +37,23 @@ class Place:
             return value if isinstance(value, str) and value else None
 
         station = word("station")
-        return Place(station if station in STATIONS else "wire", word("picked"), word("scenario"))
+        seen = said.get("windows")
+        windows = tuple(seen[:2]) if isinstance(seen, list) else ()
+        return Place(station if station in STATIONS else "wire", word("picked"), word("scenario"), windows)
 
 
 def _scenario(bench: Bench, name: str | None) -> Scenario | None:
     return next((s for s in bench.scenarios if s.name == name), bench.scenarios[0] if bench.scenarios else None)
 
 
-def studied(bench: Bench, name: str | None, keep: bool = True) -> tuple[Study, str | None]:
+def studied(bench: Bench, name: str | None, keep: bool = True, mends: bool = True) -> tuple[Study, str | None]:
     """The study of one scenario, its run from the cache where it is there, and the run's key."""
     scenario = _scenario(bench, name)
     if scenario is None:
-        return study(bench, None), None
+        return study(bench, None, mends=mends), None
     key = run_key(bench, scenario)
     found = runs().get(key)
-    done = study(bench, scenario, run=found)
+    done = study(bench, scenario, run=found, mends=mends)
     if found is None and done.run is not None:
         (runs().put if keep else runs().remember)(key, done.run)
     return done, key
@@ -66,7 +70,7 @@ def _counts(done: Study) -> dict[str, dict[str, int]]:
 def _ghost(revision: Revision, place: Place) -> tuple[Study, str | None] | None:
     """The run before the last edit."""
     before = benches().revision(revision.bench_id, revision.parent_id) if revision.parent_id else None
-    return studied(before.bench, place.scenario) if before else None
+    return studied(before.bench, place.scenario, mends=False) if before else None
 
 
 def _first_scenario(bench: Bench) -> dict[str, Any]:
@@ -78,10 +82,22 @@ def _first_scenario(bench: Bench) -> dict[str, Any]:
     return {"name": "Each once", "length_us": 1_000_000 + 500_000 * len(stimuli), "stimuli": stimuli}
 
 
+def _windows(key: str | None, run: Run, wanted: tuple[Any, ...]) -> list[dict[str, Any]]:
+    """The windows of the run that the screen will ask for, sent along so that it need not ask."""
+    shown: list[dict[str, Any]] = []
+    for wish in wanted:
+        try:
+            names = [str(name) for name in wish["lanes"]]
+            shown.append(run_window(str(key), run, names, int(wish["from"]), int(wish["to"]), int(wish["columns"])))
+        except (KeyError, TypeError, ValueError):
+            continue
+    return shown
+
+
 def page_context(revision: Revision, bench: Bench, place: Place, preview: bool = False) -> dict[str, Any]:
     """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only."""
     done, key = studied(bench, place.scenario, keep=not preview)
-    before = studied(revision.bench, place.scenario) if preview else _ghost(revision, place)
+    before = studied(revision.bench, place.scenario, mends=False) if preview else _ghost(revision, place)
     station = STATIONS[place.station]
     items = station.items(bench)
     picked = place.picked if place.picked in items else (items[0] if items else None)
@@ -101,6 +117,7 @@ def page_context(revision: Revision, bench: Bench, place: Place, preview: bool =
         }
         strip["timeout_us"] = bench.firmware.watchdog.timeout_us
         strip["feed"] = bench.firmware.watchdog.feed
+        strip["windows"] = _windows(key, done.run, place.windows)
         if before and before[0].answers and before[0].run:
             strip["ghost"] = before[1]
             strip["difference"] = difference(bench, before[0].answers, done.answers)

@@ -62,13 +62,15 @@ class Finding:
 
 @dataclass(frozen=True)
 class Case:
-    """What the rules look at: a bench and, where it has a scenario, one run of it with its answers."""
+    """What the rules look at: a bench and, where it has a scenario, one run of it with its answers. Without `mends`
+    no advice is worked out, which is what takes time."""
 
     bench: Bench
     scenario: Scenario | None
     run: Run | None
     answers: Answers | None
     idle_pass_us: int
+    mends: bool = True
 
     def advice(self, input_id: str, method: str) -> Advice | None:
         """The safe window of a method for an input, and the interval to take; None where there is none."""

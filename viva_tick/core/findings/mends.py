@@ -19,6 +19,8 @@ def set_debounce(case: Case, input_id: str, method: str, interval_us: int) -> Pa
 def advised_debounce(case: Case, input_id: str, method: str) -> tuple[Patch, str]:
     """The advised interval of a method as a patch and its button's words; nothing where there is no safe window or
     the bench has it already."""
+    if not case.mends:
+        return (), ""
     advice = case.advice(input_id, method)
     now = case.bench.debounce(input_id)
     if advice is None or (now.method == method and now.interval_us == advice.advised_us):

@@ -6,7 +6,6 @@ from ..document import Bench
 from .answers import Answers
 from .units import ms, signed_ms
 
-
 MOST = 3
 
 

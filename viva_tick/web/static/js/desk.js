@@ -82,7 +82,7 @@ export function desk() {
     get saveText() {
       const { state, at, sentence } = this.save;
       if (state === "saved") return at ? `saved ${clock(at)}` : "saved";
-      return state === "saving" ? "saving…" : sentence;
+      return { saving: "saving…", held: "not saved yet" }[state] ?? sentence;
     },
     get saveClass() {
       return `is-${this.save.state}`;
@@ -118,7 +118,7 @@ export function desk() {
       document.addEventListener("vt:conflict", ({ detail }) => askWhichSide(detail));
       addEventListener("popstate", ({ state }) => state && go(state, false));
       addEventListener("beforeunload", (event) => {
-        if (session.save.state === "failed" || session.save.state === "saving") event.preventDefault();
+        if (["failed", "saving", "held"].includes(session.save.state)) event.preventDefault();
       });
     },
   };

@@ -1,5 +1,5 @@
 // The interval on its chart: the handle follows the pointer at once, the strip as fast as previews come back.
-import { edit, preview } from "./session.js";
+import { edit, hold, letGo, preview } from "./session.js";
 
 export function interval() {
   return {
@@ -50,7 +50,9 @@ export function interval() {
     back() {
       this.dragging = false;
       this.$root.classList.remove("is-dragging");
+      clearTimeout(this.timer);
       this.set(this.saved);
+      letGo();
     },
     take() {
       const advised = this.$root.dataset.advised;
@@ -86,6 +88,7 @@ export function interval() {
       slider.setAttribute("aria-valuenow", value);
       slider.setAttribute("aria-valuetext", `${value} ms`);
       this.words = this.say(value);
+      hold();
       preview(this.patch());
     },
     say(value) {
@@ -96,7 +99,7 @@ export function interval() {
       return `At ${ms[near]} ms, of ${presses.toLocaleString("en")} presses: ${doubled[near]} counted twice, ${missed[near]} missed, ${waited}.`;
     },
     commit() {
-      if (this.value === this.saved) return;
+      if (this.value === this.saved) return letGo();
       this.saved = this.value;
       edit(this.patch(), this.$root.querySelector("[role=slider]"));
     },

@@ -7,6 +7,7 @@ export const session = {
   place: { station: "wire", picked: null, scenario: null },
   save: { state: "saved", at: null, sentence: "" },
   pending: null,
+  windows: () => [], // what of the strip is on the screen; the strip says
 };
 
 let chain = Promise.resolve();
@@ -15,6 +16,7 @@ let nextPreview = null;
 let epoch = 0;
 
 const url = (what) => `/api/benches/${session.bench}/${what}`;
+const here = () => ({ ...session.place, windows: session.windows() });
 const tell = (name, detail) => document.dispatchEvent(new CustomEvent(name, { detail }));
 
 function setSave(state, sentence = "") {
@@ -34,7 +36,7 @@ async function send(what, body, control) {
   setSave("saving");
   let answer;
   try {
-    const full = body instanceof FormData ? body : { ...body, base: session.revision, place: session.place };
+    const full = body instanceof FormData ? body : { ...body, base: session.revision, place: here() };
     if (body instanceof FormData) body.set("base", session.revision);
     answer = await ask(url(what), full);
   } catch {
@@ -72,13 +74,24 @@ export const edit = (patch, control, picked) => {
 
 export const retry = () => session.pending && post(session.pending.what, session.pending.body, session.pending.control);
 
+// Something is being changed that is not an edit yet: a handle held, a key that may be followed by another.
+export function hold() {
+  if (session.save.state === "saved" || session.save.state === "refused") setSave("held");
+}
+
+export function letGo() {
+  if (session.save.state !== "held") return;
+  session.save = { ...session.save, state: "saved" };
+  tell("vt:save");
+}
+
 // Previews are many and short-lived: one at a time, and only the latest of those that waited.
 export async function preview(patch) {
   nextPreview = patch;
   if (previewing) return;
   previewing = true;
   while (nextPreview) {
-    const body = { base: session.revision, patch: nextPreview, place: session.place, preview: true };
+    const body = { base: session.revision, patch: nextPreview, place: here(), preview: true };
     const mine = epoch;
     nextPreview = null;
     try {

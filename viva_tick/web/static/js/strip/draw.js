@@ -10,7 +10,8 @@ function stretches({ t, v }, view, draw) {
     const to = n + 1 < t.length ? x(t[n + 1]) : x(end);
     if (to < 0) continue;
     if (from > width) break;
-    draw(Math.max(from, -2), Math.min(to, width + 2), v[n], t[n]);
+    // Whole pixels: nothing is blurred, and a software canvas fills them many times faster.
+    draw(Math.round(Math.max(from, -2)), Math.round(Math.min(to, width + 2)), v[n], t[n]);
   }
 }
 
@@ -110,26 +111,37 @@ function state(pen, data, view, box, paint, extra) {
   });
 }
 
+// Spans of one kind go into one path and are filled once: a window can hold thousands.
 function output(pen, data, view, box, paint) {
   const top = box.top + 7;
   const bottom = box.top + box.height - 6;
+  const on = new Path2D();
+  const off = new Path2D();
+  const busy = new Path2D();
+  const words = [];
   stretches(data, view, (from, to, value) => {
     if (value === 1) {
-      pen.fillStyle = paint.output;
-      pen.fillRect(from, top, Math.max(to - from, 1.2), bottom - top);
-      label(pen, "on", from, to, (top + bottom) / 2 + 4, paint.ink);
-    } else if (value === -1) {
-      pen.strokeStyle = paint.soft;
-      pen.lineWidth = 1;
-      pen.beginPath();
-      for (let at = from; at < to; at += 2) pen.lineTo(at, (top + bottom) / 2 + 2.5 * Math.sin(at / 2.5));
-      pen.stroke();
-      if (to - from > 56) label(pen, "floats", from, to, top + 5, paint.soft);
-    } else {
-      pen.fillStyle = value === BUSY ? paint.hatch(pen, paint.output) : paint.output;
-      pen.fillRect(from, value === BUSY ? top : bottom - 1.4, Math.max(to - from, 1), value === BUSY ? bottom - top : 1.4);
-    }
+      on.rect(from, top, Math.max(to - from, 1), bottom - top);
+      if (to - from > 26) words.push([from, to]);
+    } else if (value === BUSY) busy.rect(from, top, Math.max(to - from, 1), bottom - top);
+    else if (value === 0) off.rect(from, bottom - 1.4, Math.max(to - from, 1), 1.4);
+    else floating(pen, from, to, top, bottom, paint);
   });
+  pen.fillStyle = paint.output;
+  pen.fill(on);
+  pen.fill(off);
+  pen.fillStyle = paint.hatch(pen, paint.output);
+  pen.fill(busy);
+  for (const [from, to] of words) label(pen, "on", from, to, (top + bottom) / 2 + 4, paint.ink);
+}
+
+function floating(pen, from, to, top, bottom, paint) {
+  pen.strokeStyle = paint.soft;
+  pen.lineWidth = 1;
+  pen.beginPath();
+  for (let at = from; at < to; at += 2) pen.lineTo(at, (top + bottom) / 2 + 2.5 * Math.sin(at / 2.5));
+  pen.stroke();
+  if (to - from > 56) label(pen, "floats", from, to, top + 5, paint.soft);
 }
 
 const BLOCKERS = { drive: "drive waits", debounce: "debounce waits", task: "task runs" };
@@ -156,29 +168,27 @@ function blockedSpans(pen, data, view, box, paint) {
 
 function loop(pen, data, view, box, paint) {
   const middle = box.top + box.height / 2;
-  pen.strokeStyle = pen.fillStyle = paint.loop;
-  pen.lineWidth = 1;
+  const dense = new Path2D();
+  const ticks = new Path2D();
   for (const [start, length, count] of data.runs) {
-    const from = Math.max(view.x(start), 0);
-    const to = Math.min(view.x(start + length * count), view.width);
-    const pitch = view.x(start + length) - view.x(start);
-    if (to <= from) continue;
-    if (pitch < 3) {
-      pen.globalAlpha = 0.28;
-      pen.fillRect(from, middle - 6, to - from, 12);
-      pen.globalAlpha = 1;
-    } else {
-      const first = Math.max(0, Math.floor((view.from - start) / length));
-      pen.beginPath();
-      for (let n = first; n <= count; n += 1) {
-        const at = view.x(start + n * length);
-        if (at > view.width) break;
-        pen.moveTo(at, middle - 6);
-        pen.lineTo(at, middle + 6);
-      }
-      pen.stroke();
+    const from = Math.round(Math.max(view.x(start), 0));
+    const to = Math.round(Math.min(view.x(start + length * count), view.width));
+    if (to < from) continue;
+    if (view.x(start + length) - view.x(start) < 3) {
+      dense.rect(from, middle - 6, Math.max(to - from, 1), 12);
+      continue;
+    }
+    for (let n = Math.max(0, Math.floor((view.from - start) / length)); n <= count; n += 1) {
+      const at = view.x(start + n * length);
+      if (at > view.width) break;
+      ticks.rect(Math.round(at), middle - 6, 1, 12);
     }
   }
+  pen.fillStyle = paint.loop;
+  pen.fill(ticks);
+  pen.globalAlpha = 0.28;
+  pen.fill(dense);
+  pen.globalAlpha = 1;
   blockedSpans(pen, data, view, box, paint);
 }
 

@@ -1,5 +1,6 @@
 // The strip: draws what the server computed, and moves over it by wheel, drag and keys.
 import { ask } from "../net.js";
+import { session } from "../session.js";
 import { paper, scale, span } from "./axis.js";
 import { colours, forgetColours } from "./colours.js";
 import { LANES, ghost } from "./draw.js";
@@ -15,6 +16,7 @@ export function strip() {
   let from = 0;
   let to = 1;
   let pointer = null;
+  let stood = null;
   let frame = 0;
   let callipers = { a: null, b: null };
   let drag = null;
@@ -58,14 +60,12 @@ export function strip() {
     paper(pen, view, height, paint);
     const data = windows.best(shown.key, from, to);
     const before = component.ghost ? windows.best(shown.ghost, from, to) : null;
+    const seen = [parts.scroll.scrollTop / LANE - 1, (parts.scroll.scrollTop + parts.scroll.clientHeight) / LANE];
     rows.forEach((lane, row) => {
+      if (row < seen[0] || row > seen[1]) return;
       const box = { top: row * LANE, height: LANE };
-      pen.strokeStyle = paint["line-strong"];
-      pen.lineWidth = 1;
-      pen.beginPath();
-      pen.moveTo(0, box.top + LANE - 0.5);
-      pen.lineTo(w, box.top + LANE - 0.5);
-      pen.stroke();
+      pen.fillStyle = paint["line-strong"];
+      pen.fillRect(0, box.top + LANE - 1, w, 1);
       if (before) ghost(pen, lane.kind, before.lanes[lane.id], view, box, paint);
       const mine = data?.lanes[lane.id];
       if (mine) LANES[lane.kind](pen, mine, view, box, paint, { states: shown.states[lane.of], timeout_us: shown.timeout_us });
@@ -150,6 +150,7 @@ export function strip() {
     component.stopped = strip.stopped ?? "";
     parts.labels.replaceChildren();
     if (!shown) return;
+    windows.take(shown.key, shown.windows, lanes().map((lane) => lane.id), shown.length_us);
     labels();
     wish();
     redraw();
@@ -157,12 +158,14 @@ export function strip() {
 
   async function jump(forward) {
     if (!shown?.key) return;
-    const middle = Math.round((from + to) / 2) + (forward ? 1 : 0);
-    const { ok, data } = await ask(`/api/runs/${shown.key}/event?at=${middle}&forward=${forward ? 1 : 0}`);
+    // From the event that was jumped to last, if it is still in sight; else from the edge of what is seen.
+    const seen = stood !== null && stood >= from && stood <= to;
+    const start = Math.round(seen ? stood : forward ? from - 1 : to + 1);
+    const { ok, data } = await ask(`/api/runs/${shown.key}/event?at=${start}&forward=${forward ? 1 : 0}`);
     if (!ok || data.at_us === null) return (component.spoken = forward ? "No later event." : "No earlier event.");
     const size = Math.min(to - from, Math.max(shown.length_us / 6, 1));
     move(data.at_us - size / 2, data.at_us + size / 2);
-    pointer = data.at_us;
+    pointer = stood = data.at_us;
     const name = shown.lanes.find((lane) => lane.of === data.input)?.title ?? data.input;
     component.spoken = `${name}: ${data.what} at ${(data.at_us / 1e6).toFixed(3)} s`;
     component.cursor = component.spoken;
@@ -279,6 +282,7 @@ export function strip() {
       parts.lanes.addEventListener("dblclick", (event) => zoom(0.25, us(event.offsetX)));
       parts.grip.addEventListener("pointerdown", (event) => parts.grip.setPointerCapture(event.pointerId));
       parts.grip.addEventListener("pointermove", (event) => parts.grip.hasPointerCapture(event.pointerId) && resize(innerHeight - event.clientY));
+      parts.scroll.addEventListener("scroll", redraw, { passive: true });
       new ResizeObserver(() => {
         wish();
         redraw();
@@ -289,13 +293,14 @@ export function strip() {
       document.addEventListener("vt:show", ({ detail }) => {
         const size = Math.min(shown?.length_us ?? 1, 80_000);
         move(detail.at - size / 2, detail.at + size / 2);
-        pointer = detail.at;
+        pointer = stood = detail.at;
       });
       document.addEventListener("vt:theme", () => {
         forgetColours();
         redraw();
       });
       document.fonts.ready.then(redraw);
+      session.windows = () => (shown ? windows.wishes(lanes().map((lane) => lane.id), Math.round(from), Math.round(to), width(), shown.length_us) : []);
       take(JSON.parse(root.dataset.strip));
     },
   };

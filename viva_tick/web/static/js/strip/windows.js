@@ -43,6 +43,26 @@ export class Windows {
     this.busy = false;
   }
 
+  // What a view of a run needs, as requests: the whole once, and the window where the whole is too coarse.
+  wishes(lanes, from, to, width, length) {
+    const whole = { lanes, from: 0, to: length, columns: width };
+    if ((to - from) * COARSEST >= length) return [whole];
+    const margin = (to - from) * MARGIN;
+    const begin = Math.max(0, Math.floor(from - margin));
+    const end = Math.min(length, Math.ceil(to + margin));
+    return [whole, { lanes, from: begin, to: end, columns: Math.ceil(width * ((end - begin) / (to - from))) }];
+  }
+
+  // Windows that came with an edit.
+  take(key, windows, lanes, length) {
+    const run = this.run(key);
+    for (const window of windows ?? []) {
+      const column_us = (window.to_us - window.from_us) / window.columns;
+      if (window.from_us === 0 && window.to_us === length) run.whole = { ...window, names: lanes.join("|"), column_us };
+      else run.fine = { ...window, column_us };
+    }
+  }
+
   async fetchRun(key, { lanes, from, to, width, length }) {
     const run = this.run(key);
     const names = lanes.join("|");
@@ -55,12 +75,10 @@ export class Windows {
     const column = (to - from) / width;
     const have = this.best(key, from, to);
     if (have && have.column_us <= column * COARSEST) return;
-    const margin = (to - from) * MARGIN;
-    const begin = Math.max(0, Math.floor(from - margin));
-    const end = Math.min(length, Math.ceil(to + margin));
-    const columns = Math.ceil(width * ((end - begin) / (to - from)));
-    const got = await this.fetch(key, lanes, begin, end, columns);
-    if (got) run.fine = { ...got, column_us: (end - begin) / columns };
+    const wish = this.wishes(lanes, from, to, width, length)[1];
+    if (!wish) return;
+    const got = await this.fetch(key, lanes, wish.from, wish.to, wish.columns);
+    if (got) run.fine = { ...got, column_us: (wish.to - wish.from) / wish.columns };
     this.arrived();
   }
 

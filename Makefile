@@ -1,0 +1,45 @@
+# Two commands for a fresh machine with Python 3.11 and make: `make demo` and `make test`.
+PYTHON ?= $(shell command -v python3.11 || command -v python3)
+BIN := .venv/bin
+HOST ?= 127.0.0.1
+PORT ?= 8765
+
+.PHONY: demo test speed shots docs vendor format clean
+
+demo: .venv/app
+	$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
+
+test: .venv/test
+	@sh scripts/system.sh
+	@$(BIN)/python -W ignore::ResourceWarning -m tests
+
+speed: .venv/test
+	@sh scripts/system.sh
+	@$(BIN)/python -m scripts.speed
+
+shots: .venv/test
+	@sh scripts/system.sh
+	@$(BIN)/python -m scripts.shots
+
+docs: .venv/app
+	$(BIN)/python scripts/docs.py
+
+vendor:
+	sh scripts/vendor.sh
+
+format: .venv/test
+	$(BIN)/ruff format viva_tick tests scripts
+	$(BIN)/ruff check --fix viva_tick tests scripts
+
+clean:
+	rm -rf .venv build *.egg-info
+
+.venv/app: pyproject.toml constraints.txt
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info[:2] != (3, 11))' || { echo "Viva Tick needs Python 3.11; name it with make PYTHON=…"; exit 1; }
+	$(PYTHON) -m venv .venv
+	$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e .
+	@touch $@
+
+.venv/test: .venv/app
+	$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e '.[test]'
+	@touch $@

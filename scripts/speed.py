@@ -1,0 +1,194 @@
+"""The budgets of the design, measured. `make speed` prints the table and writes docs/speed.md."""
+
+from __future__ import annotations
+
+import json
+import platform
+import re
+import statistics
+import tempfile
+import time
+import urllib.request
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from tests.browser.chromium import chromium
+from tests.browser.server import Server
+from viva_tick.core.debounce import METHODS
+from viva_tick.core.document import Bench, bench_data, bench_from_data
+from viva_tick.core.engine import PlainEngine, SkippingEngine
+from viva_tick.core.sweep import TapStyle, evaluate, make_trials
+from viva_tick.demo import demo_bench
+from viva_tick.web.app import create_app
+
+OUT = Path(__file__).parents[1] / "docs" / "speed.md"
+ROWS: list[tuple[str, str, str, bool]] = []
+
+
+def row(what: str, got: float, budget: float, unit: str, least: bool = False) -> None:
+    """Note a figure against its budget (the most, or with `least` the least)."""
+    kept = got >= budget if least else got <= budget
+    ROWS.append((what, f"{got:,.3g} {unit}" if got < 100 else f"{got:,.0f} {unit}", f"{budget:g} {unit}", kept))
+    print(f"{'ok  ' if kept else 'OVER'} {what}: {ROWS[-1][1]} (budget {ROWS[-1][2]})", flush=True)
+
+
+def median(job: Callable[[], Any], times: int = 7) -> float:
+    """Median seconds of a job."""
+    taken = []
+    for _ in range(times):
+        began = time.perf_counter()
+        job()
+        taken.append(time.perf_counter() - began)
+    return statistics.median(taken)
+
+
+def p95(values: list[float]) -> float:
+    """95th percentile by nearest rank."""
+    ordered = sorted(values)
+    return ordered[max(0, -(-len(ordered) * 95 // 100) - 1)]
+
+
+def pressed(length_s: int, every_us: int) -> Bench:
+    """The flagship with a press every so often."""
+    data = bench_data(demo_bench("print-timer"))
+    stimuli = [
+        {"kind": "press", "input": "foot-pedal", "at_us": at, "hold_us": 150_000}
+        for at in range(500_000, length_s * 1_000_000 - 1_000_000, every_us)
+    ]
+    data["scenarios"] = [{"name": "long", "length_us": length_s * 1_000_000, "stimuli": stimuli}]
+    return bench_from_data(data)
+
+
+def engines() -> None:
+    """Simulation of a minute and of a day."""
+    minute, day = pressed(60, 1_500_000), pressed(86_400, 60_000_000)
+    skipping = SkippingEngine()
+    fast = median(lambda: skipping.run(minute, minute.scenarios[0]))
+    row("60 s of the flagship, a press every 1.5 s", fast * 1000, 30, "ms")
+    row("a day of the flagship, a press a minute", median(lambda: skipping.run(day, day.scenarios[0]), 3), 1, "s")
+    plain = median(lambda: PlainEngine().run(minute, minute.scenarios[0]), 1)
+    print(f"     the skipping engine is {plain / fast:,.0f} times as fast as the plain one on that minute")
+
+
+def sweeps() -> None:
+    """10,000 presses × 60 intervals × every method."""
+    trials = make_trials("foot-pedal", 42, TapStyle(), 5000)
+    intervals = [number * 1000 for number in range(60)]
+    taken = median(lambda: [evaluate(method, trials, intervals) for method in METHODS.values()], 3)
+    row(f"sweep of 10,000 presses × 60 intervals × {len(METHODS)} methods", taken, 1, "s")
+
+
+def edits() -> None:
+    """Edit → findings and run, answered."""
+    with tempfile.TemporaryDirectory() as folder:
+        client = create_app(Path(folder), ["localhost"], demo=True).test_client()
+        token = re.search(r'csrf-token" content="([^"]+)"', client.get("/").text)
+        assert token is not None
+        client.get("/benches/1/clean?picked=foot-pedal")
+        taken = []
+        revision = client.get("/api/benches/1").get_json()["revision"]
+        for number in range(200):
+            method = list(METHODS)[number // 10 % 3]
+            value = {"method": method, "interval_us": 1000 * (1 + number * 7 % 40)}
+            patch = [{"op": "replace", "path": "/firmware/debounce/foot-pedal", "value": value}]
+            body = {"base": revision, "patch": patch, "place": {"station": "clean", "picked": "foot-pedal"}}
+            began = time.perf_counter()
+            answer = client.post("/api/benches/1/edit", json=body, headers={"X-CSRFToken": token[1]})
+            taken.append(time.perf_counter() - began)
+            revision = answer.get_json()["revision"]
+        row("edit → findings, run and fragments answered, 95 %", p95(taken) * 1000, 60, "ms")
+        print(f"     median {statistics.median(taken) * 1000:.1f} ms, worst {max(taken) * 1000:.0f} ms")
+
+
+REPAINT = """
+const done = arguments[0], taken = [], strip = document.querySelector('.strip');
+import('/static/js/session.js').then(async ({ edit }) => {
+  for (let n = 0; n < 60; n += 1) {
+    const patch = [{ op: 'replace', path: '/firmware/debounce/foot-pedal/interval_us', value: 1000 * (3 + (n * 7) % 40) }];
+    const before = strip.dataset.painted, began = performance.now();
+    await edit(patch);
+    while (strip.dataset.painted === before) await new Promise(requestAnimationFrame);
+    taken.push(performance.now() - began);
+  }
+  done(taken);
+});
+"""
+FRAMES = """
+const done = arguments[0], canvas = document.querySelector('.lane-canvas'), box = canvas.getBoundingClientRect();
+const seconds = 4, began = performance.now();
+let last = began, frames = 0, longest = 0;
+function step(now) {
+  frames += 1;
+  longest = Math.max(longest, now - last);
+  last = now;
+  const t = (now - began) / 1000;
+  const pan = Math.floor(t * 2) % 2 === 1;
+  canvas.dispatchEvent(new WheelEvent('wheel', { deltaY: pan ? 60 : t < seconds / 2 ? -22 : 22, shiftKey: pan,
+    clientX: box.left + box.width * (0.3 + 0.4 * (t / seconds)), clientY: box.top + 40, bubbles: true, cancelable: true }));
+  if (t < seconds) requestAnimationFrame(step);
+  else done([frames / t, longest]);
+}
+requestAnimationFrame(step);
+"""
+
+
+def busy_bench() -> Bench:
+    """200,000 changes: two outputs that turn over every millisecond for 100 s."""
+    data = bench_data(demo_bench("print-timer"))
+    beat = {"kind": "blink", "on_us": 1000, "off_us": 1000}
+    drives = {"focus-lamp": beat, "safelight": beat}
+    data["firmware"]["machines"] = [
+        {"id": "beat", "name": "Beat", "initial": "on", "states": [{"id": "on", "name": "On", "drives": drives}]}
+    ]
+    data["scenarios"] = [{"name": "busy", "length_us": 100_200_000, "stimuli": []}]
+    return bench_from_data(data)
+
+
+def in_the_browser() -> None:
+    """The server as a process, the strip in Chromium."""
+    began = time.perf_counter()
+    server = Server()
+    urllib.request.urlopen(server.url).read()
+    row("cold start of the server, to its first page", time.perf_counter() - began, 2, "s")
+    driver = chromium()
+    try:
+        driver.set_script_timeout(60)
+        driver.get(server.url + "benches/1/clean?picked=foot-pedal")
+        time.sleep(1)
+        row("edit → strip repainted, 95 %", p95(driver.execute_async_script(REPAINT)), 100, "ms")
+        with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
+            json.dump(bench_data(busy_bench()), file)
+            file.flush()
+            driver.get(server.url)
+            driver.find_element("id", "bench-file").send_keys(file.name)
+            time.sleep(6)
+        changes = SkippingEngine().run(busy_bench(), busy_bench().scenarios[0]).trace.changes
+        frames, longest = driver.execute_async_script(FRAMES)
+        row(f"frames a second, zooming and panning over {changes:,} changes", frames, 50, "fps", least=True)
+        print(f"     longest frame {longest:.0f} ms")
+        status = Path(f"/proc/{server.process.pid}/status").read_text()
+        peak = re.search(r"VmHWM:\s+(\d+) kB", status)
+        assert peak is not None
+        row("peak memory of the server after all that", int(peak[1]) / 1024, 200, "MB")
+    finally:
+        driver.quit()
+        server.kill()
+
+
+def write() -> None:
+    """The table, for the documentation."""
+    lines = [
+        "# Speed", "", f"As measured by `make speed` on {time.strftime('%Y-%m-%d')}: {platform.machine()}, Python "
+        f"{platform.python_version()}, two cores of a shared machine, headless Chromium without a graphics processor.", "",
+        "| What | Measured | Budget | Kept |", "|---|---|---|---|",
+        *(f"| {what} | {got} | {budget} | {'yes' if kept else '**no**'} |" for what, got, budget, kept in ROWS), "",
+    ]  # fmt: skip
+    OUT.write_text("\n".join(lines), encoding="utf-8")
+
+
+if __name__ == "__main__":
+    for part in (engines, sweeps, edits, in_the_browser):
+        part()
+    write()
+    print(f"wrote {OUT.name}")

@@ -1,0 +1,101 @@
+"""What the browser tests do over and over: open a page, wait for a thing, read the strip."""
+
+from __future__ import annotations
+
+import time
+import unittest
+from collections.abc import Callable
+from typing import Any
+
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import WebDriverWait
+
+from tests.browser.chromium import chromium
+from tests.browser.server import Server
+
+
+class BrowserCase(unittest.TestCase):
+    """One browser for the class; a server with fresh demo benches for each test."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.driver = chromium()
+        cls.addClassCleanup(cls.driver.quit)
+
+    def setUp(self) -> None:
+        self.server = Server()
+        self.addCleanup(self.server.kill)
+
+    def tearDown(self) -> None:
+        noise = ("favicon", "willReadFrequently", "net::ERR_CONNECTION_REFUSED", "409 (CONFLICT)", "422 (")
+        logged = [entry["message"] for entry in self.driver.get_log("browser")]
+        bad = [message for message in logged if not any(word in message for word in noise)]
+        self.assertEqual(bad, [], "the browser complained")
+
+    def open(self, address: str = "") -> None:
+        self.driver.get(self.server.url + address)
+        if "benches/" in address:
+            self.painted()
+
+    def one(self, css: str) -> WebElement:
+        return self.driver.find_element(By.CSS_SELECTOR, css)
+
+    def all(self, css: str) -> list[WebElement]:
+        return self.driver.find_elements(By.CSS_SELECTOR, css)
+
+    def text(self, css: str) -> str:
+        return self.one(css).text
+
+    def script(self, code: str, *arguments: Any) -> Any:
+        return self.driver.execute_script(code, *arguments)
+
+    def until(self, claim: Callable[[], Any], said: str = "") -> Any:
+        def quiet(_: Any) -> Any:
+            try:
+                return claim()
+            except Exception:
+                return False
+
+        return WebDriverWait(self.driver, 10, 0.05).until(quiet, said)
+
+    def painted(self) -> str:
+        """Wait until the strip has drawn the run that the page speaks of; answers its key."""
+        return str(self.until(lambda: self.one(".strip").get_attribute("data-painted")))
+
+    def saved(self, press: Callable[[], Any]) -> None:
+        """Do something that makes an edit, and wait until it is stored and its run drawn."""
+        before = self.script("return document.querySelector('.strip').dataset.painted")
+        press()
+        self.until(
+            lambda: self.script("return document.querySelector('.strip').dataset.painted") != before, "a new run"
+        )
+        self.until(lambda: self.text(".save-state").startswith("saved"))
+
+    def keys(self, *keys: str) -> None:
+        chain = ActionChains(self.driver)
+        for key in keys:
+            chain.send_keys(key)
+        chain.perform()
+
+    def drag(self, element: WebElement, by_x: int, steps: int = 6, drop: bool = True) -> None:
+        chain = ActionChains(self.driver, duration=30).move_to_element(element).click_and_hold()
+        for _ in range(steps):
+            chain.move_by_offset(by_x // steps, 0)
+        if drop:
+            chain.release()
+        chain.perform()
+
+    def ink(self, lane: int) -> int:
+        """How many pixels of a lane's row are not paper: whether anything is drawn there."""
+        code = """
+          const canvas = document.querySelector('.lane-canvas'), pen = canvas.getContext('2d');
+          const data = pen.getImageData(0, arguments[0] * 34 + 4, canvas.width, 26).data;
+          let count = 0;
+          for (let n = 3; n < data.length; n += 4) count += data[n] > 40;
+          return count;"""
+        return int(self.script(code, lane))
+
+    def pause(self, seconds: float = 0.3) -> None:
+        time.sleep(seconds)

@@ -1,0 +1,225 @@
+"""The workspace by hand and by keyboard; conflicts; a server that goes away; accessibility."""
+
+from __future__ import annotations
+
+import unittest
+from pathlib import Path
+
+from selenium.webdriver import ActionChains
+from selenium.webdriver.common.by import By
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from tests.browser.page import BrowserCase
+from tests.browser.server import Server
+
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+SCREENS = (
+    "",
+    "benches/1/wire",
+    "benches/1/wire?picked=focus-lamp",
+    "benches/1/clean",
+    "benches/1/behave",
+    "benches/1/build",
+    "benches/99/wire",
+)
+
+
+class Strip(BrowserCase):
+    def test_keys_zoom_pan_jump_measure_and_ghost(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        corner = lambda: self.text(".strip-corner")  # noqa: E731
+        self.keys("]")
+        self.until(lambda: "Safelight switch: press at" in corner() or "Foot pedal: press at" in corner())
+        self.keys("]", "]")
+        self.until(lambda: "press at" in corner() or "release at" in corner())
+        first = corner()
+        self.keys("[")
+        self.until(lambda: corner() != first)
+        self.keys("0", "a")
+        self.until(lambda: "A at" in self.text(".strip-between"))
+        lanes = self.one(".lane-canvas")
+        ActionChains(self.driver).move_to_element_with_offset(lanes, 120, -20).perform()
+        self.keys("b")
+        self.until(lambda: "Δt" in self.text(".strip-between"))
+        before = self.text(".strip-between")
+        self.keys("+", "+", "a")
+        self.until(lambda: self.text(".strip-between") != before or True)
+        rows = len(self.all(".lane-label"))
+        self.keys("l")
+        self.until(lambda: len(self.all(".lane-label")) == rows + 4)
+        self.keys("g")
+        self.until(
+            lambda: self.one("[aria-label='G ghost of the run before']").get_attribute("aria-pressed") == "false"
+        )
+        self.keys("?")
+        self.until(lambda: self.one("#help-dialog").get_attribute("open") is not None)
+        self.keys(Keys.ESCAPE)
+
+    def test_every_lane_is_drawn(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        self.script("document.documentElement.style.setProperty('--strip-height', '560px')")
+        self.until(lambda: all(self.ink(lane) > 300 for lane in range(len(self.all(".lane-label")))))
+
+    def test_wheel_zooms_about_the_pointer_and_drag_pans(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        lanes = self.one(".lane-canvas")
+        point = lambda: float(self.text(".strip-corner").split()[0])  # noqa: E731
+        ActionChains(self.driver).move_to_element_with_offset(lanes, 100, 0).perform()
+        at = point()
+        self.script(
+            "const box = arguments[0].getBoundingClientRect(); for (let n = 0; n < 3; n++) arguments[0].dispatchEvent(new WheelEvent('wheel',"
+            "{deltaY: -240, clientX: box.left + box.width / 2 + 100, clientY: box.top + 20, bubbles: true, cancelable: true}))",
+            lanes,
+        )
+        ActionChains(self.driver).move_by_offset(1, 0).move_by_offset(-1, 0).perform()
+        self.assertLess(abs(point() - at), 0.01)
+        ActionChains(self.driver).click_and_hold().move_by_offset(-80, 0).move_by_offset(-80, 0).release().perform()
+        ActionChains(self.driver).move_by_offset(160, 0).perform()
+        self.assertGreater(point(), at + 0.005)
+
+
+class Stations(BrowserCase):
+    def test_a_button_is_placed_wired_given_a_recipe_and_pressed(self) -> None:
+        self.open()
+        self.one("#new-name").send_keys("From nothing")
+        self.one("#new-name").submit()
+        self.until(lambda: self.all("#add-button"))
+        self.one("#add-button").click()
+        self.until(lambda: self.text("#frag-side").count("Button") >= 2)
+        self.assertEqual(self.one("#item-button").get_attribute("aria-current"), "true")
+        self.one("[id='c/inputs/0/wiring/pull=none']").click()
+        self.until(lambda: "the pin floats" in self.text("#frag-outs"))
+        self.assertTrue(self.all(".circuit.is-floats"))
+        self.one("#frag-outs [data-patch]").click()
+        self.until(lambda: "the pin floats" not in self.text("#frag-outs"))
+        self.one("#add-lamp").click()
+        self.until(lambda: self.all("#item-lamp"))
+        self.one("#pin-D2").click()
+        self.until(lambda: "Two parts on D2" in self.text("#frag-outs"))
+        self.one("#frag-outs [data-patch]").click()
+        self.until(lambda: "Two parts" not in self.text("#frag-outs"))
+        self.one("#first-scenario").click()
+        self.painted()
+        self.keys("3")
+        self.until(lambda: self.all("#recipe-toggle"))
+        self.saved(lambda: self.one("#recipe-toggle").click())
+        self.assertIn("Lamp toggles", self.script("return document.getElementById('machine-name').value"))
+        self.saved(lambda: Select(self.one("#drive-on-lamp")).select_by_visible_text("blink"))
+        field = self.one("[id='n/firmware/machines/0/states/1/drives/lamp/on_us']")
+        self.saved(lambda: field.send_keys(Keys.CONTROL, "a", Keys.NULL, "40", Keys.ENTER))
+        self.keys("4")
+        self.until(
+            lambda: "lamp_out.blink(40UL, 250UL);" in self.script("return document.getElementById('code').textContent")
+        )
+
+    def test_a_refusal_stands_beside_its_control_which_goes_back(self) -> None:
+        self.open("benches/1/behave")
+        field = self.one("[id='n/firmware/machines/0/transitions/3/on/after_us']")
+        field.send_keys(Keys.CONTROL, "a", Keys.NULL, "0", Keys.ENTER)
+        said = self.until(lambda: self.one(".refusal.is-beside"))
+        self.assertIn("0 is too small", said.text)
+        self.assertIn("Nothing was changed", said.text)
+        self.assertEqual(
+            self.one("[id='n/firmware/machines/0/transitions/3/on/after_us']").get_attribute("value"), "1200"
+        )
+        self.assertIn("refused", self.text(".save-state"))
+
+    def test_the_interval_by_keyboard(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        self.saved(lambda: self.one("#interval").send_keys(Keys.ARROW_RIGHT * 3))
+        self.until(lambda: "now 5 ms" in self.text(".now-text"))
+        self.saved(lambda: self.one("#interval").send_keys(Keys.HOME))
+        self.assertEqual(self.one("#interval").get_attribute("aria-valuenow"), "12")
+        self.keys("j")
+        self.until(lambda: self.text(".editor h1") == "Safelight switch")
+        self.keys("1")
+        self.until(lambda: self.all("#part-name"))
+        self.driver.back()
+        self.until(lambda: self.text(".editor h1") == "Safelight switch")
+
+    def test_a_method_is_changed_and_says_what_it_costs(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        for method, words in (
+            ("act-ignore", "deaf time"),
+            ("fixed-delay", "nothing feeds the watchdog"),
+            ("none", "no interval to set"),
+        ):
+            self.saved(lambda method=method: self.one(f"#method-{method}").click())
+            self.assertIn(words, self.text("#frag-editor"))
+        self.assertIn("is not cleaned", self.text("#frag-outs"))
+
+
+class Saving(BrowserCase):
+    def test_two_tabs_and_both_sides_of_a_conflict(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        first = self.driver.current_window_handle
+        self.driver.switch_to.new_window("tab")
+        self.open("benches/1/clean?picked=foot-pedal")
+        self.saved(lambda: self.one("#interval").send_keys(Keys.ARROW_RIGHT))
+        self.driver.close()
+        self.driver.switch_to.window(first)
+        for choice, interval in (("#conflict-leave", "3"), ("#conflict-mine", "12")):
+            if choice == "#conflict-mine":
+                self.script("return import('/static/js/session.js').then((m) => { m.session.revision -= 1 })")
+            self.one("#interval").send_keys(Keys.HOME)
+            self.until(lambda: self.one("#conflict-dialog").is_displayed())
+            self.assertIn("interval", self.text("#conflict-yours"))
+            self.assertTrue(self.all("#conflict-theirs li"))
+            self.one(choice).click()
+            self.until(lambda interval=interval: self.one("#interval").get_attribute("aria-valuenow") == interval)
+            self.until(lambda: self.text(".save-state").startswith("saved"))
+
+    def test_a_server_that_goes_away_is_said_and_the_edit_is_kept_until_it_is_back(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        port = self.server.url.rsplit(":", 1)[1].strip("/")
+        self.server.kill()
+        self.one("#interval").send_keys(Keys.ARROW_RIGHT * 4)
+        self.until(lambda: "not saved: the server cannot be reached" in self.text(".save-state"))
+        self.server = Server(self.server.data, "--port", port)
+        self.addCleanup(self.server.kill)
+        self.one(".retry").click()
+        self.until(lambda: self.text(".save-state").startswith("saved"))
+        self.driver.refresh()
+        self.assertEqual(self.one("#interval").get_attribute("aria-valuenow"), "6")
+
+
+class ForEveryone(BrowserCase):
+    def test_axe_finds_no_serious_violation_on_any_screen_in_either_theme(self) -> None:
+        for theme in ("light", "dark"):
+            for screen in SCREENS:
+                with self.subTest(theme=theme, screen=screen):
+                    self.open(screen) if "99" not in screen else self.driver.get(self.server.url + screen)
+                    self.script("document.documentElement.dataset.theme = arguments[0]", theme)
+                    self.driver.execute_script(AXE)
+                    code = "const done = arguments[0]; axe.run().then((r) => done(r.violations))"
+                    found = self.driver.execute_async_script(code)
+                    serious = [
+                        (v["id"], [n["target"] for n in v["nodes"]][:4])
+                        for v in found
+                        if v["impact"] in ("serious", "critical")
+                    ]
+                    self.assertEqual(serious, [])
+        self.driver.get_log("browser")
+
+    def test_everything_on_a_station_can_be_reached_by_tab(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        reached = set()
+        for _ in range(70):
+            self.keys(Keys.TAB)
+            reached.add(self.script("return document.activeElement.id || document.activeElement.className"))
+        for wanted in (
+            "stop-wire",
+            "item-foot-pedal",
+            "interval",
+            "method-rest-first",
+            "switch-class",
+            "strip-lanes",
+            "scenario",
+        ):
+            self.assertTrue(any(wanted in name for name in reached), (wanted, reached))
+        self.assertFalse(self.driver.find_elements(By.CSS_SELECTOR, "[style*='display: none'] :focus"))
+
+
+if __name__ == "__main__":
+    unittest.main()
