@@ -101,7 +101,7 @@ class Pages(AppCase):
 class Strip(AppCase):
     def window(self, **query: object) -> dict[str, object]:
         strip = self.client.get("/api/benches/1/view?station=wire").get_json()["strip"]
-        answer = self.client.get(f"/api/runs/{strip['key']}/window", query_string={k: v for k, v in query.items()})
+        answer = self.client.get(f"/api/runs/{strip['key']}/window", query_string=query)
         self.assertEqual(answer.status_code, 200)
         return dict(answer.get_json())
 

@@ -121,7 +121,8 @@ class Answers(unittest.TestCase):
         counted = next(f for f in before.findings if f.code == "clean.counted")
         after_bench = apply_patch(bench, [dict(operation) for operation in counted.patch])
         after = study(after_bench, after_bench.scenarios[0])
-        assert before.answers is not None and after.answers is not None
+        assert before.answers is not None
+        assert after.answers is not None
         was, now = before.answers.tallies["foot-pedal"], after.answers.tallies["foot-pedal"]
         self.assertEqual((was.made, was.counted, len(was.doubled_us)), (2, 3, 1))
         self.assertEqual((now.made, now.counted, now.agrees), (2, 2, True))

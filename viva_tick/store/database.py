@@ -5,9 +5,9 @@ from __future__ import annotations
 from pathlib import Path
 from typing import Any
 
-from alembic import command
-from alembic.config import Config
-from sqlalchemy import Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
+
+MIGRATIONS = Path(__file__).parent / "migrations"
 
 
 def _prepare(connection: Any, _record: Any) -> None:
@@ -24,9 +24,29 @@ def open_database(path: Path) -> Engine:
     """The engine for the file, made and migrated as needed."""
     engine = create_engine(f"sqlite:///{path}")
     event.listen(engine, "connect", _prepare)
-    config = Config()
-    config.set_main_option("script_location", str(Path(__file__).parent / "migrations").replace("%", "%%"))
     with engine.begin() as connection:
-        config.attributes["connection"] = connection
-        command.upgrade(config, "head")
+        if _version(connection) != newest_version():
+            _migrate(connection)
     return engine
+
+
+def newest_version() -> str:
+    """The version that the newest migration leaves."""
+    return max(path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
+
+
+def _version(connection: Connection) -> str | None:
+    if not inspect(connection).has_table("alembic_version"):
+        return None
+    return str(connection.scalar(text("SELECT version_num FROM alembic_version")))
+
+
+def _migrate(connection: Connection) -> None:
+    # Loaded only where there is something to migrate: it takes a tenth of a second.
+    from alembic import command
+    from alembic.config import Config
+
+    config = Config()
+    config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
+    config.attributes["connection"] = connection
+    command.upgrade(config, "head")

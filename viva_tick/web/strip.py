@@ -150,7 +150,7 @@ MOST_COLUMNS = 6000
 
 
 def run_window(key: str, run: Run, names: list[str], from_us: int, to_us: int, columns: int) -> dict[str, Any]:
-    """A window as it goes to the browser: lanes by id (kind and part), unknown ones left out, numbers kept in bounds."""
+    """A window as it goes to the browser: lanes by id, unknown ones left out, numbers kept in bounds."""
     length_us = run.trace.length_us
     from_us = max(0, from_us)
     to_us = min(length_us, to_us)

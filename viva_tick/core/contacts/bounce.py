@@ -11,7 +11,7 @@ from functools import lru_cache
 from random import Random
 
 from ..document.parts import Capture
-from ..seeds import between, stream
+from ..seeds import stream
 from ..switches import Bounces, SwitchClass
 
 Burst = tuple[int, ...]
@@ -28,18 +28,25 @@ class Bouncer(ABC):
 
 
 def _burst(rng: Random, bounces: Bounces) -> Burst:
-    count = between(rng, *bounces.count)
-    settle = between(rng, *bounces.settle_us)
+    # Called tens of thousands of times for a sweep, so what `between` does is written out.
+    random = rng.random
+    least, most = bounces.count
+    count = least + int(random() * (most - least + 1))
+    least, most = bounces.settle_us
+    settle = least + int(random() * (most - least + 1))
     if not count or not settle:
         return ()
-    instants = {settle}
-    while len(instants) < 2 * count:
-        share = rng.random()
-        # Denser at the beginning: the metal loses its energy as it goes.
-        instants.add(max(1, int(settle * (share + share * share) / 2)))
-    ordered = sorted(instants)
-    for index in range(1, len(ordered)):
-        ordered[index] = max(ordered[index], ordered[index - 1] + CLOSEST_US)
+    # Denser at the beginning: the metal loses its energy as it goes.
+    ordered = sorted(
+        [1 + int(settle * (share + share * share) / 2) for share in [random() for _ in range(2 * count - 1)]]
+    )
+    ordered.append(settle)
+    last = -CLOSEST_US
+    for index, at in enumerate(ordered):
+        last += CLOSEST_US
+        if at > last:
+            last = at
+        ordered[index] = last
     return tuple(ordered)
 
 

@@ -48,14 +48,15 @@ def _trial(bouncer: Bouncer, number: int, style: TapStyle) -> list[int]:
     edges: list[int] = []
     begins = (0, style.hold_us, style.hold_us + style.rest_us, 2 * style.hold_us + style.rest_us)
     for move, begin_us in enumerate(begins):
-        end_us = begins[move + 1] if move + 1 < len(begins) else int(FAR)
-        pressed = move % 2 == 0
-        for step, offset in enumerate((0, *bouncer.burst(pressed, 4 * number + move))):
+        end_us = begins[move + 1] if move < 3 else int(FAR)
+        # A move begins only where the contact is not over already: a bounce may have been cut off by the next move.
+        towards = move % 2
+        if len(edges) % 2 == towards:
+            edges.append(begin_us)
+        for offset in bouncer.burst(towards == 0, 4 * number + move):
             if begin_us + offset >= end_us:
                 break
-            now = pressed if step % 2 == 0 else not pressed
-            if now != (len(edges) % 2 == 1):
-                edges.append(begin_us + offset)
+            edges.append(begin_us + offset)
     return edges
 
 
