@@ -163,6 +163,8 @@ class Captures(AppCase):
         lane = "contact foot-pedal"
         shown = self.client.get(f"/api/runs/{key}/window", query_string={"lane": lane}).get_json()["lanes"][lane]
         self.assertEqual(shown["t"][1:4], [260_000, 261_000, 262_000])
+        saved = self.client.get("/benches/1/captures/my-pedal.csv").text
+        self.assertEqual(saved.splitlines(), ["time_us,level", "0,1", "10000,0", "11000,1", "12000,0", "90000,1"])
         self.assertEqual(self.send(CSV).status_code, 200)
         self.assertEqual([c["id"] for c in self.head()["document"]["captures"]], ["my-pedal", "my-pedal-2"])
 

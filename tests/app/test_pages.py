@@ -49,6 +49,8 @@ class Pages(AppCase):
         self.post("/benches/4/copy")
         self.assertEqual(self.head(5)["document"]["name"], "Print timer, copy")
         self.assertEqual(self.client.get("/benches/1/sketch.code").text, sketch(demo_bench("print-timer")))
+        self.assertTrue(self.client.get("/benches/1/run.vcd?scenario=One print").text.startswith("$comment"))
+        self.assertTrue(self.client.get("/benches/1/run.csv").text.startswith("time_us,kind,of,value"))
 
     def test_a_bad_bench_file_is_refused_with_every_fault(self) -> None:
         bad = json.loads(demo_text("print-timer"))
@@ -88,6 +90,8 @@ class Pages(AppCase):
             "/benches/99/wire",
             "/benches/1/nowhere",
             "/benches/1/odd.code",
+            "/benches/1/captures/x.csv",
+            "/benches/1/run.odd",
             "/api/benches/99",
             "/api/runs/x/window",
             "/no",

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import unittest
 
 import numpy as np
@@ -36,7 +37,7 @@ class TheModel(unittest.TestCase):
                 for number in range(300):
                     burst = bouncer.burst(pressed, number)
                     self.assertEqual(len(burst) % 2, 0)
-                    self.assertTrue(all(b - a >= 20 for a, b in zip(burst, burst[1:], strict=False)))
+                    self.assertTrue(all(b - a >= 20 for a, b in itertools.pairwise(burst)))
                     if burst:
                         self.assertLessEqual(len(burst) // 2, wanted.count[1])
                         self.assertLessEqual(burst[-1], wanted.settle_us[1] + 40 * len(burst))
@@ -57,7 +58,7 @@ class TheModel(unittest.TestCase):
         self.assertFalse(course.changes[-1][1])
         self.assertEqual([move.pressed for move in course.moves], [True, False])
         states = [touching for _, touching in course.changes]
-        self.assertTrue(all(a != b for a, b in zip(states, states[1:], strict=False)))
+        self.assertTrue(all(a != b for a, b in itertools.pairwise(states)))
 
 
 def capture(*edges: tuple[int, int]) -> Capture:

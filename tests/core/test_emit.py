@@ -12,8 +12,9 @@ from hypothesis import HealthCheck, Phase, given, settings
 
 from tests.random_benches import benches
 from viva_tick.core.boards import boards
+from viva_tick.core.cautions import cautions
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
-from viva_tick.core.emit import cautions, sketch, wires
+from viva_tick.core.emit import sketch, wires
 from viva_tick.core.engine import Kind, SkippingEngine, idle_pass_us
 from viva_tick.demo import ORDER, demo_bench
 

@@ -18,6 +18,7 @@ from ..core.engine import Run, Trace
 from .models import RunRow
 
 IN_MEMORY = 24
+CHANGES_IN_MEMORY = 600_000
 ON_DISK = 400
 
 
@@ -68,8 +69,12 @@ class Runs:
         with self._lock:
             self._recent[key] = run
             self._recent.move_to_end(key)
-            while len(self._recent) > IN_MEMORY:
+            while len(self._recent) > 1 and self._too_much():
                 self._recent.popitem(last=False)
+
+    def _too_much(self) -> bool:
+        changes = sum(run.trace.changes for run in self._recent.values())
+        return len(self._recent) > IN_MEMORY or changes > CHANGES_IN_MEMORY
 
     def put(self, key: str, run: Run) -> None:
         """Keep a run on disk, too; the oldest beyond `ON_DISK` are dropped."""

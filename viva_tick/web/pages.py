@@ -11,6 +11,7 @@ from ..core.document import Bench, bench_data, bench_text
 from ..core.emit import TARGETS
 from ..core.engine import Kind, Trace
 from ..core.findings import Severity
+from ..core.formats import write_edges, write_trace, write_vcd
 from ..store import Revision
 from .answers import benches
 from .stations import STATIONS
@@ -133,3 +134,24 @@ def code(bench_id: int, target: str) -> Response:
     found = benches().head(bench_id).bench
     name = _file_name(found) + TARGETS[target].suffix
     return _download(TARGETS[target].emit(found), name, "text/plain; charset=utf-8")
+
+
+@pages.get("/benches/<int:bench_id>/captures/<capture_id>.csv")
+def capture_file(bench_id: int, capture_id: str) -> Response:
+    """A capture, as it can be imported again."""
+    try:
+        capture = benches().head(bench_id).bench.capture(capture_id)
+    except KeyError:
+        abort(404)
+    return _download(write_edges(capture.edges), f"{capture_id}.csv", "text/csv")
+
+
+@pages.get("/benches/<int:bench_id>/run.<any(vcd, csv):kind>")
+def run_file(bench_id: int, kind: str) -> Response:
+    """The run of a scenario, for other programs."""
+    bench = benches().head(bench_id).bench
+    done, _ = studied(bench, request.args.get("scenario"), mends=False)
+    if done.run is None:
+        abort(404)
+    text = write_vcd(bench, done.run.trace) if kind == "vcd" else write_trace(done.run.trace)
+    return _download(text, f"{_file_name(bench)}.{kind}", "text/csv" if kind == "csv" else "text/plain")

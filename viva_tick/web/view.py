@@ -75,11 +75,13 @@ def _ghost(revision: Revision, place: Place) -> tuple[Study, str | None] | None:
 
 def _first_scenario(bench: Bench) -> dict[str, Any]:
     """Each input pressed once, half a second apart: somewhere to begin."""
+    taken = {scenario.name for scenario in bench.scenarios}
     stimuli = [
         {"kind": "press", "input": part.id, "at_us": 300_000 + 500_000 * number, "hold_us": 150_000}
         for number, part in enumerate(bench.inputs)
     ]
-    return {"name": "Each once", "length_us": 1_000_000 + 500_000 * len(stimuli), "stimuli": stimuli}
+    name = next(n for i in range(1, 99) if (n := f"Each once {i}" if i > 1 else "Each once") not in taken)
+    return {"name": name, "length_us": 1_000_000 + 500_000 * len(stimuli), "stimuli": stimuli}
 
 
 def _windows(key: str | None, run: Run, wanted: tuple[Any, ...]) -> list[dict[str, Any]]:
@@ -138,6 +140,7 @@ def page_context(revision: Revision, bench: Bench, place: Place, preview: bool =
         "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
         "strip": strip,
         "first_scenario": _first_scenario(bench),
+        "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,
     }
     return context | station.context(desk)
 

@@ -24,7 +24,11 @@ extern int64_t cost_pass_us, cost_read_us;
 extern std::map<int, Levels> levels;
 extern std::map<int, int> written;
 
-inline uint32_t millis() { return counter_start + uint32_t((clock_us - counter_zero_us) / 1000); }
+inline uint32_t millis() {
+  const uint32_t now = counter_start + uint32_t((clock_us - counter_zero_us) / 1000);
+  clock_us += cost_pass_us;
+  return now;
+}
 
 inline void hold(int64_t us) {
   clock_us += us;

@@ -16,6 +16,7 @@ int main() {
   if (std::scanf("%lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read, &idle) != 7) return 2;
   counter_zero_us = zero;
   counter_start = uint32_t(start);
+  cost_pass_us = pass;
   cost_read_us = read;
   while (std::scanf("%lld %lld", &pin, &count) == 2)
     for (; count > 0 && std::scanf("%lld %lld", &at, &level) == 2; --count) levels[int(pin)].changes.push_back({at, int(level)});
@@ -25,7 +26,6 @@ int main() {
   while (clock_us < end) {
     const int64_t begin = clock_us;
     held_us = 0;
-    // The counter is read at the very beginning of a pass, its cost comes after: as one call, then the reads.
     loop();
     clock_us = begin + idle + held_us;
   }

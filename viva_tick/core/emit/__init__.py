@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from ..document import Bench
 from .sketch import sketch
-from .wires import CAUTIONS, Wire, cautions, wires
+from .wires import Wire, wires
 
 
 @dataclass(frozen=True)
@@ -25,4 +25,4 @@ class Target:
 
 TARGETS: dict[str, Target] = {target.id: target for target in (Target("sketch", "Sketch (C++)", ".ino", sketch),)}
 
-__all__ = ["CAUTIONS", "TARGETS", "Target", "Wire", "cautions", "sketch", "wires"]
+__all__ = ["TARGETS", "Target", "Wire", "sketch", "wires"]

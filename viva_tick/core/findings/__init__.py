@@ -14,6 +14,7 @@ RULES = (
     clean.too_long,
     behave.blocking,
     behave.rest_state,
+    wire.hazard,
 )
 
 _ORDER = {severity: place for place, severity in enumerate(Severity)}

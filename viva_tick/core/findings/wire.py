@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..boards import boards
+from ..cautions import CAUTIONS
 from ..document import Part, pointer
 from ..electrics import floats
 from ..engine import Kind
@@ -70,3 +71,19 @@ def pin_shared(case: Case) -> Iterator[Finding]:
             patch=({"op": "replace", "path": where, "value": to},) if to else (),
             mend=f"Move {part.name} to {to}" if to else "",
         )
+
+
+def hazard(case: Case) -> Iterator[Finding]:
+    """An output switches something that can hurt."""
+    for index, part in enumerate(case.bench.outputs):
+        if part.load in CAUTIONS:
+            yield Finding(
+                code="wire.hazard",
+                severity=Severity.NOTE,
+                station="wire",
+                part=part.id,
+                title=f"{part.name} switches {'strong light' if part.load == 'light' else part.load}",
+                sentence=CAUTIONS[part.load],
+                numbers=(),
+                pointer=pointer("outputs", index, "load"),
+            )

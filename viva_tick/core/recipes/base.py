@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..document import Bench, InputPart, Machine, OutputPart
+from ..document import Bench, InputPart, Machine, OutputPart, State, Transition
+from ..document.firmware import Event
+from ..drives import Steady
 
 
 @dataclass(frozen=True)
@@ -31,3 +33,20 @@ def machine_from(recipe: Recipe, bench: Bench, input_id: str, output_id: str) ->
     taken = {machine.id for machine in bench.firmware.machines}
     source, driven = bench.input(input_id), bench.output(output_id)
     return recipe.make(free_id(f"{driven.id}-{recipe.id}", taken), source, driven)
+
+
+def on_and_off(machine_id: str, name: str, driven: OutputPart, turn_on: Event, turn_off: Event) -> Machine:
+    """Two states, off first, that drive one output; an event leads there, another leads back."""
+    return Machine(
+        id=machine_id,
+        name=f"{driven.name} {name}"[:60],
+        initial="off",
+        states=(
+            State(id="off", name="Off", drives={driven.id: Steady(on=False)}),
+            State(id="on", name="On", drives={driven.id: Steady(on=True)}),
+        ),
+        transitions=(
+            Transition(source="off", on=turn_on, target="on"),
+            Transition(source="on", on=turn_off, target="off"),
+        ),
+    )

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from ...core.cautions import cautions
 from ...core.document import Bench
-from ...core.emit import TARGETS, cautions, wires
+from ...core.emit import TARGETS, wires
 from .base import Desk, Station
 
 

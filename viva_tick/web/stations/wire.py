@@ -9,7 +9,6 @@ from ...core.boards import boards
 from ...core.debounce import METHODS
 from ...core.document import Bench, ContactEvent
 from ...core.electrics import FLOATING, pressed_level, resting_level
-from ...core.emit import CAUTIONS
 from ...core.recipes import free_id
 from .base import Desk, Station
 
@@ -69,7 +68,7 @@ def _context(desk: Desk) -> dict[str, Any]:
             }
     for index, driven in enumerate(bench.outputs):
         if driven.id == desk.picked:
-            context |= {"side": "outputs", "index": index, "caution": CAUTIONS.get(driven.load)}
+            context |= {"side": "outputs", "index": index}
     if picked_part:
         context["take_out"] = _take_out(bench, picked_part.id, context["side"], context["index"])
         context["used_by"] = _used_by(bench, picked_part.id)

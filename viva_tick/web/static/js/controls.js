@@ -11,11 +11,11 @@ const READ = {
 function clicked(event) {
   const target = event.target.closest("[data-patch], [data-show], [data-station], [data-picked], [data-step], [data-copy]");
   if (!target || target.tagName === "OPTION" || event.metaKey || event.ctrlKey) return;
-  const { patch, show, station, picked, step, copy, thenPick } = target.dataset;
+  const { patch, show, station, picked, step, copy, thenPick, thenScenario } = target.dataset;
   if (target.tagName === "BODY") return;
   event.preventDefault();
-  if (patch) edit(JSON.parse(patch), target, thenPick);
-  else if (show) document.dispatchEvent(new CustomEvent("vt:show", { detail: { at: Number(show) } }));
+  if (patch) edit(JSON.parse(patch), target, { picked: thenPick, scenario: thenScenario });
+  else if (show) document.dispatchEvent(new CustomEvent("vt:show", { detail: { at: Number(show), levels: target.dataset.levels !== undefined } }));
   else if (step) post(step, {}, target);
   else if (copy) copyText(document.querySelector(copy).textContent);
   else if (station) go({ station, picked: picked ?? null });

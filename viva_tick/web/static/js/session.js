@@ -66,9 +66,11 @@ export function post(what, body, control = null) {
   return chain;
 }
 
-export const edit = (patch, control, picked) => {
+// `then` says where the person should be when the edit is made, where that differs from where they are.
+export const edit = (patch, control, then = {}) => {
   if (!patch.length) return Promise.resolve(true);
-  if (picked) session.place = { ...session.place, picked };
+  const moved = Object.entries(then).filter(([, value]) => value);
+  session.place = { ...session.place, ...Object.fromEntries(moved) };
   return post("edit", { patch }, control);
 };
 

@@ -291,7 +291,8 @@ export function strip() {
       document.addEventListener("vt:preview", ({ detail }) => take(detail.strip));
       document.addEventListener("vt:key", ({ detail }) => key(detail));
       document.addEventListener("vt:show", ({ detail }) => {
-        const size = Math.min(shown?.length_us ?? 1, 80_000);
+        if (detail.levels && !component.levels) component.turnLevels();
+        const size = Math.min(shown?.length_us ?? 1, detail.levels ? 300_000 : 80_000);
         move(detail.at - size / 2, detail.at + size / 2);
         pointer = stood = detail.at;
       });
