@@ -58,6 +58,12 @@ class Edits(AppCase):
         self.assertEqual(self.at(), 2_000)
         self.assertRegex(answer["fragments"]["title"], r'id="undo"[^>]*disabled')
 
+    def test_after_an_undo_the_ghost_is_what_was_left(self) -> None:
+        edited = self.edit(interval(12_000)).get_json()
+        undone = self.post("/api/benches/1/undo", {"base": edited["revision"]}).get_json()
+        self.assertEqual(undone["strip"]["ghost"], edited["strip"]["key"])
+        self.assertTrue(undone["strip"]["difference"].startswith("+1 false press, −10"))
+
     def test_a_new_edit_after_undo_is_what_redo_follows(self) -> None:
         self.edit(interval(4_000))
         self.post("/api/benches/1/undo", {"base": self.head()["revision"]})

@@ -52,6 +52,9 @@ class Strip(BrowserCase):
         self.until(
             lambda: self.one("[aria-label='G ghost of the run before']").get_attribute("aria-pressed") == "false"
         )
+        self.keys("h")
+        self.until(lambda: "demo bench put in" in self.text("#history-list"))
+        self.keys(Keys.ESCAPE)
         self.keys("?")
         self.until(lambda: self.one("#help-dialog").get_attribute("open") is not None)
         self.keys(Keys.ESCAPE)

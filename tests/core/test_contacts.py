@@ -98,7 +98,7 @@ class SweepAgainstEngine(unittest.TestCase):
     STYLE = TapStyle(45_000, 50_000)
     INTERVALS = (0, 2_000, 5_000, 11_000, 30_000, 44_000, 60_000)
 
-    def engine_counts(self, method: str, interval_us: int, edges: list[int], second_us: int) -> tuple[int, int]:
+    def engine_presses(self, method: str, interval_us: int, edges: list[int]) -> list[int]:
         bench = push_bench(method, interval_us // 1000)
         changes = tuple((at + 13, number % 2 == 0) for number, at in enumerate(edges))
         course = ContactCourse((), ((0, False), *changes))
@@ -109,8 +109,7 @@ class SweepAgainstEngine(unittest.TestCase):
             clock_us = firmware.skip(clock_us, firmware.idle_passes(clock_us, end_us))
             clock_us = firmware.one_pass(clock_us)
         events = firmware.inputs[0].events
-        presses = [at for at, what in zip(events.times_us, events.values, strict=True) if what == "press"]
-        return sum(at < second_us for at in presses), sum(at >= second_us for at in presses)
+        return [at - 13 for at, what in zip(events.times_us, events.values, strict=True) if what == "press"]
 
     def test_press_by_press(self) -> None:
         period = idle_pass_us(push_bench())
@@ -128,7 +127,11 @@ class SweepAgainstEngine(unittest.TestCase):
                     intervals = [us for us in self.INTERVALS if us <= method.limits_us[1]]
                     swept = evaluate(method, trials, intervals)
                     for place, interval_us in enumerate(intervals):
-                        counts = self.engine_counts(method.id, interval_us, edges, second_us)
+                        presses = self.engine_presses(method.id, interval_us, edges)
+                        own = [at for at in presses if at < second_us], [at for at in presses if at >= second_us]
+                        counts = [len(mine) for mine in own]
+                        begins = (edges[0], second_us)
+                        waits = [mine[0] - begin for mine, begin in zip(own, begins, strict=True) if mine]
                         mine = (sum(c > 1 for c in counts), sum(c == 0 for c in counts))
                         same = mine == (swept.doubled[place], swept.missed[place])
                         checked += 1
@@ -136,6 +139,7 @@ class SweepAgainstEngine(unittest.TestCase):
                         # A delay leaves the passes out of step with the sweep's, by less than one pass.
                         if not method.blocks:
                             self.assertTrue(same, (switch, number, method.id, interval_us, counts))
+                            self.assertEqual(int(swept.wait_us[place][2]), max(waits, default=-1))
         self.assertGreater(agreed / checked, 0.99)
 
     def test_percentiles_and_rates_of_a_clean_contact_are_exact(self) -> None:

@@ -157,6 +157,7 @@ class Edits(unittest.TestCase):
             [{"op": "remove", "path": "/inputs/7"}], [{"path": "/name"}], [{"op": "replace", "path": 5, "value": 1}],
             [{"op": "replace", "path": "/name", "value": "ok"}, {"op": "replace", "path": "/board", "value": "x"}],
             [{"op": "test", "path": "/name", "value": "x"}], [{"op": "remove", "path": "/inputs/0"}],
+            [{"op": "copy", "from": "", "path": "/note"}] * 60, [{"op": "copy", "from": "/inputs", "path": "/inputs/-"}] * 60,
             [{"op": "replace", "path": "/name", "value": "x"}] * 501, [{"op": "replace", "path": "", "value": []}],
         ):  # fmt: skip
             with self.subTest(patch=str(patch)[:80]), self.assertRaises(DocumentError):

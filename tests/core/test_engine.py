@@ -181,6 +181,13 @@ class WhatCanBeSaidByHand(unittest.TestCase):
         stopped = PlainEngine().run(bench, bench.scenarios[0], budget=Budget(passes=1000))
         self.assertIn("budget of 1,000 passes", stopped.stopped or "")
         self.assertEqual(stopped.trace.length_us, 65_400 + 1000 * 22)
+        state = {"id": "on", "name": "On", "drives": {"lamp": {"kind": "blink", "on_us": 1000, "off_us": 1000}}}
+        beat = edited(
+            push_bench(length_us=60_000_000), machines=[{"id": "m", "name": "M", "initial": "on", "states": [state]}]
+        )
+        busy = SkippingEngine().run(beat, beat.scenarios[0], budget=Budget(changes=5000))
+        self.assertIn("budget of 5,000 changes", busy.stopped or "")
+        self.assertLess(busy.trace.changes, 6_100)
 
 
 if __name__ == "__main__":

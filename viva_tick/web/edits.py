@@ -80,4 +80,4 @@ def step(bench_id: int, direction: str) -> Any:
         moved = move(bench_id, body["base"])
     except Stale as error:
         return stale(error, f"to {direction}", body["base"])
-    return view(moved, moved.bench, Place.of(body.get("place")))
+    return view(moved, moved.bench, Place.of(body.get("place")), before_id=body["base"])

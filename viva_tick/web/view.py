@@ -67,9 +67,10 @@ def _counts(done: Study) -> dict[str, dict[str, int]]:
     return counts
 
 
-def _ghost(revision: Revision, place: Place) -> tuple[Study, str | None] | None:
-    """The run before the last edit."""
-    before = benches().revision(revision.bench_id, revision.parent_id) if revision.parent_id else None
+def _ghost(revision: Revision, place: Place, before_id: int | None) -> tuple[Study, str | None] | None:
+    """The run before the last edit, or of the revision that an undo or redo left."""
+    before_id = before_id or revision.parent_id
+    before = benches().revision(revision.bench_id, before_id) if before_id else None
     return studied(before.bench, place.scenario, mends=False) if before else None
 
 
@@ -96,10 +97,13 @@ def _windows(key: str | None, run: Run, wanted: tuple[Any, ...]) -> list[dict[st
     return shown
 
 
-def page_context(revision: Revision, bench: Bench, place: Place, preview: bool = False) -> dict[str, Any]:
-    """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only."""
+def page_context(
+    revision: Revision, bench: Bench, place: Place, preview: bool = False, before_id: int | None = None
+) -> dict[str, Any]:
+    """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only;
+    `before_id` is the revision whose run is the ghost, if it is not the parent."""
     done, key = studied(bench, place.scenario, keep=not preview)
-    before = studied(revision.bench, place.scenario, mends=False) if preview else _ghost(revision, place)
+    before = studied(revision.bench, place.scenario, mends=False) if preview else _ghost(revision, place, before_id)
     station = STATIONS[place.station]
     items = station.items(bench)
     picked = place.picked if place.picked in items else (items[0] if items else None)
@@ -155,9 +159,11 @@ FRAGMENTS = {
 }
 
 
-def view(revision: Revision, bench: Bench, place: Place, preview: bool = False) -> dict[str, Any]:
+def view(
+    revision: Revision, bench: Bench, place: Place, preview: bool = False, before_id: int | None = None
+) -> dict[str, Any]:
     """The answer to an edit, a preview or a change of place. A preview leaves the editor alone: it is being dragged."""
-    context = page_context(revision, bench, place, preview)
+    context = page_context(revision, bench, place, preview, before_id)
     names = ("path", "outs") if preview else tuple(FRAGMENTS)
     fragments = {
         name: render_template(FRAGMENTS[name].format(station=context["station"].id), **context) for name in names

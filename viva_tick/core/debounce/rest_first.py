@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import numpy as np
+
 from ..clock import MASK
 from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
 
@@ -32,7 +34,8 @@ class RestFirstStepper(Stepper):
 
 
 def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
-    return clock.counter_reaches(edge, wait_ms)
+    rested: Times = np.maximum(edge, clock.counter_reaches(edge, wait_ms))
+    return rested
 
 
 METHOD = Method(

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from .bench import Bench
 from .firmware import ContactEvent, Debounce, Firmware, Loop, Machine, State, Task, TimeoutEvent, Transition, Watchdog
-from .load import bench_data, bench_from_data, bench_from_text, bench_text, schema
+from .load import MOST_BYTES, bench_data, bench_from_data, bench_from_text, bench_text, schema
 from .parts import Capture, CapturedContact, Edge, InputPart, ModelledContact, OutputPart, Part, Wiring
 from .problems import DocumentError, Problem, pointer
 from .scenario import Press, Scenario, SetTo
 
 __all__ = [
+    "MOST_BYTES",
     "Bench",
     "Capture",
     "CapturedContact",

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import copy
+import json
 from typing import Any
 
 import jsonpatch
 import jsonpointer
 
-from ..document import Bench, DocumentError, Problem, bench_data, bench_from_data
+from ..document import MOST_BYTES, Bench, DocumentError, Problem, bench_data, bench_from_data
 
 MOST_OPERATIONS = 500
 
@@ -20,13 +21,24 @@ def apply_patch(bench: Bench, patch: Any) -> Bench:
     if len(patch) > MOST_OPERATIONS:
         raise DocumentError([Problem("", f"an edit has {MOST_OPERATIONS} operations at most.")])
     try:
-        changed = jsonpatch.JsonPatch(copy.deepcopy(patch)).apply(bench_data(bench), in_place=False)
+        changed = _applied(bench_data(bench), copy.deepcopy(patch))
     except jsonpatch.JsonPatchTestFailed as error:
         raise DocumentError([Problem("", f"a test in the edit failed: {_short(error)}")]) from None
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, ValueError) as error:
         where = next((str(op.get("path", "")) for op in patch), "")
         raise DocumentError([Problem(where[:200], f"the edit does not fit the bench: {_short(error)}")]) from None
     return bench_from_data(changed)
+
+
+def _applied(data: Any, patch: list[Any]) -> Any:
+    if not any(operation.get("op") == "copy" for operation in patch):
+        return jsonpatch.JsonPatch(patch).apply(data, in_place=True)
+    # Copies can double the document at each step, so its size is watched as they are made.
+    for operation in patch:
+        data = jsonpatch.JsonPatch([operation]).apply(data, in_place=True)
+        if len(json.dumps(data)) > MOST_BYTES:
+            raise ValueError(f"it makes the bench larger than {MOST_BYTES // 1_000_000} MB")
+    return data
 
 
 def _short(error: Exception) -> str:

@@ -6,6 +6,8 @@ wrap of the millisecond counter.
 
 from __future__ import annotations
 
+import textwrap
+
 from ..boards import Board, boards
 from ..debounce import METHODS
 from ..document import Bench
@@ -29,7 +31,7 @@ def watchdog_step(board: Board, timeout_us: int) -> tuple[int, str]:
 def _head(bench: Bench, board: Board) -> str:
     lines = [f"// {comment(bench.name)}", f"// For an {board.name}."]
     if bench.note:
-        lines += [f"// {comment(line)}" for line in bench.note.splitlines()]
+        lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 96)]
     if bench.firmware.watchdog.mode == "reset":
         lines += ["", f"#include <{board.sketch.watchdog_header}>"]
     return "\n".join(lines) + "\n"

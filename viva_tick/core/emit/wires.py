@@ -32,7 +32,7 @@ def wires(bench: Bench) -> list[Wire]:
         found.append(Wire(f"{part.name}, leg 2", f"Board {RAILS[wiring.contact_to]}", ""))
         match wiring.pull:
             case "internal-up":
-                found[-2] = Wire(found[-2].from_end, found[-2].to_end, "the board's own pull-up is switched on")
+                found[-2] = Wire(found[-2].from_end, found[-2].to_end, "held by the board's pull-up")
             case "up":
                 found.append(Wire(f"Board {part.pin}", "Board + supply", f"through {_ohms(wiring.pull_ohm)}"))
             case "down":

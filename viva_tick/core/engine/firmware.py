@@ -69,10 +69,18 @@ class Firmware:
         self.feed_at_start = firmware.watchdog.feed == "start"
         self.timeout_us = firmware.watchdog.timeout_us
         self.bites_us = 1 << 62
+        self._tapes = [self.blocked, *(slot.states for slot in self.machines), *(slot.values for slot in self.outputs)]
+        for slot in self.inputs:
+            self._tapes += [slot.readings, slot.cleaned, slot.events]
         self.boots: list[tuple[int, int]] = []
         self.pass_started_us = 0
         self.counter_zero_us = 0
         self.counter_start = 0
+
+    @property
+    def changes(self) -> int:
+        """How many changes have been recorded so far."""
+        return sum(len(tape.times_us) for tape in self._tapes)
 
     def counter(self, at_us: int) -> int:
         """The millisecond counter at an instant."""
@@ -190,14 +198,7 @@ class Firmware:
 
     def cut_off(self, at_us: int) -> None:
         """The watchdog bit at `at_us`, inside the last pass: what was recorded for later never happened."""
-        firmware_tapes = [
-            self.blocked,
-            *(slot.states for slot in self.machines),
-            *(slot.values for slot in self.outputs),
-        ]
-        for slot in self.inputs:
-            firmware_tapes += [slot.readings, slot.cleaned, slot.events]
-        for tape in firmware_tapes:
+        for tape in self._tapes:
             while tape.times_us and tape.times_us[-1] > at_us:
                 tape.times_us.pop()
                 tape.values.pop()

@@ -1,7 +1,7 @@
 // The workspace: shows what the server sent, says whether it is saved, settles conflicts.
 import { turnTheme } from "./plain.js";
 import { ask } from "./net.js";
-import { edit, go, post, retry, session } from "./session.js";
+import { go, post, retry, session } from "./session.js";
 
 const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
 
@@ -74,6 +74,26 @@ function askWhichSide(conflict) {
   dialog.showModal();
 }
 
+export async function showHistory() {
+  const list = document.getElementById("history-list");
+  try {
+    const { data } = await ask(`/api/benches/${session.bench}/history`);
+    list.replaceChildren(
+      ...data.history.map(({ at, words }) => {
+        const row = document.createElement("li");
+        const time = document.createElement("time");
+        time.dateTime = at;
+        time.textContent = new Date(at).toLocaleString([], { dateStyle: "short", timeStyle: "medium", hour12: false });
+        row.append(time, words);
+        return row;
+      }),
+    );
+    document.getElementById("history-dialog").showModal();
+  } catch {
+    toast("The server cannot be reached, so its history cannot be shown.");
+  }
+}
+
 export function desk() {
   return {
     save: session.save,
@@ -89,6 +109,9 @@ export function desk() {
     },
     get failed() {
       return this.save.state === "failed";
+    },
+    openHistory() {
+      showHistory();
     },
     openHelp() {
       document.getElementById("help-dialog").showModal();
@@ -124,4 +147,3 @@ export function desk() {
   };
 }
 
-export { ask, edit };

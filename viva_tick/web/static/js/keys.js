@@ -1,4 +1,5 @@
 // Shortcuts that hold anywhere on a bench, unless something is being typed.
+import { showHistory } from "./desk.js";
 import { turnTheme } from "./plain.js";
 import { go, post, session } from "./session.js";
 
@@ -23,6 +24,7 @@ export function listenKeys() {
     else if (key === "z") post("undo", {});
     else if (key === "Z") post("redo", {});
     else if (key === "d") turnTheme();
+    else if (key === "h") showHistory();
     else if (key === "?") document.getElementById("help-dialog").showModal();
     else document.dispatchEvent(new CustomEvent("vt:key", { detail: event }));
   });

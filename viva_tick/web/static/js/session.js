@@ -42,6 +42,7 @@ async function send(what, body, control) {
   } catch {
     session.pending = { what, body, control };
     setSave("failed", "not saved: the server cannot be reached");
+    tell("vt:refused", { error: "The server cannot be reached.", next: "Your last edit is kept here; try again when it is back." });
     return false;
   }
   session.pending = null;
@@ -55,7 +56,7 @@ async function send(what, body, control) {
     tell("vt:conflict", { ...answer.data.conflict, what, body, control });
     return false;
   }
-  setSave("refused", "last edit refused, nothing changed");
+  setSave("refused", "edit refused");
   tell("vt:refused", { control, ...answer.data });
   return false;
 }
