@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import sqlite3
 import tempfile
 import unittest
 from pathlib import Path
@@ -15,6 +16,7 @@ from viva_tick.cli import main
 from viva_tick.core.document import bench_from_text
 from viva_tick.core.emit import sketch
 from viva_tick.demo import ORDER, demo_bench, demo_text
+from viva_tick.store import open_database
 from viva_tick.web.stations import STATIONS
 from viva_tick.web.strip import changes, pass_runs
 
@@ -230,6 +232,23 @@ class Passphrase(AppCase):
                 result = CliRunner().invoke(main, ["serve", "--data", folder, *arguments])
                 self.assertEqual(result.exit_code, 1)
                 self.assertIn(said, result.output)
+
+    def test_a_folder_that_cannot_be_used_is_said_and_left_as_it_is(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            odd, newer, taken = Path(folder) / "odd", Path(folder) / "newer", Path(folder) / "file"
+            odd.mkdir()
+            newer.mkdir()
+            (odd / "viva-tick.sqlite").write_bytes(b"not a database" * 100)
+            open_database(newer / "viva-tick.sqlite").dispose()
+            with sqlite3.connect(newer / "viva-tick.sqlite") as connection:
+                connection.execute("UPDATE alembic_version SET version_num = '9999'")
+            taken.write_text("x")
+            for data, said in ((odd, "not a database"), (newer, "version 9999"), (taken / "x", "Not a directory")):
+                result = CliRunner().invoke(main, ["serve", "--data", str(data)])
+                self.assertEqual(result.exit_code, 1)
+                self.assertIn("cannot be used", result.output)
+                self.assertIn(said, result.output)
+            self.assertEqual((odd / "viva-tick.sqlite").read_bytes()[:14], b"not a database")
 
 
 if __name__ == "__main__":

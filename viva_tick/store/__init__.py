@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .benches import Benches, NoBench, Revision, Stale
-from .database import open_database
+from .database import NewerDatabase, open_database
 from .runs import Runs
 
-__all__ = ["Benches", "NoBench", "Revision", "Runs", "Stale", "open_database"]
+__all__ = ["Benches", "NewerDatabase", "NoBench", "Revision", "Runs", "Stale", "open_database"]

@@ -10,6 +10,10 @@ from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
+class NewerDatabase(Exception):
+    """The file was written by a newer program; it is left as it is."""
+
+
 def _prepare(connection: Any, _record: Any) -> None:
     cursor = connection.cursor()
     cursor.execute("PRAGMA journal_mode=WAL")
@@ -25,14 +29,17 @@ def open_database(path: Path) -> Engine:
     engine = create_engine(f"sqlite:///{path}")
     event.listen(engine, "connect", _prepare)
     with engine.begin() as connection:
-        if _version(connection) != newest_version():
+        version = _version(connection)
+        if version is not None and version not in versions():
+            raise NewerDatabase(f"the database is version {version}, which this program does not know")
+        if version != max(versions()):
             _migrate(connection)
     return engine
 
 
-def newest_version() -> str:
-    """The version that the newest migration leaves."""
-    return max(path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py"))
+def versions() -> set[str]:
+    """The versions that the migrations leave."""
+    return {path.name.split("_")[0] for path in (MIGRATIONS / "versions").glob("[0-9]*.py")}
 
 
 def _version(connection: Connection) -> str | None:

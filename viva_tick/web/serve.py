@@ -7,8 +7,10 @@ import os
 import socket
 from pathlib import Path
 
+from sqlalchemy.exc import DatabaseError
 from waitress.server import create_server
 
+from ..store import NewerDatabase
 from .app import create_app
 from .security import LOOPBACK
 
@@ -28,7 +30,10 @@ def default_data() -> Path:
 def _passphrase(host: str, file: Path | None) -> str | None:
     given = os.environ.get("VIVA_TICK_PASSPHRASE", "")
     if file:
-        given = file.read_text(encoding="utf-8").strip()
+        try:
+            given = file.read_text(encoding="utf-8").strip()
+        except (OSError, UnicodeDecodeError) as error:
+            raise ServeError(f"The passphrase in {file} cannot be read: {error}.") from None
     if given and len(given) < 8:
         raise ServeError("The passphrase is too short: eight characters at least.")
     if not given and host not in LOOPBACK:
@@ -54,7 +59,14 @@ def serve(
 ) -> None:
     """Serve until interrupted; prints the address when it listens. Raises `ServeError`."""
     passphrase = _passphrase(host, passphrase_file)
-    app = create_app(data or default_data(), _hosts(host, allowed), passphrase, demo)
+    folder = data or default_data()
+    try:
+        app = create_app(folder, _hosts(host, allowed), passphrase, demo)
+    except (OSError, DatabaseError, NewerDatabase) as error:
+        reason = str(getattr(error, "orig", None) or error)
+        raise ServeError(
+            f"The benches in {folder} cannot be used: {reason}. Nothing in it was changed; name another with --data."
+        ) from None
     logging.getLogger("waitress").setLevel(logging.WARNING)
     try:
         server = create_server(app, host=host, port=port, threads=THREADS, ident=None)
