@@ -67,11 +67,45 @@ def _counts(done: Study) -> dict[str, dict[str, int]]:
     return counts
 
 
-def _ghost(revision: Revision, place: Place, before_id: int | None) -> tuple[Study, str | None] | None:
-    """The run before the last edit, or of the revision that an undo or redo left."""
-    before_id = before_id or revision.parent_id
-    before = benches().revision(revision.bench_id, before_id) if before_id else None
-    return studied(before.bench, place.scenario, mends=False) if before else None
+Ran = tuple[Study, str | None]
+
+
+def _before(revision: Revision, done: Study, preview: bool, before_id: int | None) -> Ran | None:
+    """The run to draw as the ghost, of the same scenario: before the preview, before the last edit, or of the revision
+    that an undo or redo left. None where that bench did not have the scenario."""
+    if preview:
+        bench = revision.bench
+    else:
+        before_id = before_id or revision.parent_id
+        found = benches().revision(revision.bench_id, before_id) if before_id else None
+        if found is None:
+            return None
+        bench = found.bench
+    if done.scenario is None or done.scenario.name not in {scenario.name for scenario in bench.scenarios}:
+        return None
+    return studied(bench, done.scenario.name, mends=False)
+
+
+def _strip(
+    done: Study, key: str | None, before: Ran | None, chosen: str | None, wanted: tuple[Any, ...]
+) -> dict[str, Any]:
+    """What the strip needs to know of a run, and the windows of it that the screen will ask for."""
+    strip: dict[str, Any] = {"key": key, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
+    if not done.answers or not done.run:
+        return strip
+    bench = done.bench
+    strip |= {
+        "lanes": [asdict(lane) for lane in lanes(bench, done.answers, chosen)],
+        "length_us": done.run.trace.length_us,
+        "stopped": done.run.stopped,
+        "scenario": done.run.scenario,
+        "states": {m.id: [[state.id, state.name] for state in m.states] for m in bench.firmware.machines},
+        "timeout_us": bench.firmware.watchdog.timeout_us,
+        "windows": _windows(str(key), done.run, wanted),
+    }
+    if before and before[0].answers:
+        strip |= {"ghost": before[1], "difference": difference(bench, before[0].answers, done.answers)}
+    return strip
 
 
 def _first_scenario(bench: Bench) -> dict[str, Any]:
@@ -85,13 +119,13 @@ def _first_scenario(bench: Bench) -> dict[str, Any]:
     return {"name": name, "length_us": 1_000_000 + 500_000 * len(stimuli), "stimuli": stimuli}
 
 
-def _windows(key: str | None, run: Run, wanted: tuple[Any, ...]) -> list[dict[str, Any]]:
+def _windows(key: str, run: Run, wanted: tuple[Any, ...]) -> list[dict[str, Any]]:
     """The windows of the run that the screen will ask for, sent along so that it need not ask."""
     shown: list[dict[str, Any]] = []
     for wish in wanted:
         try:
             names = [str(name) for name in wish["lanes"]]
-            shown.append(run_window(str(key), run, names, int(wish["from"]), int(wish["to"]), int(wish["columns"])))
+            shown.append(run_window(key, run, names, int(wish["from"]), int(wish["to"]), int(wish["columns"])))
         except (KeyError, TypeError, ValueError):
             continue
     return shown
@@ -103,7 +137,7 @@ def page_context(
     """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only;
     `before_id` is the revision whose run is the ghost, if it is not the parent."""
     done, key = studied(bench, place.scenario, keep=not preview)
-    before = studied(revision.bench, place.scenario, mends=False) if preview else _ghost(revision, place, before_id)
+    before = _before(revision, done, preview, before_id)
     station = STATIONS[place.station]
     items = station.items(bench)
     picked = place.picked if place.picked in items else (items[0] if items else None)
@@ -111,22 +145,7 @@ def page_context(
     here = [finding for finding in done.findings if finding.station == station.id]
     # What stands out about the thing that is picked comes first among its equals.
     here.sort(key=lambda finding: (list(Severity).index(finding.severity), finding.part != picked))
-    strip: dict[str, Any] = {"key": key, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
-    if done.answers and done.run:
-        chosen = picked if station.id in ("clean", "wire") else None
-        strip["lanes"] = [asdict(lane) for lane in lanes(bench, done.answers, chosen)]
-        strip["length_us"] = done.run.trace.length_us
-        strip["stopped"] = done.run.stopped
-        strip["scenario"] = done.run.scenario
-        strip["states"] = {
-            machine.id: [[state.id, state.name] for state in machine.states] for machine in bench.firmware.machines
-        }
-        strip["timeout_us"] = bench.firmware.watchdog.timeout_us
-        strip["feed"] = bench.firmware.watchdog.feed
-        strip["windows"] = _windows(key, done.run, place.windows)
-        if before and before[0].answers and before[0].run:
-            strip["ghost"] = before[1]
-            strip["difference"] = difference(bench, before[0].answers, done.answers)
+    chosen = picked if station.id in ("clean", "wire") else None
     context: dict[str, Any] = {
         "bench": bench,
         "bench_id": revision.bench_id,
@@ -142,7 +161,7 @@ def page_context(
         "elsewhere": [finding for finding in done.findings if finding.station != station.id],
         "must_parts": {f.part for f in done.findings if f.severity is Severity.MUST and f.station == station.id},
         "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
-        "strip": strip,
+        "strip": _strip(done, key, before, chosen, place.windows),
         "first_scenario": _first_scenario(bench),
         "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,
     }
