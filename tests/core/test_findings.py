@@ -15,10 +15,12 @@ from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.findings import Finding, Severity
 from viva_tick.core.study import study
-from viva_tick.core.timing import answers, difference, ms, signed_ms, spread, tally
+from viva_tick.core.timing import answers, difference, spread, tally
+from viva_tick.core.units import ms, signed_ms
 from viva_tick.demo import ORDER, demo_bench
 
 DOCS = Path(__file__).parents[2] / "docs"
+LAMP = {"id": "lamp", "name": "Lamp", "pin": "D8", "resistor_ohm": 100}
 RELAY = {"id": "lamp", "name": "Lamp", "pin": "D8", "kind": "relay", "load": "mains"}
 
 
@@ -46,6 +48,19 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     # (code, a bench that must show it, whether a mend must be offered)
     ("wire.floating", bench_with(("/inputs/0/wiring/pull", "none")), True),
     ("wire.pin-shared", bench_with(("/outputs/0/pin", "D2")), True),
+    ("wire.same-rail", bench_with(("/inputs/0/wiring/pull", "down")), True),
+    ("wire.same-rail", bench_with(("/inputs/0/wiring/contact_to", "supply")), True),
+    ("wire.short", bench_with(("/inputs/0/wiring/pull", "up"), ("/inputs/0/wiring/pull_ohm", 10)), True),
+    ("wire.pull-strong", bench_with(("/inputs/0/wiring/pull", "up"), ("/inputs/0/wiring/pull_ohm", 220)), True),
+    ("wire.pull-weak", bench_with(("/inputs/0/wiring/pull", "up"), ("/inputs/0/wiring/pull_ohm", 5_000_000)), True),
+    ("wire.pull-weak", bench_with(("/inputs/0/wiring/pull", "up"), ("/inputs/0/wiring/pull_ohm", 470_000)), True),
+    ("wire.inverted", bench_with(("/inputs/0/active_level", "high")), True),
+    ("wire.inverted", bench_with(("/inputs/0/wiring/normally", "closed")), True),
+    ("wire.lamp-bare", bench_with(("/outputs/0/resistor_ohm", 0)), True),
+    ("wire.lamp-over", bench_with(("/outputs/0/resistor_ohm", 100)), True),
+    ("wire.lamp-over", bench_with(("/outputs/0/resistor_ohm", 22)), True),
+    ("wire.lamp-dim", bench_with(("/outputs/0/resistor_ohm", 47_000)), True),
+    ("wire.all-pins", bench_with(("/outputs", [{**LAMP, "id": f"l{n}", "pin": f"D{n + 3}"} for n in range(8)]), ("/firmware/machines", [])), False),
     ("clean.none", bench_with(PEDAL, method="none", interval_ms=0), True),
     ("clean.too-short", bench_with(PEDAL, interval_ms=1), True),
     ("clean.too-short", bench_with(PEDAL, method="act-ignore", interval_ms=3), True),

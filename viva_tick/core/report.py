@@ -9,7 +9,8 @@ from typing import Any
 from .document import Bench
 from .findings import SEVERITY_WORDS, Finding
 from .study import Study
-from .timing import Answers, at_s, ms
+from .timing import Answers
+from .units import at_s, ms
 
 
 def answers_data(said: Answers) -> dict[str, Any]:

@@ -11,7 +11,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from .. import __version__
 from ..core.document import DocumentError
-from ..core.timing import at_s, ms
+from ..core.units import at_s, ms, ohms
 from ..demo import ORDER, demo_bench
 from ..store import Benches, NoBench, Runs, Stale, open_database
 from .answers import refused, stale
@@ -47,7 +47,7 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
     for blueprint in (pages, edits, imports, strips):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.jinja_env.filters.update(ms=ms, at_s=at_s)
+    app.jinja_env.filters.update(ms=ms, at_s=at_s, ohms=ohms)
     app.jinja_env.globals["version"] = __version__
     _errors(app)
     if demo:

@@ -11,7 +11,8 @@ from numpy.typing import NDArray
 
 from ..core.document import Bench
 from ..core.engine import Kind, Run, Signal
-from ..core.timing import Answers, ms
+from ..core.timing import Answers
+from ..core.units import ms
 
 BUSY = "*"  # more changes than a column of the screen can show
 

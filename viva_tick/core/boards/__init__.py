@@ -1,7 +1,8 @@
 """Boards as data: one JSON file a class of board, read once. A new board is a new file in this folder.
 
-Times in microseconds, resistances in ohm, voltages in millivolt. The pull range and the watchdog steps of the
-8-bit board are those of data sheet DS40002061B (from memory); block costs are common practice for 16 MHz.
+Times in microseconds, resistances in ohm, voltages in millivolt, currents in microampere. The pull range, the input
+thresholds as shares of the supply, the current limits, the leakage and the watchdog steps of the 8-bit board are those
+of data sheet DS40002061B (from memory); block costs are common practice for 16 MHz.
 """
 
 from __future__ import annotations
@@ -35,6 +36,13 @@ class Costs(_Data):
     drive: int
 
 
+class PinCurrent(_Data):
+    """What a pin may carry: to design for, and never to exceed. µA."""
+
+    design: int
+    absolute: int
+
+
 class SketchWords(_Data):
     """What the board's own compiler calls things; used only by the emitted code."""
 
@@ -50,6 +58,11 @@ class Board(_Data):
     name: str
     logic_mv: int
     pull_up_ohm: tuple[int, int]
+    low_below_share: float
+    high_from_share: float
+    leak_na: int
+    pin_ua: PinCurrent
+    all_pins_ua: int
     start_up_us: int
     set_up_us: int
     clock_hz: int

@@ -11,7 +11,7 @@ from typing import Any
 
 from ..debounce import METHODS
 from ..document import Bench
-from ..timing import ms
+from ..units import ms
 
 Phrase = Callable[[Bench, Bench, re.Match[str], dict[str, Any]], str]
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..document import Bench
+from ..electrics import fed_by_pin
+from ..units import ohms
 
 
 @dataclass(frozen=True)
@@ -19,10 +21,6 @@ class Wire:
 RAILS = {"ground": "GND", "supply": "+ supply"}
 
 
-def _ohms(value: int) -> str:
-    return f"{value / 1000:g} kΩ" if value >= 1000 else f"{value} Ω"
-
-
 def wires(bench: Bench) -> list[Wire]:
     """Every wire of the bench, inputs first, in the order of the lists."""
     found: list[Wire] = []
@@ -34,9 +32,9 @@ def wires(bench: Bench) -> list[Wire]:
             case "internal-up":
                 found[-2] = Wire(found[-2].from_end, found[-2].to_end, "held by the board's pull-up")
             case "up":
-                found.append(Wire(f"Board {part.pin}", "Board + supply", f"through {_ohms(wiring.pull_ohm)}"))
+                found.append(Wire(f"Board {part.pin}", "Board + supply", f"through {ohms(wiring.pull_ohm)}"))
             case "down":
-                found.append(Wire(f"Board {part.pin}", "Board GND", f"through {_ohms(wiring.pull_ohm)}"))
+                found.append(Wire(f"Board {part.pin}", "Board GND", f"through {ohms(wiring.pull_ohm)}"))
             case _:
                 found[-2] = Wire(found[-2].from_end, found[-2].to_end, "nothing holds this pin: see Wire")
     for output in bench.outputs:
@@ -48,7 +46,10 @@ def wires(bench: Bench) -> list[Wire]:
                     if low
                     else (f"{output.name}, long leg", f"{output.name}, short leg")
                 )
-                found.append(Wire(f"Board {output.pin}", ends[0], "through 330 Ω or more"))
+                through = f"through {ohms(output.resistor_ohm)}" if output.resistor_ohm else "no resistor: see Wire"
+                found.append(
+                    Wire(f"Board {output.pin}", ends[0], through if fed_by_pin(output) else "its module's input")
+                )
                 found.append(Wire(ends[1], "Board + supply" if low else "Board GND", ""))
             case "relay":
                 found.append(Wire(f"Board {output.pin}", f"{output.name}, IN", f"on when {output.active_level}"))

@@ -2,12 +2,17 @@
 
 from __future__ import annotations
 
-from . import behave, clean, wire
+from . import behave, clean, electric, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
 
 RULES = (
     wire.floating,
     wire.pin_shared,
+    electric.same_rail,
+    electric.pull_value,
+    electric.inverted,
+    electric.lamp,
+    electric.all_pins,
     clean.none,
     clean.counted,
     clean.too_short,

@@ -8,7 +8,7 @@ from ..document import pointer
 from ..drives import Pulse
 from ..engine import Kind
 from ..sweep import shortest_tap_us
-from ..timing import ms
+from ..units import ms
 from .finding import Case, Finding, Patch, Severity
 from .mends import advised_debounce
 

@@ -8,7 +8,7 @@ from ..contacts import bounce_figures
 from ..debounce import METHODS
 from ..document import pointer
 from ..sweep import doubled_rate, shortest_tap_us
-from ..timing import at_s, ms
+from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
 from .mends import advised_debounce
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..debounce import METHODS
 from ..document import pointer
-from ..timing import ms
+from ..units import ms
 from .finding import Case, Patch
 
 

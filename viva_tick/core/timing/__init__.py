@@ -5,7 +5,6 @@ from __future__ import annotations
 from .answers import Answers, Blocked, Spread, answers, spread
 from .compare import difference
 from .tally import PressTally, tally
-from .units import at_s, ms, signed_ms
 
 __all__ = [
     "Answers",
@@ -13,10 +12,7 @@ __all__ = [
     "PressTally",
     "Spread",
     "answers",
-    "at_s",
     "difference",
-    "ms",
-    "signed_ms",
     "spread",
     "tally",
 ]

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from ..document import Bench
+from ..units import ms, signed_ms
 from .answers import Answers
-from .units import ms, signed_ms
 
 MOST = 3
 

@@ -7,12 +7,11 @@ from typing import Any
 
 from ...core.boards import boards
 from ...core.debounce import METHODS
-from ...core.document import Bench, ContactEvent
-from ...core.electrics import FLOATING, pressed_level, resting_level
+from ...core.document import Bench, ContactEvent, InputPart
+from ...core.electrics import PinState, both_states, fed_by_pin, lamp_ua, resistor_for
 from ...core.recipes import free_id
+from ...core.units import amps, span, volts
 from .base import Desk, Station
-
-LEVEL_WORDS = {0: "low", 1: "high", FLOATING: "floats"}
 
 
 @dataclass(frozen=True)
@@ -57,28 +56,53 @@ def _context(desk: Desk) -> dict[str, Any]:
     }
     for index, source in enumerate(bench.inputs):
         if source.id == desk.picked:
-            rest, pressed = resting_level(source.wiring), pressed_level(source.wiring)
+            released, pressed = both_states(source.wiring, board)
             context |= {
                 "side": "inputs",
                 "index": index,
-                "levels": [
-                    _state("Released", rest, source.active_level),
-                    _state("Pressed", pressed, source.active_level),
-                ],
+                "states": [_shown("Released", released, source), _shown("Pressed", pressed, source)],
             }
     for index, driven in enumerate(bench.outputs):
         if driven.id == desk.picked:
-            context |= {"side": "outputs", "index": index}
+            current = lamp_ua(driven, board)
+            context |= {
+                "side": "outputs",
+                "index": index,
+                "fed": fed_by_pin(driven),
+                "lamp_current": amps(current) if current is not None else "unbounded",
+                "better_ohm": resistor_for(driven, board),
+            }
     if picked_part:
         context["take_out"] = _take_out(bench, picked_part.id, context["side"], context["index"])
         context["used_by"] = _used_by(bench, picked_part.id)
     return context
 
 
-def _state(when: str, level: int, active: str) -> dict[str, str]:
-    word = LEVEL_WORDS[level]
-    taken = "anything" if level == FLOATING else "pressed" if word == active else "released"
-    return {"when": when, "level": word, "reads": {"low": "0", "high": "1"}.get(word, "0 or 1"), "taken": taken}
+@dataclass(frozen=True)
+class Shown:
+    """One state of a contact, for the drawing: values in words, and what the firmware takes it for."""
+
+    when: str
+    touching: bool
+    verdict: str
+    reads: str
+    taken: str
+    volts: str
+    current: str
+
+
+def _shown(when: str, state: PinState, part: InputPart) -> Shown:
+    sure = state.verdict in ("low", "high")
+    taken = ("pressed" if state.verdict == part.active_level else "released") if sure else "anything"
+    return Shown(
+        when=when,
+        touching=state.touching,
+        verdict=state.verdict,
+        reads={"low": "0", "high": "1"}.get(state.verdict, "0 or 1"),
+        taken=taken,
+        volts=span(*state.pin_mv, volts),
+        current=span(*state.contact_ua, amps) if state.touching else "",
+    )
 
 
 def _used_by(bench: Bench, part_id: str) -> str:

@@ -1,0 +1,60 @@
+"""Quantities in words: the unit and the digits a person wants."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+MINUS = "−"
+
+
+def ms(us: int) -> str:
+    """Milliseconds, with as many digits as help: 0.04 ms, 2.1 ms, 18 ms; seconds from 10 s on."""
+    value = us / 1000
+    if abs(value) >= 10_000:
+        return f"{us / 1_000_000:g} s"
+    if abs(value) >= 100 or us % 1000 == 0:
+        return f"{value:.0f} ms"
+    return f"{value:.1f} ms" if abs(value) >= 1 else f"{value:.2f} ms"
+
+
+def signed_ms(us: int) -> str:
+    """The same with its sign."""
+    return f"{'+' if us >= 0 else MINUS}{ms(abs(us))}"
+
+
+def at_s(us: int) -> str:
+    """An instant of a run in seconds, to the millisecond."""
+    return f"{us / 1_000_000:.3f} s"
+
+
+def _digits(value: float) -> str:
+    return f"{value:.0f}" if value >= 100 else f"{value:.1f}".removesuffix(".0") if value >= 10 else f"{value:.2g}"
+
+
+def ohms(value: float) -> str:
+    """A resistance: 330 Ω, 10 kΩ, 2.2 MΩ."""
+    for size, unit in ((1_000_000, "MΩ"), (1_000, "kΩ")):
+        if value >= size:
+            return f"{value / size:.3g} {unit}"
+    return f"{value:.3g} Ω"
+
+
+def amps(ua: float) -> str:
+    """A current given in µA: 0.25 mA, 9.1 mA, 5 A."""
+    if ua >= 1_000_000:
+        return f"{_digits(ua / 1_000_000)} A"
+    return f"{_digits(ua / 1000)} mA" if ua >= 100 else f"{_digits(ua)} µA"
+
+
+def volts(mv: float) -> str:
+    """A voltage given in mV, to a hundredth of a volt."""
+    return f"{mv / 1000:.2f} V"
+
+
+def span(least: float, most: float, words: Callable[[float], str]) -> str:
+    """A range in words, or one value where both ends read the same: 0.1–0.25 mA, 5.00 V."""
+    low, high = words(least), words(most)
+    if low == high:
+        return high
+    digits, _, unit = high.partition(" ")
+    return f"{low.removesuffix(' ' + unit)}–{digits} {unit}"
