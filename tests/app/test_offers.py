@@ -1,0 +1,54 @@
+"""Whatever a page offers is accepted: a walk through the benches that takes edits off the pages at random."""
+
+from __future__ import annotations
+
+import html
+import json
+import random
+import re
+import unittest
+
+from tests.app.client import AppCase
+from viva_tick.demo import ORDER
+from viva_tick.web.stations import STATIONS
+
+STEPS = 120
+
+
+class Offers(AppCase):
+    def test_every_edit_that_a_page_offers_is_accepted(self) -> None:
+        rng = random.Random(7)
+        token = self.token()
+        self.post("/benches/new", data={"name": "Empty"})
+        taken = 0
+        for bench in range(1, len(ORDER) + 2):
+            scenario = picked = None
+            for _ in range(STEPS):
+                place = {"station": rng.choice(list(STATIONS)), "picked": picked, "scenario": scenario}
+                query = {key: value for key, value in place.items() if value}
+                page = self.client.get(f"/benches/{bench}/{place['station']}", query_string=query)
+                self.assertEqual(page.status_code, 200, query)
+                items = re.findall(r'data-picked="([^"]+)"', page.text)
+                picked = rng.choice(items) if items and rng.random() < 0.5 else picked
+                offers = [json.loads(html.unescape(found)) for found in re.findall(r'data-patch="([^"]*)"', page.text)]
+                patch = rng.choice([offer for offer in offers if offer] or [[]])
+                base = self.head(bench)["revision"]
+                body = {"base": base, "patch": patch, "place": place}
+                answer = self.client.post(f"/api/benches/{bench}/edit", json=body, headers={"X-CSRFToken": token})
+                # A part may not go while a machine uses it; that offer is on the page, disabled.
+                if answer.status_code == 422:
+                    self.assertRegex(answer.get_json()["error"], "there is no (in|out)put")
+                    self.assertEqual(patch[0]["op"], "remove")
+                    continue
+                self.assertEqual(answer.status_code, 200, (patch, answer.get_json()))
+                taken += 1
+                scenario = answer.get_json()["scenario"]
+                if rng.random() < 0.2:
+                    body = {"base": answer.get_json()["revision"], "place": place}
+                    undone = self.client.post(f"/api/benches/{bench}/undo", json=body, headers={"X-CSRFToken": token})
+                    self.assertEqual(undone.status_code, 200)
+        self.assertGreater(taken, 300)
+
+
+if __name__ == "__main__":
+    unittest.main()
