@@ -113,7 +113,10 @@ def run(file: Path, name: str | None, seed: int | None, vcd: Path | None, csv_: 
 @click.option("--target", type=click.Choice(list(TARGETS)), default="sketch", show_default=True)
 def emit(file: Path, target: str) -> None:
     """Print the bench as code for the board."""
-    click.echo(TARGETS[target].emit(_read(file)), nl=False)
+    bench = _read(file)
+    if not TARGETS[target].can(bench):
+        raise click.ClickException(f"There is no {target} for the board of this bench yet.")
+    click.echo(TARGETS[target].emit(bench), nl=False)
 
 
 def _serving(command: Callable[..., Any]) -> Callable[..., Any]:

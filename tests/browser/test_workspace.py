@@ -116,6 +116,24 @@ class Stations(BrowserCase):
             lambda: "lamp_out.blink(40UL, 250UL);" in self.script("return document.getElementById('code').textContent")
         )
 
+    def test_a_part_is_dropped_on_a_taken_pin_and_pins_are_found_again(self) -> None:
+        self.open("benches/1/wire?picked=foot-pedal")
+        drop = """
+          const data = new DataTransfer(), pin = document.getElementById(arguments[1]);
+          const send = (on, name) => on.dispatchEvent(new DragEvent(name, { bubbles: true, cancelable: true, dataTransfer: data }));
+          send(document.getElementById(arguments[0]), 'dragstart'); send(pin, 'dragover'); send(pin, 'drop');"""
+        self.script(drop, "item-beeper", "pin-D8")
+        self.until(lambda: "Two parts on D8" in self.text("#frag-outs"))
+        self.assertTrue(self.all("#pin-D8.is-clash"))
+        self.one("#find-pins").click()
+        self.until(lambda: "Two parts" not in self.text("#frag-outs"))
+        self.assertIn("D8 → ", self.text("#toast"))
+        Select(self.one("#board")).select_by_visible_text("32-bit 3.3 V two-core board, 27 pins")
+        self.until(lambda: "3.3 V" in self.text(".circuits"))
+        self.until(lambda: "the board is now" in self.text("#toast").lower())
+        self.one("#undo").click()
+        self.until(lambda: "5 V" in self.text(".circuits"))
+
     def test_a_refusal_stands_beside_its_control_which_goes_back(self) -> None:
         self.open("benches/1/behave")
         field = self.one("[id='n/firmware/machines/0/transitions/3/on/after_us']")

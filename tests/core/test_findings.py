@@ -40,6 +40,10 @@ def found(bench: Bench) -> dict[str, Finding]:
     return {finding.code: finding for finding in study(bench, bench.scenarios[0]).findings}
 
 
+def on_board(board: str, button: str, lamp: str) -> Bench:
+    return bench_with(("/board", board), ("/inputs/0/pin", button), ("/outputs/0/pin", lamp))
+
+
 PEDAL = ("/inputs/0/contact/switch", "foot-pedal")
 SHORT_TAP = ("/scenarios/0/stimuli/0/hold_us", 40_000)
 ON = {"kind": "steady", "on": True}
@@ -48,6 +52,15 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     # (code, a bench that must show it, whether a mend must be offered)
     ("wire.floating", bench_with(("/inputs/0/wiring/pull", "none")), True),
     ("wire.pin-shared", bench_with(("/outputs/0/pin", "D2")), True),
+    ("wire.serial", bench_with(("/inputs/0/pin", "D1")), True),
+    ("wire.no-pull-down", bench_with(("/inputs/0/wiring/pull", "internal-down"), ("/inputs/0/wiring/contact_to", "supply")), True),
+    ("wire.input-only", on_board("radio-32bit-3v3", "P4", "P34"), True),
+    ("wire.no-pull", on_board("radio-32bit-3v3", "P35", "P16"), True),
+    ("wire.boot-strapping", on_board("radio-32bit-3v3", "P0", "P16"), True),
+    ("wire.starts-analogue", on_board("dip-8bit-5v", "B0", "A0"), False),
+    ("wire.pull-enable", on_board("dip-8bit-5v", "B0", "B3"), False),
+    ("wire.reset", on_board("small-8bit-5v", "P0", "P5"), True),
+    ("wire.starting", on_board("computer-3v3", "P4", "P5"), False),
     ("wire.same-rail", bench_with(("/inputs/0/wiring/pull", "down")), True),
     ("wire.same-rail", bench_with(("/inputs/0/wiring/contact_to", "supply")), True),
     ("wire.short", bench_with(("/inputs/0/wiring/pull", "up"), ("/inputs/0/wiring/pull_ohm", 10)), True),

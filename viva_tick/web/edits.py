@@ -6,8 +6,10 @@ from typing import Any
 
 from flask import Blueprint, request
 
+from ..core.boards import boards
 from ..core.document import DocumentError, Problem
 from ..core.edits import apply_patch, words
+from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, machine_from
 from ..store import Revision, Stale
 from .answers import benches, stale
@@ -69,6 +71,29 @@ def recipe(bench_id: int) -> Any:
     patch = [{"op": "add", "path": "/firmware/machines/-", "value": machine.model_dump(mode="json")}]
     place = Place.of(body.get("place"))
     return save(head, body["base"], patch, Place(place.station, machine.id, place.scenario))
+
+
+@edits.post("/api/benches/<int:bench_id>/pins")
+def pins(bench_id: int) -> Any:
+    """`{"base": …, "board": id}`: pins for every part without a conflict, on this board or on another."""
+    body = _body()
+    head = benches().head(bench_id)
+    place = Place.of(body.get("place"))
+    board_id = body.get("board") or head.bench.board
+    if board_id not in boards():
+        raise DocumentError([Problem("/board", "there is no such board.")])
+    try:
+        patch = move_patch(head.bench, board_id)
+    except NoFit as error:
+        raise DocumentError(
+            [Problem("/board", f"{error} Nothing was moved; take a part off, or another board.")]
+        ) from None
+    if not patch:
+        return {**view(head, head.bench, place), "said": "Every part has a pin that suits it; nothing was moved."}
+    answer = save(head, body["base"], patch, place)
+    if isinstance(answer, dict):
+        answer["said"] = words(head.bench, apply_patch(head.bench, patch), patch, most=12) + "."
+    return answer
 
 
 @edits.post("/api/benches/<int:bench_id>/<any(undo, redo):direction>")

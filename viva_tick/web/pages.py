@@ -132,6 +132,8 @@ def code(bench_id: int, target: str) -> Response:
     if target not in TARGETS:
         abort(404)
     found = benches().head(bench_id).bench
+    if not TARGETS[target].can(found):
+        abort(404)
     name = _file_name(found) + TARGETS[target].suffix
     return _download(TARGETS[target].emit(found), name, "text/plain; charset=utf-8")
 

@@ -1,8 +1,12 @@
 """Boards as data: one JSON file a class of board, read once. A new board is a new file in this folder.
 
-Times in microseconds, resistances in ohm, voltages in millivolt, currents in microampere. The pull range, the input
-thresholds as shares of the supply, the current limits, the leakage and the watchdog steps of the 8-bit board are those
-of data sheet DS40002061B (from memory); block costs are common practice for 16 MHz.
+Times in microseconds, resistances in ohm, voltages in millivolt, currents in microampere; thresholds as shares of the
+logic voltage. Each file names its source: figures without one are common practice for such boards. Block costs are
+common practice for the board's clock.
+
+What a pin can do: digital, dimmable, analogue, interrupt, serial, bus, lamp (one is on the board). What it cannot, or
+what to mind: input-only, no-pull, boot-strapping (read by the board as it starts), reset, starts-analogue,
+radio-shared (its converter is not to be had while the radio is on).
 """
 
 from __future__ import annotations
@@ -24,6 +28,7 @@ class Pin(_Data):
     id: str
     code: str
     can: tuple[str, ...]
+    port: str | None = None
 
 
 class Costs(_Data):
@@ -43,33 +48,57 @@ class PinCurrent(_Data):
     absolute: int
 
 
-class SketchWords(_Data):
-    """What the board's own compiler calls things; used only by the emitted code."""
+class PullEnable(_Data):
+    """A bit that switches all internal pulls on, and its sense."""
 
-    watchdog_header: str
+    name: str
+    active: str
+
+
+class Converter(_Data):
+    """The analogue converter: resolution and reference."""
+
+    bits: int
+    reference_mv: int
+
+
+class SketchWords(_Data):
+    """What the board's own compiler calls things; used only by the emitted code. None: it has no such call."""
+
+    watchdog_header: str | None
     watchdog_steps: tuple[str, ...]
     pull_up_mode: str
+    pull_down_mode: str | None
 
 
 class Board(_Data):
-    """A class of board."""
+    """A class of board. `sketch` is None where no `setup()` / `loop()` code can be made for it."""
 
     id: str
     name: str
+    source: str
+    supply_mv: int
     logic_mv: int
-    pull_up_ohm: tuple[int, int]
     low_below_share: float
     high_from_share: float
+    pull_up_ohm: tuple[int, int]
+    pull_down_ohm: tuple[int, int] | None
+    pull_enable: PullEnable | None
     leak_na: int
     pin_ua: PinCurrent
+    port_ua: int | None
     all_pins_ua: int
+    supply_ua: int
+    analogue: Converter | None
     start_up_us: int
     set_up_us: int
+    interrupt_latency_us: int
     clock_hz: int
     int_bits: int
     cost_us: Costs
     watchdog_steps_us: tuple[int, ...]
-    sketch: SketchWords
+    watchdog_modes: tuple[str, ...]
+    sketch: SketchWords | None
     pins: tuple[Pin, ...]
 
     def pin(self, pin_id: str) -> Pin | None:

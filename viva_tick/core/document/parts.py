@@ -20,7 +20,7 @@ class Wiring(Doc):
 
     contact_to: Rail = "ground"
     normally: Literal["open", "closed"] = "open"
-    pull: Literal["none", "internal-up", "up", "down"] = "internal-up"
+    pull: Literal["none", "internal-up", "internal-down", "up", "down"] = "internal-up"
     pull_ohm: Annotated[int, Field(ge=1, le=100_000_000)] = 10_000
 
 

@@ -9,6 +9,7 @@ import re
 from collections.abc import Callable
 from typing import Any
 
+from ..boards import boards
 from ..debounce import METHODS
 from ..document import Bench
 from ..units import ms
@@ -128,8 +129,13 @@ def _name(before: Bench, after: Bench, found: re.Match[str], operation: dict[str
     return f"bench {before.name} is now {after.name}"
 
 
+def _board(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    return f"the board is now: {boards()[after.board].name}"
+
+
 PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/name", _name),
+    (r"/board", _board),
     (r"/firmware/debounce/([^/]+)(?:/.*)?", _interval),
     (r"/(inputs|outputs)/(\d+)/(.+)", _part_field),
     (r"/inputs(?:/.*)?", _listed("part", lambda bench: bench.inputs)),
@@ -144,8 +150,8 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
 )
 
 
-def words(before: Bench, after: Bench, patch: list[dict[str, Any]]) -> str:
-    """The patch in words, at most three phrases."""
+def words(before: Bench, after: Bench, patch: list[dict[str, Any]], most: int = 3) -> str:
+    """The patch in words, at most so many phrases."""
     phrases: list[str] = []
     for operation in patch:
         path = str(operation.get("path", ""))
@@ -156,5 +162,5 @@ def words(before: Bench, after: Bench, patch: list[dict[str, Any]]) -> str:
         else:
             phrases.append(f"{path.strip('/').replace('/', ' ')} changed")
     unique = list(dict.fromkeys(phrases))
-    text = "; ".join(unique[:3])
-    return text if len(unique) <= 3 else f"{text} and {len(unique) - 3} more"
+    text = "; ".join(unique[:most])
+    return text if len(unique) <= most else f"{text} and {len(unique) - most} more"

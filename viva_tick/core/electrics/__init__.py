@@ -3,7 +3,18 @@
 from __future__ import annotations
 
 from .lamp import DIM_UA, WANTED_UA, fed_by_pin, lamp_ua, resistor_for
-from .levels import FLOATING, HIGH, LOW, floats, level_changes, level_of, pressed_level, resting_level, touching_at_rest
+from .levels import (
+    FLOATING,
+    HIGH,
+    LOW,
+    effective,
+    floats,
+    level_changes,
+    level_of,
+    pressed_level,
+    resting_level,
+    touching_at_rest,
+)
 from .pin import PinState, both_states, pin_state, pull_rail, pull_range_ohm, verdict
 from .series import E12, E24, at_least
 
@@ -18,6 +29,7 @@ __all__ = [
     "PinState",
     "at_least",
     "both_states",
+    "effective",
     "fed_by_pin",
     "floats",
     "lamp_ua",

@@ -30,10 +30,16 @@ class PinState:
 
 
 def pull_range_ohm(wiring: Wiring, board: Board) -> tuple[int, int] | None:
-    """The pull's resistance, least and most; None without one."""
-    if wiring.pull == "none":
-        return None
-    return board.pull_up_ohm if wiring.pull == "internal-up" else (wiring.pull_ohm, wiring.pull_ohm)
+    """The pull's resistance, least and most; None without one, or where the board has none to give."""
+    match wiring.pull:
+        case "none":
+            return None
+        case "internal-up":
+            return board.pull_up_ohm
+        case "internal-down":
+            return board.pull_down_ohm
+        case _:
+            return wiring.pull_ohm, wiring.pull_ohm
 
 
 def rail_mv(board: Board, rail: str) -> int:
@@ -43,7 +49,7 @@ def rail_mv(board: Board, rail: str) -> int:
 
 def pull_rail(wiring: Wiring) -> str | None:
     """The rail that the pull goes to."""
-    return {"none": None, "down": "ground"}.get(wiring.pull, "supply")
+    return {"none": None, "down": "ground", "internal-down": "ground"}.get(wiring.pull, "supply")
 
 
 def _node_mv(sources: list[tuple[float, float]], leak_ua: float) -> float:

@@ -9,7 +9,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..document import Bench
-from .sketch import sketch
+from .sketch import can_sketch, sketch
 from .wires import Wire, wires
 
 
@@ -21,8 +21,11 @@ class Target:
     name: str
     suffix: str
     emit: Callable[[Bench], str]
+    can: Callable[[Bench], bool]
 
 
-TARGETS: dict[str, Target] = {target.id: target for target in (Target("sketch", "Sketch (C++)", ".ino", sketch),)}
+TARGETS: dict[str, Target] = {
+    target.id: target for target in (Target("sketch", "Sketch (C++)", ".ino", sketch, can_sketch),)
+}
 
 __all__ = ["TARGETS", "Target", "Wire", "sketch", "wires"]

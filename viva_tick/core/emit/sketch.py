@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import textwrap
 
-from ..boards import Board, boards
+from ..boards import Board, SketchWords, boards
 from ..debounce import METHODS
 from ..document import Bench
 from .drives import output_struct
@@ -20,20 +20,27 @@ enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
 """
 
 
-def watchdog_step(board: Board, timeout_us: int) -> tuple[int, str]:
+def watchdog_step(board: Board, words: SketchWords, timeout_us: int) -> tuple[int, str]:
     """(µs, what the compiler calls it) of the shortest step of the board that is no shorter than the timeout."""
-    for step_us, word in zip(board.watchdog_steps_us, board.sketch.watchdog_steps, strict=True):
-        if step_us >= timeout_us:
-            return step_us, word
-    return board.watchdog_steps_us[-1], board.sketch.watchdog_steps[-1]
+    steps = list(zip(board.watchdog_steps_us, words.watchdog_steps, strict=True))
+    return next((step for step in steps if step[0] >= timeout_us), steps[-1])
 
 
-def _head(bench: Bench, board: Board) -> str:
-    lines = [f"// {comment(bench.name)}", f"// For an {board.name}."]
+def _guarded(bench: Bench, words: SketchWords) -> bool:
+    return bench.firmware.watchdog.mode == "reset" and words.watchdog_header is not None
+
+
+def _head(bench: Bench, board: Board, words: SketchWords) -> str:
+    lines = [f"// {comment(bench.name)}", f"// For: {board.name}."]
     if bench.note:
         lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 96)]
-    if bench.firmware.watchdog.mode == "reset":
-        lines += ["", f"#include <{board.sketch.watchdog_header}>"]
+    if _guarded(bench, words):
+        lines += ["", f"#include <{words.watchdog_header}>"]
+    elif bench.firmware.watchdog.mode == "reset":
+        lines += [
+            "//",
+            "// The bench has a watchdog; this sketch does not switch it on: look up this board's own calls.",
+        ]
     return "\n".join(lines) + "\n"
 
 
@@ -52,14 +59,15 @@ def _constants(bench: Bench, board: Board) -> str:
     return "\n".join([*lines, "", *waits, ""])
 
 
-def _setup(bench: Bench, board: Board) -> str:
+def _setup(bench: Bench, board: Board, words: SketchWords) -> str:
     watchdog = bench.firmware.watchdog
     lines = ["void setup() {"]
-    if watchdog.mode == "reset":
+    if _guarded(bench, words):
         lines.append("  wdt_disable();  // it is still on after it has reset the board")
     lines += [f"  {snake(part.id)}_out.begin();" for part in bench.outputs]
     for part in bench.inputs:
-        mode = board.sketch.pull_up_mode if part.wiring.pull == "internal-up" else "INPUT"
+        modes = {"internal-up": words.pull_up_mode, "internal-down": words.pull_down_mode}
+        mode = modes.get(part.wiring.pull) or "INPUT"
         lines.append(f"  pinMode({upper(part.id)}_PIN, {mode});")
     names = machine_names(bench)
     if bench.firmware.machines or bench.firmware.tasks:
@@ -67,16 +75,16 @@ def _setup(bench: Bench, board: Board) -> str:
     for machine in bench.firmware.machines:
         lines.append(f"  {names[machine.id].enter}({names[machine.id].states[machine.initial]}, now);")
     lines += [f"  {snake(task.id)}_last = now;" for task in bench.firmware.tasks]
-    if watchdog.mode == "reset":
-        step_us, word = watchdog_step(board, watchdog.timeout_us)
+    if _guarded(bench, words):
+        step_us, word = watchdog_step(board, words, watchdog.timeout_us)
         note = "" if step_us == watchdog.timeout_us else f"  // the step next to {watchdog.timeout_us // 1000} ms"
         lines.append(f"  wdt_enable({word});{note}")
     return "\n".join([*lines, "}", ""])
 
 
-def _loop(bench: Bench) -> str:
+def _loop(bench: Bench, words: SketchWords) -> str:
     firmware = bench.firmware
-    guarded = firmware.watchdog.mode == "reset"
+    guarded = _guarded(bench, words)
     names = machine_names(bench)
     text = "void loop() {\n"
     if guarded and firmware.watchdog.feed == "start":
@@ -113,13 +121,21 @@ def _loop(bench: Bench) -> str:
     return text + "}\n"
 
 
+def can_sketch(bench: Bench) -> bool:
+    """Whether the bench's board is programmed with `setup()` and `loop()`."""
+    return boards()[bench.board].sketch is not None
+
+
 def sketch(bench: Bench) -> str:
-    """The whole sketch, as text."""
+    """The whole sketch, as text. ValueError for a board without such a compiler: see `can_sketch`."""
     board = boards()[bench.board]
+    words = board.sketch
+    if words is None:
+        raise ValueError(f"There is no sketch for this board: {board.name}.")
     names = machine_names(bench)
     machines = bench.firmware.machines
     methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.inputs)
-    sections = [_head(bench, board), _constants(bench, board)]
+    sections = [_head(bench, board, words), _constants(bench, board)]
     if bench.inputs:
         sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
         structs = [(METHODS[bench.debounce(part.id).method].sketch.struct, snake(part.id)) for part in bench.inputs]
@@ -134,5 +150,5 @@ def sketch(bench: Bench) -> str:
         work = f"  // Your work goes here; the bench counts on {task.run_us} us at most."
         sections.append(f"uint32_t {name}_last = 0;\n\n// {comment(task.name)}\nvoid run_{name}() {{\n{work}\n}}\n")
     sections += [functions(bench, machine, names[machine.id]) for machine in machines]
-    sections += [_setup(bench, board), _loop(bench)]
+    sections += [_setup(bench, board, words), _loop(bench, words)]
     return "\n".join(section for section in sections if section.strip())

@@ -29,8 +29,9 @@ def wires(bench: Bench) -> list[Wire]:
         found.append(Wire(f"Board {part.pin}", f"{part.name}, leg 1", ""))
         found.append(Wire(f"{part.name}, leg 2", f"Board {RAILS[wiring.contact_to]}", ""))
         match wiring.pull:
-            case "internal-up":
-                found[-2] = Wire(found[-2].from_end, found[-2].to_end, "held by the board's pull-up")
+            case "internal-up" | "internal-down":
+                pull = wiring.pull.replace("internal", "pull")
+                found[-2] = Wire(found[-2].from_end, found[-2].to_end, f"held by the board's {pull}")
             case "up":
                 found.append(Wire(f"Board {part.pin}", "Board + supply", f"through {ohms(wiring.pull_ohm)}"))
             case "down":

@@ -6,7 +6,7 @@ from abc import abstractmethod
 
 from ..contacts import ContactCourse, contact_course
 from ..document import Bench, Scenario
-from ..electrics import FLOATING
+from ..electrics import FLOATING, effective
 from .contract import Budget, Engine, Run
 from .firmware import Firmware, WatchdogReset
 from .trace import Kind, Tape, Trace
@@ -79,7 +79,7 @@ def _trace(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse], 
     tapes: list[Tape] = []
     for part, slot in zip(bench.inputs, firmware.inputs, strict=True):
         levels = slot.levels
-        if part.wiring.pull == "internal-up":
+        if effective(part, firmware.board).pull.startswith("internal"):
             levels = _float_before_set_up(levels, firmware.boots)
         tapes += [_contact_signal(part.id, courses[part.id]), levels, slot.readings, slot.cleaned, slot.events]
     tapes += [slot.states for slot in firmware.machines]

@@ -50,7 +50,9 @@ class Firmware:
         firmware = bench.firmware
         self.board = board
         self.inputs = [
-            InputSlot(number, part, bench.debounce(part.id), level_changes(part, courses[part.id], length_us, seed))
+            InputSlot(
+                number, part, bench.debounce(part.id), level_changes(part, board, courses[part.id], length_us, seed)
+            )
             for number, part in enumerate(bench.inputs)
         ]
         input_ids = [part.id for part in bench.inputs]

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-from . import behave, clean, electric, wire
+from . import behave, clean, electric, pins, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
 
 RULES = (
     wire.floating,
-    wire.pin_shared,
+    pins.shared,
+    pins.abilities,
+    pins.board_pulls,
     electric.same_rail,
     electric.pull_value,
     electric.inverted,
@@ -19,6 +21,7 @@ RULES = (
     clean.too_long,
     behave.blocking,
     behave.rest_state,
+    pins.starting,
     wire.hazard,
 )
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..document import pointer
-from ..drives import Pulse
+from ..drives import Pulse, Steady
 from ..engine import Kind
 from ..sweep import shortest_tap_us
 from ..units import ms
@@ -80,7 +80,8 @@ def rest_state(case: Case) -> Iterator[Finding]:
         for number, machine in enumerate(case.bench.firmware.machines):
             place = next(place for place, state in enumerate(machine.states) if state.id == machine.initial)
             drives = [part.id in state.drives for state in machine.states]
-            if any(drives):
+            as_wanted = machine.states[place].drives.get(part.id) == Steady(on=wanted)
+            if any(drives) and not as_wanted:
                 where = pointer("firmware", "machines", number, "states", place, "drives", part.id)
                 op = "replace" if drives[place] else "add"
                 patch = ({"op": op, "path": where, "value": {"kind": "steady", "on": wanted}},)

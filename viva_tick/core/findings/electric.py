@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..boards import Board, boards
 from ..document import InputPart, OutputPart, pointer
-from ..electrics import DIM_UA, PinState, both_states, fed_by_pin, lamp_ua, pull_rail, resistor_for
+from ..electrics import DIM_UA, PinState, both_states, effective, fed_by_pin, lamp_ua, pull_rail, resistor_for
 from ..units import amps, ohms, span, volts
 from .finding import Case, Finding, Severity
 
@@ -90,7 +90,7 @@ def inverted(case: Case) -> Iterator[Finding]:
     """The pin reads the other way round than the firmware takes it."""
     board = boards()[case.bench.board]
     for index, part in enumerate(case.bench.inputs):
-        released, pressed = both_states(part.wiring, board)
+        released, pressed = both_states(effective(part, board), board)
         if pressed.verdict not in ("low", "high") or pressed.verdict == part.active_level:
             continue
         if released.verdict == pressed.verdict:

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..boards import boards
 from ..cautions import CAUTIONS
-from ..document import Part, pointer
+from ..document import pointer
 from ..electrics import floats
 from ..engine import Kind
 from .finding import Case, Finding, Severity
@@ -42,34 +41,6 @@ def floating(case: Case) -> Iterator[Finding]:
             ),
             mend="Use the board's pull-up" if to_ground else "Add 10 kΩ to ground",
             show_us=show,
-        )
-
-
-def pin_shared(case: Case) -> Iterator[Finding]:
-    """Two parts on one pin."""
-    board = boards()[case.bench.board]
-    placed: list[tuple[str, int, Part]] = [("inputs", index, part) for index, part in enumerate(case.bench.inputs)]
-    placed += [("outputs", index, part) for index, part in enumerate(case.bench.outputs)]
-    claims: dict[str, str] = {}
-    taken = {part.pin for _, _, part in placed}
-    free = [pin.id for pin in board.pins if pin.id not in taken and "serial" not in pin.can]
-    for side, index, part in placed:
-        if part.pin not in claims:
-            claims[part.pin] = part.name
-            continue
-        where = pointer(side, index, "pin")
-        to = free.pop(0) if free else None
-        yield Finding(
-            code="wire.pin-shared",
-            severity=Severity.MUST,
-            station="wire",
-            part=part.id,
-            title=f"Two parts on {part.pin}",
-            sentence=f"{claims[part.pin]} and {part.name} are both on {part.pin}; each needs a pin of its own.",
-            numbers=(("pin", part.pin),),
-            pointer=where,
-            patch=({"op": "replace", "path": where, "value": to},) if to else (),
-            mend=f"Move {part.name} to {to}" if to else "",
         )
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from ...core.boards import boards
 from ...core.cautions import cautions
 from ...core.document import Bench
 from ...core.emit import TARGETS, wires
@@ -16,9 +17,10 @@ def _items(bench: Bench) -> list[str]:
 
 def _context(desk: Desk) -> dict[str, Any]:
     target = TARGETS[desk.picked or next(iter(TARGETS))]
-    code = target.emit(desk.bench)
+    code = target.emit(desk.bench) if target.can(desk.bench) else ""
     return {
         "target": target,
+        "board": boards()[desk.bench.board],
         "code": code,
         "code_lines": code.count("\n"),
         "wires": wires(desk.bench),

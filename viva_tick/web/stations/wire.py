@@ -5,12 +5,13 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ...core.boards import boards
+from ...core.boards import Board, boards
 from ...core.debounce import METHODS
-from ...core.document import Bench, ContactEvent, InputPart
-from ...core.electrics import PinState, both_states, fed_by_pin, lamp_ua, resistor_for
+from ...core.document import Bench, ContactEvent, InputPart, OutputPart
+from ...core.electrics import PinState, both_states, effective, fed_by_pin, lamp_ua, pull_range_ohm, resistor_for
+from ...core.pins import best_free
 from ...core.recipes import free_id
-from ...core.units import amps, span, volts
+from ...core.units import amps, ohms, span, volts
 from .base import Desk, Station
 
 
@@ -23,16 +24,15 @@ class PinClaim:
     parts: tuple[str, ...]
     picked: bool
 
+    @property
+    def duty(self) -> str:
+        """What it says where nothing claims it."""
+        words = (("input-only", "reads only"), ("reset", "reset"), ("boot-strapping", "start-up"), ("serial", "serial"))
+        return next((word for ability, word in words if ability in self.can), "free")
+
 
 def _items(bench: Bench) -> list[str]:
     return [part.id for part in bench.parts]
-
-
-def free_pins(bench: Bench) -> list[str]:
-    """Pins that nothing claims, the serial ones last."""
-    taken = {part.pin for part in bench.parts}
-    free = [pin for pin in boards()[bench.board].pins if pin.id not in taken]
-    return [pin.id for pin in sorted(free, key=lambda pin: "serial" in pin.can)]
 
 
 def _context(desk: Desk) -> dict[str, Any]:
@@ -48,19 +48,22 @@ def _context(desk: Desk) -> dict[str, Any]:
     ]
     context: dict[str, Any] = {
         "board": board,
+        "board_volts": f"{board.logic_mv / 1000:g} V",
+        "all_boards": list(boards().values()),
+        "pin_paths": _pin_paths(bench),
+        "width": "is-few" if len(board.pins) <= 14 else "is-many" if len(board.pins) > 20 else "",
         "pins": pins,
-        "free": free_pins(bench),
         "part": picked_part,
         "claims": claims,
         "tray": _tray(bench),
     }
     for index, source in enumerate(bench.inputs):
         if source.id == desk.picked:
-            released, pressed = both_states(source.wiring, board)
+            released, pressed = both_states(effective(source, board), board)
             context |= {
                 "side": "inputs",
                 "index": index,
-                "states": [_shown("Released", released, source), _shown("Pressed", pressed, source)],
+                "states": [_shown("Released", released, source, board), _shown("Pressed", pressed, source, board)],
             }
     for index, driven in enumerate(bench.outputs):
         if driven.id == desk.picked:
@@ -89,9 +92,13 @@ class Shown:
     taken: str
     volts: str
     current: str
+    pull: str
+    pull_words: str
 
 
-def _shown(when: str, state: PinState, part: InputPart) -> Shown:
+def _shown(when: str, state: PinState, part: InputPart, board: Board) -> Shown:
+    wiring = effective(part, board)
+    pull = pull_range_ohm(wiring, board)
     sure = state.verdict in ("low", "high")
     taken = ("pressed" if state.verdict == part.active_level else "released") if sure else "anything"
     return Shown(
@@ -102,7 +109,15 @@ def _shown(when: str, state: PinState, part: InputPart) -> Shown:
         taken=taken,
         volts=span(*state.pin_mv, volts),
         current=span(*state.contact_ua, amps) if state.touching else "",
+        pull=wiring.pull,
+        pull_words=span(*pull, ohms) if pull else "",
     )
+
+
+def _pin_paths(bench: Bench) -> dict[str, str]:
+    """Where each part's pin stands in the document."""
+    paths = {part.id: f"/inputs/{index}/pin" for index, part in enumerate(bench.inputs)}
+    return paths | {part.id: f"/outputs/{index}/pin" for index, part in enumerate(bench.outputs)}
 
 
 def _used_by(bench: Bench, part_id: str) -> str:
@@ -145,22 +160,32 @@ KINDS = (
 )
 
 
+def _arrival(kind: str, words: str, side: str, ident: str, pin: str) -> InputPart | OutputPart:
+    """A part as it arrives: with sensible wiring."""
+    name = f"{words} {ident.removeprefix(kind).strip('-')}".strip()
+    if side == "outputs":
+        return OutputPart.model_validate({"id": ident, "name": name, "kind": kind, "pin": pin})
+    switch = "small-button" if kind == "button" else "toggle-switch"
+    contact = {"kind": "model", "switch": switch}
+    return InputPart.model_validate({"id": ident, "name": name, "kind": kind, "pin": pin, "contact": contact})
+
+
 def _tray(bench: Bench) -> list[TrayPart]:
-    free = free_pins(bench)
-    if not free:
-        return []
+    board = boards()[bench.board]
+    pins = {part.pin for part in bench.parts}
     taken = {part.id for part in bench.parts}
     tray: list[TrayPart] = []
     for kind, words, side in KINDS:
         ident = free_id(kind, taken)
-        number = ident.removeprefix(kind).strip("-")
-        value: dict[str, Any] = {"id": ident, "name": f"{words} {number}".strip(), "kind": kind, "pin": free[0]}
-        patch: list[dict[str, Any]] = []
+        part = _arrival(kind, words, side, ident, board.pins[0].id)
+        pin = best_free(part, board, pins)
+        if pin is None:
+            continue
+        value = part.model_copy(update={"pin": pin}).model_dump(mode="json")
+        patch: list[dict[str, Any]] = [{"op": "add", "path": f"/{side}/-", "value": value}]
         if side == "inputs":
-            value["contact"] = {"kind": "model", "switch": "small-button" if kind == "button" else "toggle-switch"}
             debounce = {"method": "rest-first", "interval_us": METHODS["rest-first"].default_us}
             patch.append({"op": "add", "path": f"/firmware/debounce/{ident}", "value": debounce})
-        patch.insert(0, {"op": "add", "path": f"/{side}/-", "value": value})
         tray.append(TrayPart(kind, words, ident, patch))
     return tray
 

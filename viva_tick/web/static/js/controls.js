@@ -9,7 +9,7 @@ const READ = {
 };
 
 function clicked(event) {
-  const target = event.target.closest("[data-patch], [data-show], [data-station], [data-picked], [data-step], [data-copy]");
+  const target = event.target.closest("[data-patch], [data-show], [data-station], [data-picked], [data-step], [data-copy], [data-pins]");
   if (!target || target.tagName === "OPTION" || event.metaKey || event.ctrlKey) return;
   const { patch, show, station, picked, step, copy, thenPick, thenScenario } = target.dataset;
   if (target.tagName === "BODY") return;
@@ -17,6 +17,7 @@ function clicked(event) {
   if (patch) edit(JSON.parse(patch), target, { picked: thenPick, scenario: thenScenario });
   else if (show) document.dispatchEvent(new CustomEvent("vt:show", { detail: { at: Number(show), levels: target.dataset.levels !== undefined } }));
   else if (step) post(step, {}, target);
+  else if (target.dataset.pins !== undefined) post("pins", {}, target);
   else if (copy) copyText(document.querySelector(copy).textContent);
   else if (station) go({ station, picked: picked ?? null });
   else go({ picked });
@@ -39,6 +40,7 @@ function changed(event) {
   const control = event.target;
   if (control.dataset.tick !== undefined) return tick(control);
   if (control.id === "capture-file") return sendCapture(control);
+  if (control.dataset.board !== undefined) return post("pins", { board: control.value }, control);
   if (control.dataset.goScenario !== undefined) return go({ scenario: control.value });
   if (control.dataset.optionPatch !== undefined) {
     const patch = control.selectedOptions[0]?.dataset.patch;
@@ -78,7 +80,27 @@ function submitted(event) {
   } else if (event.target.closest("[data-capture]")) event.preventDefault();
 }
 
+// A part from the list, dropped on a pin of the board.
+function dragged() {
+  document.addEventListener("dragstart", (event) => {
+    const part = event.target.closest?.("[data-pin-path]");
+    if (part) event.dataTransfer.setData("text/x-pin-path", part.dataset.pinPath);
+  });
+  for (const name of ["dragover", "dragleave", "drop"]) {
+    document.addEventListener(name, (event) => {
+      const pin = event.target.closest?.("[data-pin]");
+      if (!pin || !event.dataTransfer.types.includes("text/x-pin-path")) return;
+      pin.classList.toggle("is-under", name === "dragover");
+      event.preventDefault();
+      if (name !== "drop") return;
+      const path = event.dataTransfer.getData("text/x-pin-path");
+      edit([{ op: "replace", path, value: pin.dataset.pin }], pin);
+    });
+  }
+}
+
 export function listen() {
+  dragged();
   document.addEventListener("click", clicked);
   document.addEventListener("change", changed);
   document.addEventListener("submit", submitted);

@@ -28,6 +28,7 @@ function take(view) {
   session.revision = view.revision;
   session.place = { station: view.station, picked: view.picked, scenario: view.scenario };
   tell("vt:view", view);
+  if (view.said) tell("vt:said", view.said);
 }
 
 async function send(what, body, control) {
