@@ -24,4 +24,5 @@ axe="$root/tests/browser/vendor"
 mkdir -p "$axe"
 cp "$from/axe-core/axe.min.js" "$axe/"
 cp "$from/axe-core/LICENSE" "$axe/axe-core-LICENSE.txt"
+(cd "$to" && find . -type f ! -name SHA256SUMS | sort | xargs sha256sum > SHA256SUMS)
 echo "Vendored into $to and $axe."

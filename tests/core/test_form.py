@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ast
+import hashlib
 import re
 import subprocess
 import sys
@@ -96,6 +97,9 @@ class Documentation(unittest.TestCase):
         pictures = {path.name for path in (ROOT / "docs" / "screenshots").glob("*.png")}
         self.assertEqual(set(re.findall(r"screenshots/([\w-]+\.png)", readme)), pictures)
         licences = ROOT / "viva_tick" / "web" / "static" / "vendor" / "licences"
+        for line in (licences.parent / "SHA256SUMS").read_text().splitlines():
+            digest, name = line.split(maxsplit=1)
+            self.assertEqual(hashlib.sha256((licences.parent / name).read_bytes()).hexdigest(), digest, name)
         for name in ("alpine-csp", "bootstrap", "bricolage-grotesque", "spline-sans", "spline-sans-mono"):
             self.assertIn("ermission", (licences / f"{name}.txt").read_text())
 
