@@ -137,6 +137,7 @@ class Rules(unittest.TestCase):
         planted = {
             "print-timer": {"clean.counted", "clean.too-short", "pace.blocking"},
             "rain-barrel": {"wire.floating"},
+            "quiz-table": {"clean.counted", "clean.too-long"},
             "bicycle-lamp": {"clean.counted", "clean.too-long", "behave.rest-state"},
         }
         for name in ORDER:

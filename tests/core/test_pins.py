@@ -103,6 +103,9 @@ class Assignment(unittest.TestCase):
         for name in ORDER:
             bench = demo_bench(name)
             for board in boards().values():
+                if len(bench.parts) > len(board.pins):
+                    self.assertRaises(NoFit, move_patch, bench, board.id)
+                    continue
                 moved = apply_patch(bench, move_patch(bench, board.id))
                 self.assertEqual(moved.board, board.id)
                 self.assertEqual(len({part.pin for part in moved.parts}), len(moved.parts))
