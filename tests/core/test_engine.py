@@ -131,6 +131,19 @@ class WhatCanBeSaidByHand(unittest.TestCase):
         self.assertEqual(lamp.times_us[:2], [0, 65_400])
         self.assertLessEqual(lamp.times_us[2] - self.press_at(push_bench()), 22)
 
+    def test_until_set_up_a_pin_floats_unless_it_is_held(self) -> None:
+        for hold, active, first in (
+            ("none", "high", -1),
+            ("down", "high", 0),
+            ("up", "high", 1),
+            ("up", "low", 0),
+            ("down", "low", 1),
+        ):
+            data = bench_data(push_bench())
+            data["outputs"][0] |= {"hold": hold, "active_level": active}
+            lamp = run(bench_from_data(data)).signal(Kind.OUTPUT, "lamp")
+            self.assertEqual(lamp.values[0], first, (hold, active))
+
     def test_fixed_delay_holds_the_pass_after_it_has_acted(self) -> None:
         trace = run(push_bench("fixed-delay", 50))
         blocked = trace.signal(Kind.BLOCKED)

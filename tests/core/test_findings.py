@@ -44,6 +44,13 @@ def on_board(board: str, button: str, lamp: str) -> Bench:
     return bench_with(("/board", board), ("/inputs/0/pin", button), ("/outputs/0/pin", lamp))
 
 
+def relays(count: int, coil_ua: int) -> Bench:
+    boards = [
+        {"id": f"r{n}", "name": f"R{n}", "pin": f"D{n + 3}", "kind": "relay", "coil_ua": coil_ua} for n in range(count)
+    ]
+    return bench_with(("/outputs", boards), ("/firmware/machines", []))
+
+
 PEDAL = ("/inputs/0/contact/switch", "foot-pedal")
 SHORT_TAP = ("/scenarios/0/stimuli/0/hold_us", 40_000)
 ON = {"kind": "steady", "on": True}
@@ -73,6 +80,10 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("wire.lamp-over", bench_with(("/outputs/0/resistor_ohm", 100)), True),
     ("wire.lamp-over", bench_with(("/outputs/0/resistor_ohm", 22)), True),
     ("wire.lamp-dim", bench_with(("/outputs/0/resistor_ohm", 47_000)), True),
+    ("wire.unheld", bench_with(("/outputs/0", {**RELAY, "load": "none", "active_level": "low"})), True),
+    ("wire.unheld", bench_with(("/outputs/0", RELAY)), True),
+    ("wire.relay-supply", relays(2, 75_000), True),
+    ("wire.relay-supply", relays(1, 480_000), True),
     ("wire.all-pins", bench_with(("/outputs", [{**LAMP, "id": f"l{n}", "pin": f"D{n + 3}"} for n in range(8)]), ("/firmware/machines", [])), False),
     ("clean.none", bench_with(PEDAL, method="none", interval_ms=0), True),
     ("clean.too-short", bench_with(PEDAL, interval_ms=1), True),
@@ -135,7 +146,7 @@ class Rules(unittest.TestCase):
 
     def test_each_demo_shows_its_planted_weakness(self) -> None:
         planted = {
-            "print-timer": {"clean.counted", "clean.too-short", "pace.blocking"},
+            "print-timer": {"wire.unheld", "clean.counted", "clean.too-short", "pace.blocking"},
             "rain-barrel": {"wire.floating"},
             "quiz-table": {"clean.counted", "clean.too-long"},
             "bicycle-lamp": {"clean.counted", "clean.too-long", "behave.rest-state"},

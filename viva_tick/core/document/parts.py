@@ -61,14 +61,18 @@ class InputPart(Part):
 class OutputPart(Part):
     """Something the firmware switches. `active_level` turns it on; `at_rest` is how it should start.
 
-    `resistor_ohm` (0: none) and `drop_mv` (its forward drop) count for a lamp that the pin itself feeds: one whose load
-    is "none".
+    `hold` is a resistor that holds the pin until set-up makes it an output: "up" to supply, "down" to ground. A relay
+    draws `coil_ua` while it is on, from a supply of its own or from the board's. `resistor_ohm` (0: none) and `drop_mv`
+    (its forward drop) count for a lamp that the pin itself feeds: one whose load is "none".
     """
 
     kind: Literal["lamp", "relay", "beeper"] = "lamp"
     active_level: Level = "high"
     at_rest: Literal["off", "on"] = "off"
     load: Literal["none", "low-voltage", "mains", "heat", "motion", "light"] = "none"
+    hold: Literal["none", "up", "down"] = "none"
+    own_supply: bool = False
+    coil_ua: Annotated[int, Field(ge=0, le=2_000_000)] = 75_000
     resistor_ohm: Annotated[int, Field(ge=0, le=10_000_000)] = 330
     drop_mv: Annotated[int, Field(ge=500, le=5_000)] = 2_000
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..document import Bench
 from ..electrics import fed_by_pin
-from ..units import ohms
+from ..units import amps, ohms
 
 
 @dataclass(frozen=True)
@@ -54,11 +54,17 @@ def wires(bench: Bench) -> list[Wire]:
                 found.append(Wire(ends[1], "Board + supply" if low else "Board GND", ""))
             case "relay":
                 found.append(Wire(f"Board {output.pin}", f"{output.name}, IN", f"on when {output.active_level}"))
-                found.append(Wire("Board + supply", f"{output.name}, VCC", "own supply from the second relay on"))
-                found.append(Wire("Board GND", f"{output.name}, GND", "grounds joined"))
+                feed = "Its own supply +" if output.own_supply else "Board + supply"
+                found.append(Wire(feed, f"{output.name}, VCC", f"{amps(output.coil_ua)} while it is on"))
+                found.append(Wire("Board GND", f"{output.name}, GND", ""))
+                if output.own_supply:
+                    found.append(Wire("Its own supply −", "Board GND", "the grounds must be joined"))
             case _:
                 found.append(Wire(f"Board {output.pin}", f"{output.name}, {'−' if low else '+'}", ""))
                 found.append(
                     Wire(f"{output.name}, {'+' if low else '−'}", "Board + supply" if low else "Board GND", "")
                 )
+        if output.hold != "none":
+            rail = "Board + supply" if output.hold == "up" else "Board GND"
+            found.append(Wire(f"Board {output.pin}", rail, "through 10 kΩ: holds it until set-up"))
     return found

@@ -59,7 +59,7 @@ class Firmware:
         output_ids = [part.id for part in bench.outputs]
         self.machines = [MachineSlot(compile_machine(machine, input_ids, output_ids)) for machine in firmware.machines]
         self.tasks = [TaskSlot(task) for task in firmware.tasks]
-        self.outputs = [OutputSlot(output_id) for output_id in output_ids]
+        self.outputs = [OutputSlot(part) for part in bench.outputs]
         self.passes = Tape(Kind.PASS)
         self.blocked = Tape(Kind.BLOCKED)
         self.resets = Tape(Kind.RESET)
@@ -91,7 +91,7 @@ class Firmware:
     def boot(self, at_us: int, counter_start_ms: int) -> int:
         """Start up and set up from `at_us`; answers when the first pass begins. Every pin floats meanwhile."""
         for output in self.outputs:
-            output.values.add(at_us, -1)
+            output.values.add(at_us, output.unset)
         for machine in self.machines:
             machine.states.add(at_us, None)
         for slot in self.inputs:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..debounce import METHODS, Stepper
-from ..document import Debounce, InputPart, Task
+from ..document import Debounce, InputPart, OutputPart, Task
 from ..drives import Course
 from ..drives.steady import SteadyCourse
 from ..machines import CompiledMachine
@@ -91,11 +91,14 @@ class TaskSlot:
 class OutputSlot:
     """An output, the drive that runs on it, and the one that waits to begin."""
 
-    __slots__ = ("course", "id", "on", "pending", "values")
+    __slots__ = ("course", "id", "on", "pending", "unset", "values")
 
-    def __init__(self, output_id: str) -> None:
-        self.id = output_id
+    def __init__(self, part: OutputPart) -> None:
+        self.id = part.id
+        # What it does until set-up makes the pin an output: floats, unless a resistor holds it.
+        held = {"up": "high", "down": "low"}.get(part.hold)
+        self.unset = -1 if held is None else int(held == part.active_level)
         self.course: Course = SteadyCourse(False)
         self.pending: Course | None = None
         self.on = False
-        self.values = Tape(Kind.OUTPUT, output_id)
+        self.values = Tape(Kind.OUTPUT, part.id)

@@ -15,6 +15,8 @@ RULES = (
     electric.inverted,
     electric.lamp,
     electric.all_pins,
+    electric.relay_supply,
+    electric.unheld,
     clean.none,
     clean.counted,
     clean.too_short,

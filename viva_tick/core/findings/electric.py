@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..boards import Board, boards
+from ..cautions import CAUTIONS
 from ..document import InputPart, OutputPart, pointer
 from ..electrics import DIM_UA, PinState, both_states, effective, fed_by_pin, lamp_ua, pull_rail, resistor_for
-from ..units import amps, ohms, span, volts
+from ..units import amps, ms, ohms, span, volts
 from .finding import Case, Finding, Severity
 
 SHORT_UA = 100_000  # a press that draws this much is a short, whatever it is called
@@ -154,6 +155,59 @@ def lamp(case: Case) -> Iterator[Finding]:
             pointer=where,
             patch=({"op": "replace", "path": where, "value": better},) if better else (),
             mend=f"Take {ohms(better)}" if better else "",
+        )
+
+
+BOARD_UA = 50_000  # what a small board takes itself (common practice)
+
+
+def relay_supply(case: Case) -> Iterator[Finding]:
+    """Relay coils fed by the board's own supply take more than it gives, or nearly."""
+    board = boards()[case.bench.board]
+    fed = [(n, part) for n, part in enumerate(case.bench.outputs) if part.kind == "relay" and not part.own_supply]
+    total_ua = sum(part.coil_ua for _, part in fed)
+    over = total_ua + BOARD_UA > board.supply_ua
+    if not over and len(fed) < 2:
+        return
+    names = " and ".join(part.name for _, part in fed[:2]) + ("" if len(fed) <= 2 else f" and {len(fed) - 2} more")
+    enough = f"more than the {amps(board.supply_ua)} it has" if over else f"of the {amps(board.supply_ua)} it has"
+    yield Finding(
+        code="wire.relay-supply",
+        severity=Severity.MUST if over else Severity.LOOK,
+        station="wire",
+        part=fed[0][1].id,
+        title="Relays hang on the board's supply",
+        sentence=f"{names} take {amps(total_ua)} together, {enough}; give them a supply of their own, grounds joined.",
+        numbers=(("coils together", amps(total_ua)), ("supply", amps(board.supply_ua))),
+        pointer=pointer("outputs", fed[0][0], "own_supply"),
+        patch=tuple({"op": "replace", "path": pointer("outputs", n, "own_supply"), "value": True} for n, _ in fed),
+        mend="Give them their own supply",
+    )
+
+
+def unheld(case: Case) -> Iterator[Finding]:
+    """Nothing holds the pin of an output that could do harm until set-up has run."""
+    board = boards()[case.bench.board]
+    ready = ms(board.start_up_us + board.set_up_us)
+    for index, part in enumerate(case.bench.outputs):
+        low_relay = part.kind == "relay" and part.active_level == "low"
+        if part.hold != "none" or not (low_relay or part.load in CAUTIONS):
+            continue
+        where = pointer("outputs", index, "hold")
+        level = "up" if part.active_level == "low" else "down"
+        why = "a low-trigger board is on while its input is low" if low_relay else "what floats can switch it on"
+        yield Finding(
+            code="wire.unheld",
+            severity=Severity.LOOK,
+            station="wire",
+            part=part.id,
+            title=f"{part.name} can click on at power-on",
+            sentence=f"Until set-up has run, for {ready}, {part.pin} floats, and {why}.",
+            numbers=(("floats for", ready),),
+            pointer=where,
+            patch=({"op": "replace", "path": where, "value": level},),
+            mend=f"Hold it off: 10 kΩ to {'supply' if level == 'up' else 'ground'}",
+            show_us=(0,),
         )
 
 

@@ -10,6 +10,11 @@ const LANE = 34;
 const CLOSEST_US = 200;
 const NEAR_PX = 6;
 
+// Whether a lane shows the same in both runs, so that a ghost of it would say nothing.
+function alike(a, b) {
+  return Boolean(a?.t) && a.t.length === b.t.length && a.t.every((at, n) => at === b.t[n] && a.v[n] === b.v[n]);
+}
+
 export function strip() {
   // What is drawn is kept out of Alpine's reach: it changes at every frame and no template looks at it.
   let shown = null;
@@ -66,8 +71,8 @@ export function strip() {
       const box = { top: row * LANE, height: LANE };
       pen.fillStyle = paint["line-strong"];
       pen.fillRect(0, box.top + LANE - 1, w, 1);
-      if (before) ghost(pen, lane.kind, before.lanes[lane.id], view, box, paint);
       const mine = data?.lanes[lane.id];
+      if (before && mine && !alike(before.lanes[lane.id], mine)) ghost(pen, lane.kind, before.lanes[lane.id], view, box, paint);
       if (mine) LANES[lane.kind](pen, mine, view, box, paint, { states: shown.states[lane.of], timeout_us: shown.timeout_us });
     });
     drawCallipers(pen, height, paint);
