@@ -224,10 +224,12 @@ class Killed(unittest.TestCase):
 
         thread = threading.Thread(target=stream)
         thread.start()
-        time.sleep(1.5)
+        until = time.monotonic() + 30
+        while len(acknowledged) < 25 and time.monotonic() < until:
+            time.sleep(0.02)
         server.kill()
         thread.join()
-        self.assertGreater(len(acknowledged), 5)
+        self.assertGreaterEqual(len(acknowledged), 25)
         again = Server(folder)
         self.addCleanup(again.kill)
         with sqlite3.connect(folder / "viva-tick.sqlite") as connection:

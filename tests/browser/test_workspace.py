@@ -116,6 +116,12 @@ class Stations(BrowserCase):
             lambda: "lamp_out.blink(40UL, 250UL);" in self.script("return document.getElementById('code').textContent")
         )
 
+    def test_a_part_put_down_has_its_lanes_at_once(self) -> None:
+        self.open("benches/1/wire?picked=foot-pedal")
+        self.saved(lambda: self.one("#add-magnet").click())
+        self.assertEqual(self.text(".lane-label b"), "Magnet")
+        self.until(lambda: self.ink(0) > 300 and self.ink(1) > 300)
+
     def test_a_part_is_dropped_on_a_taken_pin_and_pins_are_found_again(self) -> None:
         self.open("benches/1/wire?picked=foot-pedal")
         drop = """

@@ -60,6 +60,12 @@ class TheModel(unittest.TestCase):
         states = [touching for _, touching in course.changes]
         self.assertTrue(all(a != b for a, b in itertools.pairwise(states)))
 
+    def test_a_four_legged_button_on_joined_legs_touches_always(self) -> None:
+        data = bench_data(push_bench())
+        data["inputs"][0] |= {"kind": "four-legged", "legs": "joined"}
+        bench = bench_from_data(data)
+        self.assertEqual(contact_course(bench, bench.inputs[0], bench.scenarios[0], 1).changes, ((0, True),))
+
 
 def capture(*edges: tuple[int, int]) -> Capture:
     return Capture(id="c", name="C", edges=tuple(Edge(at_us=at, level=level) for at, level in edges))

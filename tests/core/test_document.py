@@ -64,6 +64,7 @@ class Refusals(unittest.TestCase):
             ("/inputs/0/contact", {"kind": "model", "switch": "odd"}, "/inputs/0/contact/switch", "not known"),
             ("/inputs/0/contact", {"kind": "capture", "capture": "gone"}, "/inputs/0/contact/capture", "no capture"),
             ("/inputs/0/contact", {"kind": "dream"}, "/inputs/0/contact", "kind"),
+            ("/inputs/0/kind", "lever", "/inputs/0/kind", "not known"),
             ("/inputs/1/id", "foot-pedal", "/inputs/1/id", "taken"),
             ("/outputs/0/id", "foot-pedal", "/outputs/0/id", "taken"),
             ("/firmware/debounce/foot-pedal/interval_us", 1500, "/firmware/debounce/foot-pedal/interval_us", "whole"),

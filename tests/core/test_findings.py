@@ -68,6 +68,8 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("wire.pull-enable", on_board("dip-8bit-5v", "B0", "B3"), False),
     ("wire.reset", on_board("small-8bit-5v", "P0", "P5"), True),
     ("wire.starting", on_board("computer-3v3", "P4", "P5"), False),
+    ("wire.joined-legs", bench_with(("/inputs/0/kind", "four-legged"), ("/inputs/0/legs", "joined")), True),
+    ("wire.magnet", bench_with(("/inputs/0/kind", "magnet"), ("/inputs/0/speed_mm_s", 1000)), False),
     ("wire.same-rail", bench_with(("/inputs/0/wiring/pull", "down")), True),
     ("wire.same-rail", bench_with(("/inputs/0/wiring/contact_to", "supply")), True),
     ("wire.short", bench_with(("/inputs/0/wiring/pull", "up"), ("/inputs/0/wiring/pull_ohm", 10)), True),

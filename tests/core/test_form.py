@@ -13,6 +13,7 @@ from pathlib import Path
 from viva_tick.core.boards import boards
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.emit import TARGETS
+from viva_tick.core.kinds import INPUT_KINDS, OUTPUT_KINDS
 from viva_tick.core.recipes import RECIPES
 from viva_tick.core.switches import SWITCH_CLASSES
 
@@ -80,7 +81,7 @@ class Layers(unittest.TestCase):
 class Documentation(unittest.TestCase):
     def test_what_can_be_chosen_is_described(self) -> None:
         text = (ROOT / "docs" / "bench.md").read_text()
-        for names in (METHODS, SWITCH_CLASSES, boards(), RECIPES, TARGETS):
+        for names in (METHODS, SWITCH_CLASSES, boards(), RECIPES, TARGETS, INPUT_KINDS, OUTPUT_KINDS):
             for name in names:
                 self.assertIn(f"`{name}`", text)
 

@@ -55,6 +55,9 @@ def contact_course(bench: Bench, part: InputPart, scenario: Scenario, seed: int)
     bouncer = bouncer_for(bench, part, seed)
     closed_at_rest = part.wiring.normally == "closed"
     pushes = _pushes(part, scenario)
+    if part.kind == "four-legged" and part.legs == "joined":
+        # Wired to two legs that are one piece of metal: it touches whatever is done to it.
+        return ContactCourse(tuple(Move(at_us, pressed, at_us) for at_us, pressed in pushes), ((0, True),))
     moves: list[Move] = []
     changes: list[tuple[int, bool]] = [(0, closed_at_rest)]
     over = False  # whether the part is electrically over to its pressed side

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 
 from ..boards import boards
 from ..debounce import METHODS
+from ..kinds import INPUT_KINDS, OUTPUT_KINDS
 from ..switches import SWITCH_CLASSES
 from .bench import Bench
 from .firmware import ContactEvent, Machine
@@ -51,6 +52,11 @@ def _parts(bench: Bench) -> Iterator[Problem]:
         if board and board.pin(pin) is None:
             there = _either(found.id for found in board.pins)
             yield Problem(where, f"the board has no pin “{pin}”; {there} are there.")
+    kinds = [(pointer("inputs", n, "kind"), part.kind, list(INPUT_KINDS)) for n, part in enumerate(bench.inputs)]
+    kinds += [(pointer("outputs", n, "kind"), part.kind, list(OUTPUT_KINDS)) for n, part in enumerate(bench.outputs)]
+    for where, kind, known in kinds:
+        if kind not in known:
+            yield Problem(where, f"kind “{kind}” is not known; {_either(known)} are.")
     for index, source in enumerate(bench.inputs):
         where = pointer("inputs", index, "contact")
         if source.contact.kind == "model" and source.contact.switch not in SWITCH_CLASSES:

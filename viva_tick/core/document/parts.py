@@ -50,12 +50,19 @@ class Part(Doc):
 
 
 class InputPart(Part):
-    """A contact that a person or a thing moves. `active_level` is what the firmware takes for "pressed"."""
+    """A contact that a person or a thing moves. `active_level` is what the firmware takes for "pressed".
 
-    kind: Literal["button", "switch"] = "button"
+    `legs` counts for a four-legged button: wired across the contact, or to two legs that are always joined.
+    `magnet_mm` and `speed_mm_s` count for a magnet contact: how long the magnet is and how fast it passes.
+    """
+
+    kind: str = "button"
     wiring: Wiring = Wiring()
     active_level: Level = "low"
     contact: Contact = ModelledContact()
+    legs: Literal["across", "joined"] = "across"
+    magnet_mm: Annotated[int, Field(ge=1, le=1000)] = 20
+    speed_mm_s: Annotated[int, Field(ge=1, le=100_000)] = 200
 
 
 class OutputPart(Part):
@@ -66,7 +73,7 @@ class OutputPart(Part):
     (its forward drop) count for a lamp that the pin itself feeds: one whose load is "none".
     """
 
-    kind: Literal["lamp", "relay", "beeper"] = "lamp"
+    kind: str = "lamp"
     active_level: Level = "high"
     at_rest: Literal["off", "on"] = "off"
     load: Literal["none", "low-voltage", "mains", "heat", "motion", "light"] = "none"

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import behave, clean, electric, pins, wire
+from . import behave, clean, contacts, electric, pins, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
 
 RULES = (
@@ -10,6 +10,7 @@ RULES = (
     pins.shared,
     pins.abilities,
     pins.board_pulls,
+    contacts.joined_legs,
     electric.same_rail,
     electric.pull_value,
     electric.inverted,
@@ -23,6 +24,7 @@ RULES = (
     clean.too_long,
     behave.blocking,
     behave.rest_state,
+    contacts.magnet,
     pins.starting,
     wire.hazard,
 )

@@ -7,8 +7,9 @@ from typing import Any
 
 from ...core.boards import Board, boards
 from ...core.debounce import METHODS
-from ...core.document import Bench, ContactEvent, InputPart, OutputPart
+from ...core.document import Bench, ContactEvent, InputPart, ModelledContact, OutputPart
 from ...core.electrics import PinState, both_states, effective, fed_by_pin, lamp_ua, pull_range_ohm, resistor_for
+from ...core.kinds import INPUT_KINDS, OUTPUT_KINDS, InputKind, OutputKind
 from ...core.pins import best_free
 from ...core.recipes import free_id
 from ...core.units import amps, ohms, span, volts
@@ -49,6 +50,7 @@ def _context(desk: Desk) -> dict[str, Any]:
     context: dict[str, Any] = {
         "board": board,
         "board_volts": f"{board.logic_mv / 1000:g} V",
+        "output_words": [(kind.id, kind.name.lower()) for kind in OUTPUT_KINDS.values()],
         "all_boards": list(boards().values()),
         "pin_paths": _pin_paths(bench),
         "width": "is-few" if len(board.pins) <= 14 else "is-many" if len(board.pins) > 20 else "",
@@ -145,29 +147,17 @@ def _take_out(bench: Bench, part_id: str, side: str, index: int) -> list[dict[st
 class TrayPart:
     """Something that can be put down: what it is called, and the patch that puts it on the first free pin."""
 
-    kind: str
-    words: str
+    kind: InputKind | OutputKind
     id: str
     patch: list[dict[str, Any]]
 
 
-KINDS = (
-    ("button", "Button", "inputs"),
-    ("switch", "Switch", "inputs"),
-    ("lamp", "Lamp", "outputs"),
-    ("relay", "Relay", "outputs"),
-    ("beeper", "Beeper", "outputs"),
-)
-
-
-def _arrival(kind: str, words: str, side: str, ident: str, pin: str) -> InputPart | OutputPart:
+def _arrival(kind: InputKind | OutputKind, ident: str, pin: str) -> InputPart | OutputPart:
     """A part as it arrives: with sensible wiring."""
-    name = f"{words} {ident.removeprefix(kind).strip('-')}".strip()
-    if side == "outputs":
-        return OutputPart.model_validate({"id": ident, "name": name, "kind": kind, "pin": pin})
-    switch = "small-button" if kind == "button" else "toggle-switch"
-    contact = {"kind": "model", "switch": switch}
-    return InputPart.model_validate({"id": ident, "name": name, "kind": kind, "pin": pin, "contact": contact})
+    name = f"{kind.name} {ident.removeprefix(kind.id).strip('-')}".strip()
+    if isinstance(kind, OutputKind):
+        return OutputPart(id=ident, name=name, kind=kind.id, pin=pin)
+    return InputPart(id=ident, name=name, kind=kind.id, pin=pin, contact=ModelledContact(switch=kind.switch))
 
 
 def _tray(bench: Bench) -> list[TrayPart]:
@@ -175,9 +165,11 @@ def _tray(bench: Bench) -> list[TrayPart]:
     pins = {part.pin for part in bench.parts}
     taken = {part.id for part in bench.parts}
     tray: list[TrayPart] = []
-    for kind, words, side in KINDS:
-        ident = free_id(kind, taken)
-        part = _arrival(kind, words, side, ident, board.pins[0].id)
+    kinds: list[InputKind | OutputKind] = [*INPUT_KINDS.values(), *OUTPUT_KINDS.values()]
+    for kind in kinds:
+        side = "inputs" if isinstance(kind, InputKind) else "outputs"
+        ident = free_id(kind.id, taken)
+        part = _arrival(kind, ident, board.pins[0].id)
         pin = best_free(part, board, pins)
         if pin is None:
             continue
@@ -186,7 +178,7 @@ def _tray(bench: Bench) -> list[TrayPart]:
         if side == "inputs":
             debounce = {"method": "rest-first", "interval_us": METHODS["rest-first"].default_us}
             patch.append({"op": "add", "path": f"/firmware/debounce/{ident}", "value": debounce})
-        tray.append(TrayPart(kind, words, ident, patch))
+        tray.append(TrayPart(kind, ident, patch))
     return tray
 
 

@@ -155,7 +155,7 @@ export function strip() {
     component.stopped = strip.stopped ?? "";
     parts.labels.replaceChildren();
     if (!shown) return;
-    windows.take(shown.key, shown.windows, lanes().map((lane) => lane.id), shown.length_us);
+    windows.take(shown.key, shown.windows, shown.length_us);
     labels();
     wish();
     redraw();

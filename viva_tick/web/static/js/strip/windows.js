@@ -54,11 +54,11 @@ export class Windows {
   }
 
   // Windows that came with an edit.
-  take(key, windows, lanes, length) {
+  take(key, windows, length) {
     const run = this.run(key);
     for (const window of windows ?? []) {
       const column_us = (window.to_us - window.from_us) / window.columns;
-      if (window.from_us === 0 && window.to_us === length) run.whole = { ...window, names: lanes.join("|"), column_us };
+      if (window.from_us === 0 && window.to_us === length) run.whole = { ...window, names: Object.keys(window.lanes).join("|"), column_us };
       else run.fine = { ...window, column_us };
     }
   }
