@@ -122,6 +122,19 @@ class Stations(BrowserCase):
         self.assertEqual(self.text(".lane-label b"), "Magnet")
         self.until(lambda: self.ink(0) > 300 and self.ink(1) > 300)
 
+    def test_a_contact_is_dragged_to_the_other_rail(self) -> None:
+        self.open("benches/1/wire?picked=foot-pedal")
+        grip = self.one(".circuits [data-grip=contact] .grip-area")
+        chain = ActionChains(self.driver, duration=40).move_to_element(grip).click_and_hold()
+        self.saved(lambda: chain.move_by_offset(0, -40).move_by_offset(0, -40).release().perform())
+        self.until(lambda: "pressed or not, the same" in self.text("#frag-outs"))
+        grip = self.one(".circuits [data-grip=pull] .grip-area")
+        chain = ActionChains(self.driver, duration=40).move_to_element(grip).click_and_hold()
+        self.saved(lambda: chain.move_by_offset(0, 40).move_by_offset(0, 40).release().perform())
+        self.until(lambda: "reads the wrong way round" in self.text("#frag-outs"))
+        self.saved(lambda: self.one("[id='mend-wire.inverted-foot-pedal']").click())
+        self.assertIn("taken for pressed", self.text(".circuits figure:last-child"))
+
     def test_a_part_is_dropped_on_a_taken_pin_and_pins_are_found_again(self) -> None:
         self.open("benches/1/wire?picked=foot-pedal")
         drop = """
