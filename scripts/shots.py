@@ -24,6 +24,7 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "clean-mended": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "mend"),
     "behave": (f"{TIMER}/behave", "light", 1280, ""),
     "build": (f"{TIMER}/build", "light", 1280, ""),
+    "help": ("help", "light", 1280, ""),
     "clean-dark": (f"{TIMER}/clean?picked=foot-pedal", "dark", 1280, "show"),
 }
 DO = {

@@ -171,7 +171,7 @@ class Windows(unittest.TestCase):
 
 class Strangers(AppCase):
     def test_headers_on_every_kind_of_answer(self) -> None:
-        for url in ("/", "/benches/1/clean", "/api/benches/1", "/static/js/main.js", "/nowhere"):
+        for url in ("/", "/help", "/benches/1/clean", "/api/benches/1", "/static/js/main.js", "/nowhere"):
             headers = self.client.get(url).headers
             policy = headers["Content-Security-Policy"]
             self.assertIn("default-src 'none'", policy)

@@ -21,6 +21,7 @@ SCREENS = (
     "benches/1/clean",
     "benches/1/behave",
     "benches/1/build",
+    "help",
     "benches/99/wire",
 )
 

@@ -7,6 +7,8 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
+from ..core.cautions import CAUTIONS
+from ..core.debounce import METHODS
 from ..core.document import Bench, bench_data, bench_text
 from ..core.emit import TARGETS
 from ..core.engine import Kind, Trace
@@ -66,6 +68,12 @@ def _card(head: Revision) -> dict[str, Any]:
 def home() -> str:
     """All benches as cards, each with a miniature of its strip."""
     return render_template("home.html", cards=[_card(head) for head in benches().heads()], mini_width=MINI_W)
+
+
+@pages.get("/help")
+def help_page() -> str:
+    """The schools, the words, the sources, the cautions."""
+    return render_template("help.html", methods=list(METHODS.values()), cautions=CAUTIONS)
 
 
 @pages.get("/benches/<int:bench_id>")
