@@ -1,17 +1,17 @@
 // Where the browser's side begins: components are registered, then Alpine starts.
 import Alpine from "../vendor/alpine-csp.js";
-import { rails } from "./rails.js";
 import { listen } from "./controls.js";
 import { desk } from "./desk.js";
 import { interval } from "./interval.js";
 import { listenKeys } from "./keys.js";
 import { plain } from "./plain.js";
+import { rails } from "./rails.js";
 import { strip } from "./strip/strip.js";
 
-Alpine.data("rails", rails);
 Alpine.data("desk", desk);
 Alpine.data("interval", interval);
 Alpine.data("plain", plain);
+Alpine.data("rails", rails);
 Alpine.data("strip", strip);
 listen();
 listenKeys();
