@@ -219,6 +219,19 @@ class Passphrase(AppCase):
         self.assertEqual(self.client.get("/").status_code, 302)
         self.client.post("/enter", data={"passphrase": self.passphrase, "csrf_token": token})
         self.assertEqual(self.client.get("/").status_code, 200)
+        cookie = self.client.get_cookie("session")
+        assert cookie is not None
+        for passphrase, code in ((self.passphrase, 200), ("another lamp, another tray", 302)):
+            self.passphrase = passphrase
+            self.open()
+            self.client.set_cookie("session", cookie.value, domain="localhost")
+            self.assertEqual(self.client.get("/").status_code, code)
+
+    def test_another_host_name_is_refused_before_anything_is_asked(self) -> None:
+        for url in ("/", "/api/benches/1", "/enter"):
+            answer = self.client.get(url, headers={"Host": "evil.example"})
+            self.assertEqual(answer.status_code, 400, url)
+            self.assertIn("does not answer to that host name", answer.text)
 
     def test_serving_to_others_without_one_is_refused(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -8,6 +8,7 @@ import time
 from pathlib import Path
 
 from flask import Blueprint, Flask, Response, abort, current_app, redirect, render_template, request, session, url_for
+from werkzeug.exceptions import SecurityError
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 CSP = (
@@ -37,6 +38,12 @@ def secret_key(data: Path) -> str:
     return path.read_text().strip()
 
 
+def _ticket() -> str:
+    """What a session holds that was let in; another passphrase makes another one, so changing it shuts everyone out."""
+    key, passphrase = current_app.config["SECRET_KEY"], current_app.config["PASSPHRASE"]
+    return hmac.new(key.encode(), passphrase.encode(), "sha256").hexdigest()
+
+
 def secure(app: Flask) -> None:
     """Put the headers on every answer and the door before every page."""
 
@@ -50,7 +57,13 @@ def secure(app: Flask) -> None:
 
     @app.before_request
     def ask() -> Response | None:
-        if not app.config["PASSPHRASE"] or session.get("let_in") or request.endpoint in ("static", "door.enter"):
+        if isinstance(request.routing_exception, SecurityError):
+            raise request.routing_exception  # no page can be linked to for a host that is not ours
+        if (
+            not app.config["PASSPHRASE"]
+            or session.get("let_in") == _ticket()
+            or request.endpoint in ("static", "door.enter")
+        ):
             return None
         if request.path.startswith("/api/"):
             abort(401)
@@ -69,7 +82,7 @@ def enter() -> Response | str | tuple[str, int]:
         return render_template("enter.html", wrong=False)
     if hmac.compare_digest(request.form.get("passphrase", "").encode(), wanted.encode()):
         session.clear()
-        session["let_in"] = True
+        session["let_in"] = _ticket()
         return redirect(url_for("pages.home"))  # type: ignore[return-value]
     time.sleep(WRONG_PAUSE_S)
     return render_template("enter.html", wrong=True), 403

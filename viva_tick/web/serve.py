@@ -72,7 +72,8 @@ def serve(
         server = create_server(app, host=host, port=port, threads=THREADS, ident=None)
     except OSError as error:
         raise ServeError(f"Port {port} on {host} cannot be used: {error.strerror}. Name another with --port.") from None
-    shown = f"[{host}]" if ":" in host else host
+    reached = socket.gethostname() if host in ("0.0.0.0", "::") else host  # noqa: S104
+    shown = f"[{reached}]" if ":" in reached else reached
     print(f"Viva Tick is at http://{shown}:{server.effective_port}/  (stop it with Ctrl+C)", flush=True)
     try:
         server.run()

@@ -100,6 +100,7 @@ def _strip(
         "stopped": done.run.stopped,
         "scenario": done.run.scenario,
         "states": {m.id: [[state.id, state.name] for state in m.states] for m in bench.firmware.machines},
+        "names": {part.id: part.name for part in bench.parts} | {task.id: task.name for task in bench.firmware.tasks},
         "timeout_us": bench.firmware.watchdog.timeout_us,
         "windows": _windows(str(key), done.run, wanted),
     }

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..boards import Board, boards
 from ..cautions import CAUTIONS
-from ..document import InputPart, OutputPart, pointer
+from ..document import InputPart, OutputPart, Part, pointer
 from ..electrics import DIM_UA, PinState, both_states, effective, fed_by_pin, lamp_ua, pull_rail, resistor_for
 from ..units import amps, ms, ohms, span, volts
 from .finding import Case, Finding, Severity
@@ -40,6 +40,7 @@ def same_rail(case: Case) -> Iterator[Finding]:
 
 
 Fault = tuple[str, Severity, str, str]  # code, severity, end of the title, sentence
+Numbers = tuple[tuple[str, str], ...]
 
 
 def _pull_fault(part: InputPart, opened: PinState, drawn_ua: float) -> Fault | None:
@@ -60,6 +61,23 @@ def _pull_fault(part: InputPart, opened: PinState, drawn_ua: float) -> Fault | N
     return None
 
 
+def _value_finding(part: Part, fault: Fault, where: str, better: int | None, numbers: Numbers) -> Finding:
+    """A fault of a resistance, mended by a better value of it."""
+    code, severity, title, sentence = fault
+    return Finding(
+        code=code,
+        severity=severity,
+        station="wire",
+        part=part.id,
+        title=f"{part.name} {title}" if isinstance(part, OutputPart) else f"{part.name}: {title}",
+        sentence=sentence,
+        numbers=numbers,
+        pointer=where,
+        patch=({"op": "replace", "path": where, "value": better},) if better else (),
+        mend=f"Take {ohms(better)}" if better else "",
+    )
+
+
 def pull_value(case: Case) -> Iterator[Finding]:
     """An external pull shorts the supply, wastes current, or is too weak to hold the pin."""
     board = boards()[case.bench.board]
@@ -71,20 +89,8 @@ def pull_value(case: Case) -> Iterator[Finding]:
         closed, opened = (released, pressed) if released.touching else (pressed, released)
         drawn_ua = closed.contact_ua[1]
         if fault := _pull_fault(part, opened, drawn_ua):
-            code, severity, title, sentence = fault
-            where = pointer("inputs", index, "wiring", "pull_ohm")
-            yield Finding(
-                code=code,
-                severity=severity,
-                station="wire",
-                part=part.id,
-                title=f"{part.name}: {title}",
-                sentence=sentence,
-                numbers=(("pull", ohms(wiring.pull_ohm)), ("drawn when closed", amps(drawn_ua))),
-                pointer=where,
-                patch=({"op": "replace", "path": where, "value": GOOD_OHM},),
-                mend=f"Take {ohms(GOOD_OHM)}",
-            )
+            numbers = (("pull", ohms(wiring.pull_ohm)), ("drawn when closed", amps(drawn_ua)))
+            yield _value_finding(part, fault, pointer("inputs", index, "wiring", "pull_ohm"), GOOD_OHM, numbers)
 
 
 def inverted(case: Case) -> Iterator[Finding]:
@@ -136,26 +142,13 @@ def lamp(case: Case) -> Iterator[Finding]:
     for index, part in enumerate(case.bench.outputs):
         current_ua = lamp_ua(part, board)
         fault = _lamp_fault(part, board, current_ua) if fed_by_pin(part) else None
-        if fault is None:
-            continue
-        code, severity, title, sentence = fault
-        where = pointer("outputs", index, "resistor_ohm")
-        better = resistor_for(part, board)
-        yield Finding(
-            code=code,
-            severity=severity,
-            station="wire",
-            part=part.id,
-            title=f"{part.name} {title}",
-            sentence=sentence,
-            numbers=(
+        if fault:
+            numbers = (
                 ("resistor", ohms(part.resistor_ohm) if part.resistor_ohm else "none"),
                 ("current", amps(current_ua) if current_ua is not None else "unbounded"),
-            ),
-            pointer=where,
-            patch=({"op": "replace", "path": where, "value": better},) if better else (),
-            mend=f"Take {ohms(better)}" if better else "",
-        )
+            )
+            where = pointer("outputs", index, "resistor_ohm")
+            yield _value_finding(part, fault, where, resistor_for(part, board), numbers)
 
 
 BOARD_UA = 50_000  # what a small board takes itself (common practice)

@@ -144,9 +144,7 @@ function floating(pen, from, to, top, bottom, paint) {
   if (to - from > 56) label(pen, "floats", from, to, top + 5, paint.soft);
 }
 
-const BLOCKERS = { drive: "drive waits", debounce: "debounce waits", task: "task runs" };
-
-function blockedSpans(pen, data, view, box, paint) {
+function blockedSpans(pen, data, view, box, paint, extra) {
   for (const [from, to, what] of data.blocked) {
     const left = view.x(from);
     const right = view.x(to);
@@ -155,7 +153,7 @@ function blockedSpans(pen, data, view, box, paint) {
     pen.fillRect(left, box.top + 5, Math.max(right - left, 1.5), box.height - 10);
     pen.fillStyle = paint.hatch(pen, paint.must);
     pen.fillRect(left, box.top + 5, Math.max(right - left, 1.5), box.height - 10);
-    const words = `${BLOCKERS[what.split(" ")[0]] ?? what} ${Math.round((to - from) / 1000)} ms`;
+    const words = `${extra.names?.[what.split(" ")[1]] ?? what} holds it ${Math.round((to - from) / 1000)} ms`;
     if (right - left > 60) {
       pen.font = `600 ${FONT}`;
       const w = pen.measureText(words).width;
@@ -166,7 +164,7 @@ function blockedSpans(pen, data, view, box, paint) {
   }
 }
 
-function loop(pen, data, view, box, paint) {
+function loop(pen, data, view, box, paint, extra) {
   const middle = box.top + box.height / 2;
   const dense = new Path2D();
   const ticks = new Path2D();
@@ -189,7 +187,7 @@ function loop(pen, data, view, box, paint) {
   pen.globalAlpha = 0.28;
   pen.fill(dense);
   pen.globalAlpha = 1;
-  blockedSpans(pen, data, view, box, paint);
+  blockedSpans(pen, data, view, box, paint, extra);
 }
 
 function watchdog(pen, data, view, box, paint, extra) {
