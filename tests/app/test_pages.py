@@ -38,18 +38,18 @@ class Pages(AppCase):
     def test_a_new_bench_says_at_each_station_what_to_do_next(self) -> None:
         self.post("/benches/new", data={"name": "  Mine  "})
         for station, words in (
-            ("wire", "Put down a button from the tray"), ("clean", "Place a button in"), ("behave", "Take a recipe below"),
+            ("wire", "Put down a button"), ("clean", "Place a button in"), ("behave", "Take a recipe below"),
             ("build", "No part, no wire"),
         ):  # fmt: skip
-            self.assertIn(words, self.client.get(f"/benches/5/{station}").text)
+            self.assertIn(words, self.client.get(f"/benches/6/{station}").text)
 
     def test_a_bench_goes_out_as_a_file_and_comes_in_again(self) -> None:
         text = self.client.get("/benches/1/export.json").text
         self.assertEqual(bench_from_text(text), demo_bench("print-timer"))
         self.post("/benches/import", data={"file": (io.BytesIO(text.encode()), "x.json")})
-        self.assertEqual(self.head(5)["document"], self.head(1)["document"])
-        self.post("/benches/5/copy")
-        self.assertEqual(self.head(6)["document"]["name"], "Print timer, copy")
+        self.assertEqual(self.head(6)["document"], self.head(1)["document"])
+        self.post("/benches/6/copy")
+        self.assertEqual(self.head(7)["document"]["name"], "Print timer, copy")
         self.assertEqual(self.client.get("/benches/1/sketch.code").text, sketch(demo_bench("print-timer")))
         self.assertTrue(self.client.get("/benches/1/run.vcd?scenario=One print").text.startswith("$comment"))
         self.assertTrue(self.client.get("/benches/1/run.csv").text.startswith("time_us,kind,of,value"))
@@ -59,14 +59,14 @@ class Pages(AppCase):
         bad["inputs"][0]["pin"], bad["name"] = "D99", "x"
         for raw, said in (
             (json.dumps(bad).encode(), "/inputs/0/pin"), (b"\xff\xfe", "not text in UTF-8"), (b"{", "not JSON"),
-            (b'{"version": 2}', "this program reads version 1"),
+            (b'{"version": 3}', "this program reads versions 1 to 2"),
         ):  # fmt: skip
             page = self.post("/benches/import", data={"file": (io.BytesIO(raw), NASTY + ".json")})
             self.assertEqual(page.status_code, 422)
             self.assertIn(said, page.text)
             self.assertNotIn("<script>alert", page.text)
         self.assertEqual(self.post("/benches/import").status_code, 422)
-        self.assertEqual(self.client.get("/benches/5/wire").status_code, 404)
+        self.assertEqual(self.client.get("/benches/6/wire").status_code, 404)
 
     def test_nothing_typed_reaches_a_page_unescaped(self) -> None:
         data = json.loads(demo_text("print-timer"))
@@ -82,7 +82,7 @@ class Pages(AppCase):
         data["note"] = NASTY
         self.post("/benches/import", data={"file": (io.BytesIO(json.dumps(data).encode()), "x.json")})
         for station in STATIONS:
-            text = self.client.get(f"/benches/5/{station}").text
+            text = self.client.get(f"/benches/6/{station}").text
             self.assertNotIn("<script>alert", text)
             self.assertNotIn("49", text.split("strip-lanes")[0].split("bench-name")[1][:400])
         self.assertNotIn("<script>alert", self.client.get("/").text)

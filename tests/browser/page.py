@@ -79,6 +79,11 @@ class BrowserCase(unittest.TestCase):
             chain.send_keys(key)
         chain.perform()
 
+    def put_down(self, kind: str) -> None:
+        """A part from the tray."""
+        self.one("#find-part").click()
+        self.one(f"#add-{kind}").click()
+
     def drag(self, element: WebElement, by_x: int, steps: int = 6, drop: bool = True) -> None:
         chain = ActionChains(self.driver, duration=30).move_to_element(element).click_and_hold()
         for _ in range(steps):

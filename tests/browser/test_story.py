@@ -25,7 +25,7 @@ class Story(BrowserCase):
     def test_the_pedal_is_mended_by_dragging_along_the_chart(self) -> None:
         self.open()
         cards = self.all(".card-bench")
-        self.assertEqual(len(cards), 4)
+        self.assertEqual(len(cards), 5)
         self.assertTrue(cards[0].find_elements(By.CSS_SELECTOR, ".mini path"))
         self.assertIn("Foot pedal counted twice", cards[0].text)
         cards[0].find_element(By.CSS_SELECTOR, ".card-open").click()

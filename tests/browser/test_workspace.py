@@ -18,6 +18,10 @@ SCREENS = (
     "",
     "benches/1/wire",
     "benches/1/wire?picked=focus-lamp",
+    "benches/1/wire?picked=bath-probe",
+    "benches/5/wire?picked=keys",
+    "boards",
+    "boards/mid-8bit-5v",
     "benches/1/clean",
     "benches/1/behave",
     "benches/1/build",
@@ -48,7 +52,7 @@ class Strip(BrowserCase):
         self.until(lambda: self.text(".strip-between") != before or True)
         rows = len(self.all(".lane-label"))
         self.keys("l")
-        self.until(lambda: len(self.all(".lane-label")) == rows + 4)
+        self.until(lambda: len(self.all(".lane-label")) == rows + 6)
         self.keys("g")
         self.until(
             lambda: self.one("[aria-label='G ghost of the run before']").get_attribute("aria-pressed") == "false"
@@ -88,19 +92,19 @@ class Stations(BrowserCase):
         self.open()
         self.one("#new-name").send_keys("From nothing")
         self.one("#new-name").submit()
-        self.until(lambda: self.all("#add-button"))
-        self.one("#add-button").click()
-        self.until(lambda: self.text("#frag-side").count("Button") >= 2)
+        self.until(lambda: self.all("#find-part"))
+        self.put_down("button")
+        self.until(lambda: self.all("#item-button"))
         self.assertEqual(self.one("#item-button").get_attribute("aria-current"), "true")
         self.one("[id='c/inputs/0/wiring/pull=none']").click()
         self.until(lambda: "the pin floats" in self.text("#frag-outs"))
         self.assertTrue(self.all(".circuit.is-floats"))
         self.one("#frag-outs [data-patch]").click()
         self.until(lambda: "the pin floats" not in self.text("#frag-outs"))
-        self.one("#add-lamp").click()
+        self.put_down("lamp")
         self.until(lambda: self.all("#item-lamp"))
-        self.one("#pin-D2").click()
-        self.until(lambda: "Two parts on D2" in self.text("#frag-outs"))
+        self.one("#pin-D4").click()
+        self.until(lambda: "Two parts on D4" in self.text("#frag-outs"))
         self.one("#frag-outs [data-patch]").click()
         self.until(lambda: "Two parts" not in self.text("#frag-outs"))
         self.one("#first-scenario").click()
@@ -119,7 +123,7 @@ class Stations(BrowserCase):
 
     def test_a_part_put_down_has_its_lanes_at_once(self) -> None:
         self.open("benches/1/wire?picked=foot-pedal")
-        self.saved(lambda: self.one("#add-magnet").click())
+        self.saved(lambda: self.put_down("magnet"))
         self.assertEqual(self.text(".lane-label b"), "Magnet")
         self.until(lambda: self.ink(0) > 300 and self.ink(1) > 300)
 
@@ -152,7 +156,7 @@ class Stations(BrowserCase):
         self.until(lambda: "3.3 V" in self.text(".circuits"))
         self.until(lambda: "the board is now" in self.text("#toast").lower())
         self.one("#undo").click()
-        self.until(lambda: "5 V" in self.text(".circuits"))
+        self.until(lambda: "supply 5 V" in self.text(".circuits"))
 
     def test_a_refusal_stands_beside_its_control_which_goes_back(self) -> None:
         self.open("benches/1/behave")

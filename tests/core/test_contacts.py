@@ -46,13 +46,13 @@ class TheModel(unittest.TestCase):
         # A Guide to Debouncing (from memory): ordinary switches up to 6.2 ms; common practice: worn 10 to 20 ms.
         for switch, most_us in (("small-button", 6_200), ("toggle-switch", 6_200), ("worn-button", 20_000)):
             bench = with_switch(switch)
-            self.assertLessEqual(bounce_figures(bench, bench.inputs[0]).longest_settle_us, most_us)
+            self.assertLessEqual(bounce_figures(bench, bench.contacts[0]).longest_settle_us, most_us)
 
     @settings(max_examples=60, deadline=None)
     @given(st.sampled_from(list(SWITCH_CLASSES)), st.integers(1000, 60_000), st.integers(0, 500))
     def test_a_contact_ends_where_it_was_pushed(self, switch: str, hold_us: int, seed: int) -> None:
         bench = with_switch(switch, hold_us)
-        course = contact_course(bench, bench.inputs[0], bench.scenarios[0], seed)
+        course = contact_course(bench, bench.contacts[0], bench.scenarios[0], seed)
         times = [at for at, _ in course.changes]
         self.assertEqual(times, sorted(set(times)))
         self.assertFalse(course.changes[-1][1])
@@ -64,7 +64,7 @@ class TheModel(unittest.TestCase):
         data = bench_data(push_bench())
         data["inputs"][0] |= {"kind": "four-legged", "legs": "joined"}
         bench = bench_from_data(data)
-        self.assertEqual(contact_course(bench, bench.inputs[0], bench.scenarios[0], 1).changes, ((0, True),))
+        self.assertEqual(contact_course(bench, bench.contacts[0], bench.scenarios[0], 1).changes, ((0, True),))
 
 
 def capture(*edges: tuple[int, int]) -> Capture:
@@ -86,7 +86,7 @@ class Captures(unittest.TestCase):
             {"at_us": at, "level": v} for at, v in ((0, 1), (500, 0), (700, 1), (1500, 0), (80_000, 1))]}]  # fmt: skip
         data["inputs"][0]["contact"] = {"kind": "capture", "capture": "c"}
         bench = bench_from_data(data)
-        course = contact_course(bench, bench.inputs[0], bench.scenarios[0], 1)
+        course = contact_course(bench, bench.contacts[0], bench.scenarios[0], 1)
         self.assertEqual(
             course.changes,
             ((0, False), (200_000, True), (200_200, False), (201_000, True), (300_000, False)),

@@ -53,8 +53,8 @@ def put(path: str, value: Any) -> Any:
 class Refusals(unittest.TestCase):
     def test_each_fault_has_its_pointer_and_its_sentence(self) -> None:
         for path, value, pointer, word in (
-            ("/version", 2, "/version", "reads version 1"),
-            ("/version", True, "/version", "reads version 1"),
+            ("/version", 3, "/version", "reads versions 1 to 2"),
+            ("/version", True, "/version", "reads versions 1 to 2"),
             ("/name", "", "/name", "empty"),
             ("/colour", "red", "/colour", "not a field"),
             ("/board", "other", "/board", "is not known"),
@@ -64,7 +64,12 @@ class Refusals(unittest.TestCase):
             ("/inputs/0/contact", {"kind": "model", "switch": "odd"}, "/inputs/0/contact/switch", "not known"),
             ("/inputs/0/contact", {"kind": "capture", "capture": "gone"}, "/inputs/0/contact/capture", "no capture"),
             ("/inputs/0/contact", {"kind": "dream"}, "/inputs/0/contact", "kind"),
-            ("/inputs/0/kind", "lever", "/inputs/0/kind", "not known"),
+            ("/inputs/0/kind", "lever", "/inputs/0", "not known"),
+            ("/inputs/2/a", "D99", "/inputs/2/a", "no pin"),
+            ("/inputs/3/high", {"value": 0.0, "ohm": 1.0}, "/inputs/3/high", "must differ"),
+            ("/outputs/0/paired_with", "nobody", "/outputs/0/paired_with", "no input"),
+            ("/outputs/1/id", "time-dial-push", "/outputs/1/id", "taken"),
+            ("/own_board", {}, "/own_board/id", "missing"),
             ("/inputs/1/id", "foot-pedal", "/inputs/1/id", "taken"),
             ("/outputs/0/id", "foot-pedal", "/outputs/0/id", "taken"),
             ("/firmware/debounce/foot-pedal/interval_us", 1500, "/firmware/debounce/foot-pedal/interval_us", "whole"),
@@ -116,6 +121,22 @@ class RoundTrips(unittest.TestCase):
     def test_a_document_read_back_is_the_same(self, made: tuple[Bench, Scenario]) -> None:
         self.assertEqual(bench_from_text(bench_text(made[0])), made[0])
 
+    def test_a_document_of_version_1_is_brought_up(self) -> None:
+        old = {
+            "version": 1, "name": "Old",
+            "inputs": [{"id": "b", "name": "B", "pin": "D2", "legs": "joined", "magnet_mm": 3, "speed_mm_s": 9},
+                       {"id": "m", "name": "M", "kind": "magnet", "pin": "D3", "legs": "across", "magnet_mm": 3}],
+            "outputs": [{"id": "l", "name": "L", "pin": "D8", "load": "low-voltage", "coil_ua": 1},
+                        {"id": "r", "name": "R", "kind": "relay", "pin": "D9", "coil_ua": 1, "resistor_ohm": 1, "drop_mv": 1}],
+        }  # fmt: skip
+        kept = json.dumps(old)
+        bench = bench_from_data(old)
+        self.assertEqual(json.dumps(old), kept, "what was given is left alone")
+        parts = [part.model_dump() for part in bench.parts]
+        self.assertEqual([part["kind"] for part in parts], ["button", "magnet", "lamp", "relay"])
+        self.assertEqual((parts[1]["magnet_mm"], parts[2]["fed"], parts[3]["coil_ua"]), (3, "module", 1))
+        self.assertEqual(bench_from_text(bench_text(bench)), bench)
+
     def test_demos_and_the_published_schema(self) -> None:
         for name in ORDER:
             self.assertEqual(bench_from_text(bench_text(demo_bench(name))), demo_bench(name))
@@ -138,7 +159,7 @@ class Edits(unittest.TestCase):
             (replace, LAMP + "/states/0/drives/focus-lamp", {"kind": "steady", "on": True}, "Lamp mode, Dark: Focus lamp on"),
             ("remove", LAMP + "/transitions/2", None, "Lamp mode: a way from state to state"),
             ("remove", LAMP, None, "machine Lamp mode taken out"),
-            ("add", "/outputs/-", {"id": "led", "name": "Led", "pin": "D2"}, "part Led added"),
+            ("add", "/outputs/-", {"id": "led", "name": "Led", "kind": "lamp", "pin": "D2"}, "part Led added"),
             (replace, "/name", "Timer", "bench Print timer is now Timer"),
             (replace, "/firmware/loop/tail_delay_us", 10_000, "delay at the end of the loop 0 ms → 10 ms"),
             ("remove", "/scenarios/2", None, "scenario Seven weeks on changed"),

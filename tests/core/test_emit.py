@@ -36,10 +36,10 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     trace = SkippingEngine().run(bench, scenario).trace
     zero, ready = board.start_up_us, board.start_up_us + board.set_up_us
     numbers = [zero, ready, scenario.length_us, scenario.counter_start_ms]
-    numbers += [board.cost_us.pass_, board.cost_us.read]
+    numbers += [board.cost_us.base, board.cost_us.read]
     numbers.append(idle_pass_us(bench) - bench.firmware.loop.tail_delay_us)
     lines = [" ".join(map(str, numbers))]
-    for part in bench.inputs:
+    for part in bench.contacts:
         level = trace.signal(Kind.LEVEL, part.id)
         pin = board.pin(part.pin)
         assert pin is not None
@@ -61,12 +61,16 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         trace = SkippingEngine().run(bench, scenario).trace
         self.assertFalse(trace.signal(Kind.RESET).times_us, "the double cannot reset")
         slack_us = idle_pass_us(bench)
-        for part in bench.outputs:
+        for part in bench.channels:
             number = int(part.pin.removeprefix("D"))
             signal = trace.signal(Kind.OUTPUT, part.id)
             active = part.active_level == "high"
+            # A pin that a resistor holds has its level from power-on; the sketch first writes it in set-up.
+            ready = bench.the_board.start_up_us + bench.the_board.set_up_us
             engine = [
-                (at, int((v == 1) == active)) for at, v in zip(signal.times_us, signal.values, strict=True) if v >= 0
+                (max(at, ready), int((v == 1) == active))
+                for at, v in zip(signal.times_us, signal.values, strict=True)
+                if v >= 0
             ]
             double = [(at, level) for at, level in written[number] if at < scenario.length_us]
             self.assertEqual([level for _, level in engine], [level for _, level in double])
@@ -111,9 +115,21 @@ class WireList(unittest.TestCase):
         for name in ORDER:
             bench = demo_bench(name)
             ends = " ".join(f"{wire.from_end} {wire.to_end}" for wire in wires(bench))
-            for part in bench.parts:
-                self.assertIn(f"Board {part.pin} {part.name}", ends)
-        self.assertEqual([part for part, _ in cautions(demo_bench("print-timer"))], ["Focus lamp"])
+            for claim in bench.claims:
+                name = bench.part(claim.part).name
+                self.assertRegex(ends, rf"(Board {claim.pin} {name})|({name}, output Board {claim.pin})")
+        self.assertEqual([part for part, _ in cautions(demo_bench("print-timer"))], ["Focus lamp", "Bath heater"])
+
+    def test_colours_follow_the_scheme_the_part_and_the_pair(self) -> None:
+        data = bench_data(demo_bench("quiz-table"))
+        data["inputs"][0]["wire_colour"] = "pink"
+        data["wire_colours"] |= {"ground": "blue", "signals": ["white"]}
+        rows = wires(bench_from_data(data))
+        colour = {(wire.part, wire.signal): wire.colour for wire in rows}
+        self.assertEqual(colour["ann-button", True], "pink")
+        self.assertEqual(colour["ann-lamp", True], "pink", "a pair has one colour")
+        self.assertEqual((colour["bo-button", True], colour["bo-lamp", True]), ("white", "white"))
+        self.assertEqual({wire.colour for wire in rows if "GND" in wire.from_end + wire.to_end}, {"blue"})
 
 
 if __name__ == "__main__":

@@ -14,13 +14,14 @@ from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.findings import Finding, Severity
+from viva_tick.core.kinds import INPUT_KINDS
 from viva_tick.core.study import study
 from viva_tick.core.timing import answers, difference, spread, tally
 from viva_tick.core.units import ms, signed_ms
 from viva_tick.demo import ORDER, demo_bench
 
 DOCS = Path(__file__).parents[2] / "docs"
-LAMP = {"id": "lamp", "name": "Lamp", "pin": "D8", "resistor_ohm": 100}
+LAMP = {"id": "lamp", "name": "Lamp", "kind": "lamp", "pin": "D8", "resistor_ohm": 100}
 RELAY = {"id": "lamp", "name": "Lamp", "pin": "D8", "kind": "relay", "load": "mains"}
 
 
@@ -51,9 +52,44 @@ def relays(count: int, coil_ua: int) -> Bench:
     return bench_with(("/outputs", boards), ("/firmware/machines", []))
 
 
+def with_parts(*parts: dict[str, Any], board: str = "mid-8bit-5v", machines: Any = ()) -> Bench:
+    """A bench of these parts alone; names follow ids, inputs are told from outputs by their kind."""
+    sides: dict[str, list[Any]] = {"inputs": [], "outputs": []}
+    for number, part in enumerate(parts):
+        whole = {"id": f"p{number}", "name": f"P{number}", **part}
+        sides["inputs" if whole["kind"] in INPUT_KINDS else "outputs"].append(whole)
+    scenario = {"name": "s", "length_us": 300_000, "stimuli": []}
+    data = {"version": 2, "name": "b", "board": board, **sides, "firmware": {"machines": list(machines)}}
+    return bench_from_data({**data, "scenarios": [scenario]})
+
+
+def spin(forward_first: bool) -> dict[str, Any]:
+    """A machine that steps a motor forward, then backward, and forgets to switch the first off."""
+    off = {"p0.forward": OFF} if forward_first else {}
+    return {
+        "id": "spin", "name": "Spin", "initial": "still",
+        "states": [{"id": "still", "name": "Still", "drives": {"p0.forward": OFF, "p0.backward": OFF}},
+                   {"id": "right", "name": "Right", "drives": {"p0.forward": ON}},
+                   {"id": "left", "name": "Left", "drives": {"p0.backward": ON, **off}}],
+        "transitions": [{"source": "still", "on": {"kind": "timeout", "after_us": 50_000}, "target": "right"},
+                        {"source": "right", "on": {"kind": "timeout", "after_us": 50_000}, "target": "left"}],
+    }  # fmt: skip
+
+
 PEDAL = ("/inputs/0/contact/switch", "foot-pedal")
 SHORT_TAP = ("/scenarios/0/stimuli/0/hold_us", 40_000)
-ON = {"kind": "steady", "on": True}
+ON, OFF = {"kind": "steady", "on": True}, {"kind": "steady", "on": False}
+BUTTON = {"kind": "button", "pin": "D2"}
+MODULE = {"kind": "module", "pin": "D2", "wiring": {"pull": "none"}}
+KEYS = {"kind": "matrix", "rows": ["D2", "D3"], "columns": ["D4", "D5"]}
+DIAL = {"kind": "encoder", "a": "D2", "b": "D3"}
+BUS = {"kind": "display", "data": "A4", "clock": "A5"}
+RGB = {"kind": "rgb", "red": {"pin": "D9"}, "green": {"pin": "D10"}, "blue": {"pin": "D11"}}
+MOTOR = {"kind": "motor", "forward": "D4", "backward": "D7", "hold": "down"}
+VALVE = {"kind": "solenoid", "pin": "D4", "load": "low-voltage"}
+HEATER = {"kind": "heater", "pin": "D4", "hold": "down"}
+LEVEL = {"kind": "level-sensor", "pin": "A0"}
+RADIO = "radio-32bit-3v3"
 WAIT = {"kind": "pulse", "length_us": 150_000, "blocking": True}
 CASES: tuple[tuple[str, Bench, bool], ...] = (
     # (code, a bench that must show it, whether a mend must be offered)
@@ -87,6 +123,61 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("wire.relay-supply", relays(2, 75_000), True),
     ("wire.relay-supply", relays(1, 480_000), True),
     ("wire.all-pins", bench_with(("/outputs", [{**LAMP, "id": f"l{n}", "pin": f"D{n + 3}"} for n in range(8)]), ("/firmware/machines", [])), False),
+    ("wire.floating", with_parts({**DIAL, "pull": "none"}), True),
+    ("wire.floating", with_parts({**KEYS, "pull": "none"}), True),
+    ("wire.module-legs", with_parts({**MODULE, "wired": "supply-pin-ground"}), True),
+    ("wire.module-legs", with_parts({**MODULE, "wired": "ground-supply-pin", "active_level": "high"}), True),
+    ("wire.module-legs", with_parts({**MODULE, "wired": "ground-pin-supply"}), True),
+    ("wire.module-legs", with_parts({**MODULE, "resistor_pins": "1-3"}), False),
+    ("wire.undecided", with_parts({**MODULE, "wired": "pin-ground-supply", "active_level": "high", "resistor_ohm": 30_000, "wiring": {"pull": "internal-up"}}), True),
+    ("wire.undecided", with_parts({"kind": "signal", "pin": "D2", "drives": "both", "high_mv": 2_500, "wiring": {"pull": "none"}}), False),
+    ("wire.pin-bus", with_parts(BUS, {"kind": "lamp", "pin": "A4"}), True),
+    ("wire.pin-bus", with_parts(BUS, {"kind": "button", "pin": "A5"}), True),
+    ("wire.pin-serial", with_parts({"kind": "commands", "pin": "D0"}, {"kind": "lamp", "pin": "D0"}), True),
+    ("wire.pin-serial", with_parts({"kind": "commands", "pin": "D0"}, {"kind": "lamp", "pin": "D1"}), True),
+    ("wire.not-dimmable", with_parts({"kind": "lamp", "pin": "D4", "dimmed": True}), True),
+    ("wire.not-dimmable", with_parts({**RGB, "red": {"pin": "D8"}}), True),
+    ("wire.not-dimmable", with_parts({**MOTOR, "speed": "D8"}), True),
+    ("wire.not-analogue", with_parts({**LEVEL, "pin": "D4"}), True),
+    ("wire.not-interrupt", with_parts({**DIAL, "b": "D4", "read_by": "interrupt"}), True),
+    ("wire.not-bus", with_parts({**BUS, "data": "D4"}), True),
+    ("wire.not-serial", with_parts({"kind": "commands", "pin": "D4"}), True),
+    ("wire.radio-shared", with_parts({**LEVEL, "pin": "P25", "upper_ohm": 10_000}, board=RADIO), True),
+    ("wire.no-converter", with_parts({**LEVEL, "pin": "P4", "upper_ohm": 10_000}, board="computer-3v3"), False),
+    ("wire.long-wire", with_parts({**BUTTON, "wiring": {"wire_cm": 800}}), True),
+    ("wire.pull-weak", with_parts({**BUTTON, "wiring": {"pull": "up", "pull_ohm": 33_000, "wire_cm": 500}}), True),
+    ("wire.over-volts", with_parts({**LEVEL, "pin": "P34"}, board=RADIO), True),
+    ("wire.over-volts", with_parts({"kind": "signal", "pin": "P4", "drives": "both"}, board=RADIO), False),
+    ("wire.over-volts", with_parts({"kind": "commands", "pin": "P3", "source": "radio", "high_mv": 5_000}, board=RADIO), False),
+    ("wire.over-volts", with_parts({"kind": "display", "data": "P21", "clock": "P22"}, board=RADIO), False),
+    ("wire.over-volts", with_parts({"kind": "signal-out", "pin": "D4", "stands_mv": 3_600}), False),
+    ("wire.trigger", with_parts({"kind": "relay", "pin": "P4", "trigger_mv": 4_000}, board=RADIO), False),
+    ("wire.trigger", with_parts({"kind": "signal-out", "pin": "P4", "trigger_mv": 3_500}, board=RADIO), False),
+    ("wire.grounds", with_parts({"kind": "signal", "pin": "D2", "grounds_joined": False}), True),
+    ("wire.grounds", with_parts({"kind": "relay", "pin": "D2", "own_supply": True, "grounds_joined": False}), True),
+    ("wire.base-bare", with_parts({**VALVE, "base_ohm": 0}), True),
+    ("wire.base-weak", with_parts({**VALVE, "base_ohm": 22_000}), True),
+    ("wire.base-weak", with_parts({**VALVE, "load_ua": 5_000_000}), False),
+    ("wire.pin-over", with_parts({**VALVE, "base_ohm": 150}), True),
+    ("wire.pin-over", with_parts({"kind": "beeper", "pin": "D4", "load_ua": 45_000, "base_ohm": 4_700}), True),
+    ("wire.pin-over", with_parts({"kind": "solid-state", "pin": "P4", "input_ua": 12_000, "hold": "down"}, board="computer-3v3"), False),
+    ("wire.no-diode", with_parts({**VALVE, "diode": False}), True),
+    ("wire.no-diode", with_parts({**MOTOR, "diodes": False}), True),
+    ("wire.port-over", with_parts(*({"kind": "beeper", "pin": f"D{n}", "load_ua": 19_000} for n in range(2, 8))), False),
+    ("wire.supply-over", with_parts({"kind": "servo", "pin": "D4", "own_supply": False}), True),
+    ("wire.supply-over", with_parts({"kind": "servo", "pin": "D4", "own_supply": False}, {**MOTOR, "forward": "D5", "own_supply": False}), True),
+    ("wire.relay-supply", with_parts({"kind": "relay-board", "relays": [{"id": "a", "name": "A", "pin": "D4", "hold": "up"}, {"id": "b", "name": "B", "pin": "D5", "hold": "up"}]}), True),
+    ("wire.unheld", with_parts({"kind": "relay-board", "own_supply": True, "relays": [{"id": "a", "name": "A", "pin": "D4"}, {"id": "b", "name": "B", "pin": "D5"}]}), True),
+    ("wire.unheld", with_parts({**MOTOR, "hold": "none"}), True),
+    ("wire.both-directions", with_parts(MOTOR, machines=[spin(False)]), False),
+    ("wire.no-cut-out", with_parts(HEATER), False),
+    ("wire.dims-mains", with_parts({"kind": "lamp", "pin": "D9", "load": "mains", "fed": "module", "dimmed": True, "hold": "down"}), True),
+    ("wire.ghosts", with_parts({**KEYS, "keys_at_once": 3}), True),
+    ("wire.ghosts", with_parts(KEYS), False),
+    ("wire.narrow", with_parts({"kind": "light-sensor", "pin": "A0", "fixed_ohm": 470_000}), True),
+    ("wire.narrow", with_parts({**LEVEL, "most_mv": 700}), False),
+    ("wire.over-scale", with_parts({**LEVEL, "most_mv": 5_400}), True),
+    ("wire.tolerance", with_parts({"kind": "temperature-sensor", "pin": "A0", "tolerance_percent": 20.0}), True),
     ("clean.none", bench_with(PEDAL, method="none", interval_ms=0), True),
     ("clean.too-short", bench_with(PEDAL, interval_ms=1), True),
     ("clean.too-short", bench_with(PEDAL, method="act-ignore", interval_ms=3), True),
@@ -129,6 +220,32 @@ class Rules(unittest.TestCase):
                 here = here[int(step)] if isinstance(here, list) else here[step]
             self.assertIsNotNone(here)
 
+    def test_no_rule_speaks_where_all_is_well(self) -> None:
+        for bench in (
+            with_parts(MODULE), with_parts({**MODULE, "wired": "pin-ground-supply", "active_level": "high"}),
+            with_parts({**KEYS, "diodes": True}), with_parts(DIAL), with_parts(BUS, {**BUS, "address": 40}),
+            with_parts(RGB), with_parts({**BUTTON, "wiring": {"wire_cm": 800, "pull": "up", "pull_ohm": 2_700}}),
+            with_parts({"kind": "slide-switch", "pin": "D4", "other_throw": "wired", "wiring": {"pull": "none"}}),
+            with_parts({"kind": "relay", "pin": "D4", "opto": True, "own_supply": True, "grounds_joined": False}),
+            with_parts({"kind": "panel-button", "pin": "D4", "lamp": {"pin": "D7"}}), with_parts(LEVEL), with_parts(VALVE),
+            with_parts({**LEVEL, "pin": "P34", "upper_ohm": 6_800}, board=RADIO),
+        ):  # fmt: skip
+            self.assertEqual(found(bench), {}, bench.parts)
+        self.assertNotIn("wire.both-directions", found(with_parts(MOTOR, machines=[spin(True)])))
+        self.assertNotIn(
+            "wire.both-directions", found(with_parts({**MOTOR, "both_on": "brakes"}, machines=[spin(False)]))
+        )
+
+    def test_both_directions_are_found_where_the_run_shows_them(self) -> None:
+        for forgets in (False, True):
+            bench = with_parts(MOTOR, machines=[spin(forgets)])
+            trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
+            ways = [trace.signal(Kind.OUTPUT, f"p0.{way}") for way in ("forward", "backward")]
+            at_end = [signal.values[-1] for signal in ways]
+            self.assertEqual(at_end == [1, 1], "wire.both-directions" in found(bench))
+        finding = found(with_parts(MOTOR, machines=[spin(False)]))["wire.both-directions"]
+        self.assertTrue(finding.show_us)
+
     def test_severity_of_a_lamp_that_can_hurt(self) -> None:
         self.assertEqual(found(CASES[-4][1])["behave.rest-state"].severity, Severity.LOOK)
         self.assertEqual(found(CASES[-1][1])["behave.rest-state"].severity, Severity.MUST)
@@ -149,7 +266,8 @@ class Rules(unittest.TestCase):
     def test_each_demo_shows_its_planted_weakness(self) -> None:
         planted = {
             "print-timer": {"wire.unheld", "clean.counted", "clean.too-short", "pace.blocking"},
-            "rain-barrel": {"wire.floating"},
+            "rain-barrel": {"wire.floating", "wire.no-diode", "wire.long-wire"},
+            "parcel-box": {"wire.ghosts", "wire.unheld"},
             "quiz-table": {"clean.counted", "clean.too-long"},
             "bicycle-lamp": {"clean.counted", "clean.too-long", "behave.rest-state"},
         }

@@ -37,7 +37,7 @@ class Vcd(unittest.TestCase):
             self.assertEqual(read.timescale["unit"], "us")
             states = {machine.id: [state.id for state in machine.states] for machine in bench.firmware.machines}
             for signal in trace.signals:
-                name_there = f"{signal.kind}.{signal.of.replace('-', '_')}"
+                name_there = f"{signal.kind}.{signal.of.replace('-', '_').replace('.', '__')}"
                 if signal.kind in (Kind.CONTACT, Kind.LEVEL, Kind.READING, Kind.CLEANED, Kind.OUTPUT):
                     wanted = [(at, BITS[v]) for at, v in zip(signal.times_us, signal.values, strict=True)]
                 elif signal.kind is Kind.STATE:
@@ -49,8 +49,8 @@ class Vcd(unittest.TestCase):
                     continue
                 there = [(at, value) for at, value in read[name_there].tv if (at, value) != (0, "x")]
                 self.assertEqual(there, [row for row in wanted if row != (0, "x")], name_there)
-            presses = trace.signal(Kind.EVENT, bench.inputs[0].id)
-            count = len(read[f"event.{bench.inputs[0].id.replace('-', '_')}_press"].tv)
+            presses = trace.signal(Kind.EVENT, bench.contacts[0].id)
+            count = len(read[f"event.{bench.contacts[0].id.replace('-', '_')}_press"].tv)
             self.assertEqual(count, presses.values.count("press"))
 
 

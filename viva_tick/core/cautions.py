@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from .document import Bench
+from .document import Bench, Channel, Part
+from .document.parts import Motor
 
 CAUTION = (
     "Use an enclosed, rated and fused module. Never touch or probe live terminals, and never lay them on anything "
@@ -18,4 +19,16 @@ CAUTIONS = {
 
 def cautions(bench: Bench) -> list[tuple[str, str]]:
     """(part, caution) for each output whose load can hurt."""
-    return [(part.name, CAUTIONS[part.load]) for part in bench.outputs if part.load in CAUTIONS]
+    return [(part.name, CAUTIONS[load]) for part, load in hazards(bench)]
+
+
+def hazards(bench: Bench) -> list[tuple[Channel | Part, str]]:
+    """(output, load) of everything whose load can hurt; a servo counts though no channel of it is switched."""
+    found: list[tuple[Channel | Part, str]] = []
+    for at, part in bench.placed:
+        channels = part.channels(at)
+        if not channels and (load := getattr(part, "load", "none")) in CAUTIONS:
+            found.append((part, load))
+        one_load = isinstance(part, Motor)
+        found += [(c, c.load) for c in (channels[:1] if one_load else channels) if c.load in CAUTIONS]
+    return found

@@ -47,12 +47,12 @@ def study_lines(bench: Bench, done: Study) -> Iterator[str]:
     yield f"{bench.name}: “{done.run.scenario}”, {at_s(done.run.trace.length_us)}, seed {done.run.seed}"
     if done.run.stopped:
         yield done.run.stopped
-    for part in bench.inputs:
+    for part in bench.contacts:
         counted = said.tallies[part.id]
         wait = said.waits[part.id]
         waited = f", wait {ms(wait.median)} (worst {ms(wait.most)})" if wait else ""
         yield f"    {part.name}: pressed {counted.made}, counted {counted.counted}{waited}"
-    for driven in bench.outputs:
+    for driven in bench.channels:
         yield f"    {driven.name}: on for {at_s(said.on_us[driven.id])}"
     why = f" ({said.longest_pass_why})" if said.longest_pass_why else ""
     yield f"    longest pass {ms(said.longest_pass_us)}{why}; resets {len(said.resets_us)}"

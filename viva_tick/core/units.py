@@ -48,7 +48,7 @@ def amps(ua: float) -> str:
 
 def volts(mv: float) -> str:
     """A voltage given in mV, to a hundredth of a volt."""
-    return f"{mv / 1000:.2f} V"
+    return f"{round(mv / 1000, 2) + 0.0:.2f} V"
 
 
 def span(least: float, most: float, words: Callable[[float], str]) -> str:

@@ -44,3 +44,13 @@ class RunRow(Base):
     key: Mapped[str] = mapped_column(String(32), primary_key=True)
     run: Mapped[bytes] = mapped_column(LargeBinary)
     at: Mapped[datetime] = mapped_column(index=True)
+
+
+class ShelfBoardRow(Base):
+    """A board of the user's own. `document` is JSON."""
+
+    __tablename__ = "shelf_board"
+
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    document: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime]

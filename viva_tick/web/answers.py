@@ -5,7 +5,7 @@ from __future__ import annotations
 from flask import Response, current_app, jsonify
 
 from ..core.document import DocumentError
-from ..store import Benches, Runs, Stale
+from ..store import Benches, Runs, Shelf, Stale
 
 
 def benches() -> Benches:
@@ -17,6 +17,12 @@ def benches() -> Benches:
 def runs() -> Runs:
     """Its cached runs."""
     found: Runs = current_app.extensions["runs"]
+    return found
+
+
+def shelf() -> Shelf:
+    """Its shelf of the user's own boards."""
+    found: Shelf = current_app.extensions["shelf"]
     return found
 
 

@@ -11,15 +11,17 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from .. import __version__
 from ..core.document import DocumentError
-from ..core.units import at_s, ms, ohms
+from ..core.units import amps, at_s, ms, ohms, volts
 from ..demo import ORDER, demo_bench
-from ..store import Benches, NoBench, Runs, Stale, open_database
+from ..store import Benches, NoBench, Runs, Shelf, Stale, open_database
 from .answers import refused, stale
 from .edits import edits
 from .imports import imports
 from .pages import pages
 from .security import secret_key, secure
+from .shelves import shelves
 from .strip_api import strips
+from .typed import typed
 
 MOST_UPLOAD = 8_000_000
 
@@ -42,12 +44,13 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
     engine = open_database(data / "viva-tick.sqlite")
     app.extensions["benches"] = Benches(engine)
     app.extensions["runs"] = Runs(engine)
+    app.extensions["shelf"] = Shelf(engine)
     CSRFProtect(app)
     secure(app)
-    for blueprint in (pages, edits, imports, strips):
+    for blueprint in (pages, edits, imports, shelves, strips):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.jinja_env.filters.update(ms=ms, at_s=at_s, ohms=ohms)
+    app.jinja_env.filters.update(ms=ms, at_s=at_s, ohms=ohms, amps=amps, volts=volts, typed=typed)
     app.jinja_env.globals["version"] = __version__
     _errors(app)
     if demo:

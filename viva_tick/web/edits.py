@@ -12,7 +12,7 @@ from ..core.edits import apply_patch, words
 from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, machine_from
 from ..store import Revision, Stale
-from .answers import benches, stale
+from .answers import benches, shelf, stale
 from .view import Place, view
 
 edits = Blueprint("edits", __name__)
@@ -79,11 +79,13 @@ def pins(bench_id: int) -> Any:
     body = _body()
     head = benches().head(bench_id)
     place = Place.of(body.get("place"))
-    board_id = body.get("board") or head.bench.board
-    if board_id not in boards():
+    asked = body.get("board")
+    own = shelf().get(str(asked)) if asked else head.bench.own_board
+    board = own or boards().get(str(asked)) or (None if asked else head.bench.the_board)
+    if board is None:
         raise DocumentError([Problem("/board", "there is no such board.")])
     try:
-        patch = move_patch(head.bench, board_id)
+        patch = move_patch(head.bench, board, own=own is not None)
     except NoFit as error:
         raise DocumentError(
             [Problem("/board", f"{error} Nothing was moved; take a part off, or another board.")]

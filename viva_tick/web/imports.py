@@ -69,8 +69,8 @@ def _capture_id(bench: Bench, name: str) -> str:
 
 def _take(head: Revision, part_id: str, name: str, text: str, unit: Any) -> list[dict[str, Any]]:
     """The patch that adds a capture and lets the part bounce by it. Raises `EdgesError`, `DocumentError`."""
-    index = next((n for n, part in enumerate(head.bench.inputs) if part.id == part_id), None)
-    if index is None:
+    line = next((line for line in head.bench.contacts if line.id == part_id), None)
+    if line is None:
         raise DocumentError([Problem("/inputs", "choose the input part that the capture is of.")])
     read = read_edges(text, unit)
     stem = " ".join(name.rsplit(".", 1)[0].split())[:60] or "Capture"
@@ -82,7 +82,7 @@ def _take(head: Revision, part_id: str, name: str, text: str, unit: Any) -> list
         raise EdgesError(f"{error} Nothing was imported.") from None
     return [
         {"op": "add", "path": "/captures/-", "value": capture.model_dump(mode="json")},
-        {"op": "replace", "path": f"/inputs/{index}/contact", "value": {"kind": "capture", "capture": ident}},
+        {"op": "replace", "path": f"{line.at}/contact", "value": {"kind": "capture", "capture": ident}},
     ]
 
 

@@ -31,8 +31,8 @@ def _mini(bench: Bench, trace: Trace) -> list[dict[str, str]]:
         return round(MINI_W * at_us / trace.length_us, 1)
 
     rows: list[dict[str, str]] = []
-    signals = [(Kind.CONTACT, part.id, "contact") for part in bench.inputs]
-    signals += [(Kind.OUTPUT, part.id, "output") for part in bench.outputs]
+    signals = [(Kind.CONTACT, part.id, "contact") for part in bench.contacts]
+    signals += [(Kind.OUTPUT, part.id, "output") for part in bench.channels]
     for number, (kind, of, role) in enumerate(signals[:6]):
         base, top = number * MINI_LANE + 12, number * MINI_LANE + 3
         signal = trace.signal(kind, of)

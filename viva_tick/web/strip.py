@@ -32,14 +32,14 @@ class Lane:
 def lanes(bench: Bench, said: Answers, chosen: str | None = None) -> list[Lane]:
     """The lanes of a bench in the order contacts, machines, outputs, loop; the chosen input's come first."""
     found: list[Lane] = []
-    for part in sorted(bench.inputs, key=lambda part: part.id != chosen):
+    for part in sorted(bench.contacts, key=lambda part: part.id != chosen):
         found.append(Lane(f"contact {part.id}", "contact", part.id, part.name, f"contact · {part.pin}"))
         found.append(Lane(f"level {part.id}", "level", part.id, part.name, f"level at {part.pin}", extra=True))
         found.append(Lane(f"reading {part.id}", "reading", part.id, part.name, "as the firmware read it", extra=True))
         found.append(Lane(f"cleaned {part.id}", "cleaned", part.id, part.name, "cleaned"))
     for machine in bench.firmware.machines:
         found.append(Lane(f"state {machine.id}", "state", machine.id, machine.name, "machine"))
-    for driven in bench.outputs:
+    for driven in bench.channels:
         found.append(
             Lane(f"output {driven.id}", "output", driven.id, driven.name, f"{driven.pin} · on is {driven.active_level}")
         )

@@ -100,7 +100,7 @@ def _strip(
         "stopped": done.run.stopped,
         "scenario": done.run.scenario,
         "states": {m.id: [[state.id, state.name] for state in m.states] for m in bench.firmware.machines},
-        "names": {part.id: part.name for part in bench.parts} | {task.id: task.name for task in bench.firmware.tasks},
+        "names": {part.id: part.name for part in bench.lines} | {task.id: task.name for task in bench.firmware.tasks},
         "timeout_us": bench.firmware.watchdog.timeout_us,
         "windows": _windows(str(key), done.run, wanted),
     }
@@ -114,7 +114,7 @@ def _first_scenario(bench: Bench) -> dict[str, Any]:
     taken = {scenario.name for scenario in bench.scenarios}
     stimuli = [
         {"kind": "press", "input": part.id, "at_us": 300_000 + 500_000 * number, "hold_us": 150_000}
-        for number, part in enumerate(bench.inputs)
+        for number, part in enumerate(bench.contacts)
     ]
     name = next(n for i in range(1, 99) if (n := f"Each once {i}" if i > 1 else "Each once") not in taken)
     return {"name": name, "length_us": 1_000_000 + 500_000 * len(stimuli), "stimuli": stimuli}

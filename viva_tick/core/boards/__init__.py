@@ -4,9 +4,7 @@ Times in microseconds, resistances in ohm, voltages in millivolt, currents in mi
 logic voltage. Each file names its source: figures without one are common practice for such boards. Block costs are
 common practice for the board's clock.
 
-What a pin can do: digital, dimmable, analogue, interrupt, serial, bus, lamp (one is on the board). What it cannot, or
-what to mind: input-only, no-pull, boot-strapping (read by the board as it starts), reset, starts-analogue,
-radio-shared (its converter is not to be had while the radio is on).
+What a pin can do, cannot do, or what there is to mind about it, is a word of `ABILITIES`.
 """
 
 from __future__ import annotations
@@ -14,92 +12,144 @@ from __future__ import annotations
 import json
 from functools import cache
 from importlib import resources
+from typing import Annotated, Literal
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+
+Micros = Annotated[int, Field(ge=0, le=120_000_000)]
+MilliVolt = Annotated[int, Field(ge=500, le=60_000)]
+MicroAmp = Annotated[int, Field(ge=1, le=50_000_000)]
+Share = Annotated[float, Field(gt=0, lt=1)]
+Ohms = tuple[Annotated[int, Field(ge=1, le=100_000_000)], Annotated[int, Field(ge=1, le=100_000_000)]]
+Words = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80, pattern=r"^[^\x00-\x1f]*$")
+]
+Code = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,12}$")]
+BoardId = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]
+
+ABILITIES = {
+    "digital": "reads and drives",
+    "input-only": "only reads",
+    "dimmable": "can dim",
+    "analogue": "reads volts",
+    "interrupt": "can interrupt",
+    "serial-in": "serial, receives",
+    "serial-out": "serial, sends",
+    "bus-data": "bus, data",
+    "bus-clock": "bus, clock",
+    "lamp": "lamp on the board",
+    "no-pull": "no pull of its own",
+    "boot-strapping": "read as the board starts",
+    "reset": "resets the board",
+    "starts-analogue": "analogue until told otherwise",
+    "radio-shared": "no analogue while the radio is on",
+}
+Ability = Literal[
+    "digital",
+    "input-only",
+    "dimmable",
+    "analogue",
+    "interrupt",
+    "serial-in",
+    "serial-out",
+    "bus-data",
+    "bus-clock",
+    "lamp",
+    "no-pull",
+    "boot-strapping",
+    "reset",
+    "starts-analogue",
+    "radio-shared",
+]
 
 
 class _Data(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
 
 
 class Pin(_Data):
     """A pin: what the silk screen says, what the sketch calls it, what it can do."""
 
-    id: str
-    code: str
-    can: tuple[str, ...]
-    port: str | None = None
+    id: Code
+    code: Code
+    can: tuple[Ability, ...]
+    port: Annotated[str, Field(max_length=4)] | None = None
 
 
 class Costs(_Data):
-    """Microseconds each block of a pass takes; `pass` once a pass, the others once for each thing of their kind."""
+    """Microseconds each block of a pass takes; `base` once a pass, the others once for each thing of their kind."""
 
-    pass_: int
-    read: int
-    step: int
-    task: int
-    drive: int
+    base: Annotated[int, Field(ge=1, le=1_000_000)]
+    read: Micros
+    step: Micros
+    task: Micros
+    drive: Micros
 
 
 class PinCurrent(_Data):
     """What a pin may carry: to design for, and never to exceed. µA."""
 
-    design: int
-    absolute: int
+    design: MicroAmp
+    absolute: MicroAmp
 
 
 class PullEnable(_Data):
     """A bit that switches all internal pulls on, and its sense."""
 
-    name: str
-    active: str
+    name: Words
+    active: Literal["low", "high"]
 
 
 class Converter(_Data):
     """The analogue converter: resolution and reference."""
 
-    bits: int
-    reference_mv: int
+    bits: Annotated[int, Field(ge=6, le=24)]
+    reference_mv: MilliVolt
 
 
 class SketchWords(_Data):
     """What the board's own compiler calls things; used only by the emitted code. None: it has no such call."""
 
-    watchdog_header: str | None
-    watchdog_steps: tuple[str, ...]
-    pull_up_mode: str
-    pull_down_mode: str | None
+    watchdog_header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$")] | None
+    watchdog_steps: tuple[Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")], ...]
+    pull_up_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")]
+    pull_down_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")] | None
 
 
 class Board(_Data):
-    """A class of board. `sketch` is None where no `setup()` / `loop()` code can be made for it."""
+    """A class of board. `sketch` is None where no `setup()` / `loop()` code can be made for it. `pin_most_mv` is the
+    most that a pin stands; `schedule_us` how late a pass can begin because something else runs; `edge_bounce`: its
+    edge call-backs take a bounce time."""
 
-    id: str
-    name: str
-    source: str
-    supply_mv: int
-    logic_mv: int
-    low_below_share: float
-    high_from_share: float
-    pull_up_ohm: tuple[int, int]
-    pull_down_ohm: tuple[int, int] | None
+    id: BoardId
+    name: Words
+    source: Words
+    supply_mv: MilliVolt
+    logic_mv: MilliVolt
+    pin_most_mv: MilliVolt
+    low_below_share: Share
+    high_from_share: Share
+    pull_up_ohm: Ohms
+    pull_down_ohm: Ohms | None
     pull_enable: PullEnable | None
-    leak_na: int
+    leak_na: Annotated[int, Field(ge=0, le=1_000_000)]
     pin_ua: PinCurrent
-    port_ua: int | None
-    all_pins_ua: int
-    supply_ua: int
+    port_ua: MicroAmp | None
+    all_pins_ua: MicroAmp
+    supply_ua: MicroAmp
     analogue: Converter | None
-    start_up_us: int
-    set_up_us: int
-    interrupt_latency_us: int
-    clock_hz: int
-    int_bits: int
+    start_up_us: Micros
+    set_up_us: Micros
+    interrupt_latency_us: Micros
+    schedule_us: Micros = 0
+    edge_bounce: bool = False
+    clock_hz: Annotated[int, Field(ge=1_000, le=10_000_000_000)]
+    int_bits: Literal[16, 32, 64]
     cost_us: Costs
-    watchdog_steps_us: tuple[int, ...]
-    watchdog_modes: tuple[str, ...]
+    watchdog_steps_us: Annotated[tuple[Annotated[int, Field(ge=100, le=600_000_000)], ...], Field(max_length=40)]
+    watchdog_modes: tuple[Literal["interrupt", "reset", "interrupt-reset"], ...]
     sketch: SketchWords | None
-    pins: tuple[Pin, ...]
+    pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=80)]
 
     def pin(self, pin_id: str) -> Pin | None:
         """The pin of that name, or None."""
@@ -113,6 +163,5 @@ def boards() -> dict[str, Board]:
     for entry in resources.files(__name__).iterdir():
         if entry.name.endswith(".json"):
             data = json.loads(entry.read_text(encoding="utf-8"))
-            data["cost_us"]["pass_"] = data["cost_us"].pop("pass")
             found.append(Board.model_validate(data))
     return {board.id: board for board in sorted(found, key=lambda board: board.name)}

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..document import Bench, InputPart, Press, Scenario
+from ..document import Bench, ContactLine, Press, Scenario
+from ..document.parts import FourLegged
 from ..switches import SWITCH_CLASSES
 from .bounce import Bouncer, CaptureBouncer, ModelBouncer
 
@@ -26,14 +27,14 @@ class ContactCourse:
     changes: tuple[tuple[int, bool], ...]
 
 
-def bouncer_for(bench: Bench, part: InputPart, seed: int) -> Bouncer:
+def bouncer_for(bench: Bench, part: ContactLine, seed: int) -> Bouncer:
     """The part's own way of bouncing."""
     if part.contact.kind == "capture":
         return CaptureBouncer(bench.capture(part.contact.capture), first=seed - 1)
     return ModelBouncer(SWITCH_CLASSES[part.contact.switch], seed, part.id)
 
 
-def _pushes(part: InputPart, scenario: Scenario) -> list[tuple[int, bool]]:
+def _pushes(part: ContactLine, scenario: Scenario) -> list[tuple[int, bool]]:
     pushes: list[tuple[int, bool]] = []
     for stimulus in scenario.stimuli:
         if stimulus.input == part.id:
@@ -50,12 +51,12 @@ def _pushes(part: InputPart, scenario: Scenario) -> list[tuple[int, bool]]:
     return kept
 
 
-def contact_course(bench: Bench, part: InputPart, scenario: Scenario, seed: int) -> ContactCourse:
+def contact_course(bench: Bench, part: ContactLine, scenario: Scenario, seed: int) -> ContactCourse:
     """When the part's metal touches in that scenario, bounces included."""
     bouncer = bouncer_for(bench, part, seed)
     closed_at_rest = part.wiring.normally == "closed"
     pushes = _pushes(part, scenario)
-    if part.kind == "four-legged" and part.legs == "joined":
+    if isinstance(part.part, FourLegged) and part.part.legs == "joined":
         # Wired to two legs that are one piece of metal: it touches whatever is done to it.
         return ContactCourse(tuple(Move(at_us, pressed, at_us) for at_us, pressed in pushes), ((0, True),))
     moves: list[Move] = []

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import lru_cache
 
-from ..document import Bench, InputPart
+from ..document import Bench, ContactLine
 from ..document.parts import Capture
 from ..switches import SWITCH_CLASSES
 from .bounce import Bouncer, Burst, CaptureBouncer, SampleBouncer
@@ -63,12 +63,12 @@ def source_bouncer(source: str | Capture) -> Bouncer:
     return SampleBouncer(SWITCH_CLASSES[source], source) if isinstance(source, str) else CaptureBouncer(source)
 
 
-def contact_source(bench: Bench, part: InputPart) -> str | Capture:
+def contact_source(bench: Bench, part: ContactLine) -> str | Capture:
     """What decides how a part bounces: a class of switch, by id, or a capture."""
     return part.contact.switch if part.contact.kind == "model" else bench.capture(part.contact.capture)
 
 
-def bounce_figures(bench: Bench, part: InputPart) -> BounceFigures:
+def bounce_figures(bench: Bench, part: ContactLine) -> BounceFigures:
     """The part's bounces in numbers."""
     source = contact_source(bench, part)
     if isinstance(source, str):

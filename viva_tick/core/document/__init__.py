@@ -2,10 +2,32 @@
 
 from __future__ import annotations
 
-from .bench import Bench
+from .bench import Bench, WireColours
 from .firmware import ContactEvent, Debounce, Firmware, Loop, Machine, State, Task, TimeoutEvent, Transition, Watchdog
-from .load import MOST_BYTES, bench_data, bench_from_data, bench_from_text, bench_text, schema
-from .parts import Capture, CapturedContact, Edge, InputPart, ModelledContact, OutputPart, Part, Wiring
+from .load import (
+    MOST_BYTES,
+    bench_data,
+    bench_from_data,
+    bench_from_text,
+    bench_text,
+    board_from_data,
+    board_from_text,
+    board_text,
+    schema,
+)
+from .parts import (
+    Capture,
+    CapturedContact,
+    Channel,
+    Claim,
+    ContactLine,
+    Edge,
+    InputPart,
+    ModelledContact,
+    OutputPart,
+    Part,
+    Wiring,
+)
 from .problems import DocumentError, Problem, pointer
 from .scenario import Press, Scenario, SetTo
 
@@ -14,7 +36,10 @@ __all__ = [
     "Bench",
     "Capture",
     "CapturedContact",
+    "Channel",
+    "Claim",
     "ContactEvent",
+    "ContactLine",
     "Debounce",
     "DocumentError",
     "Edge",
@@ -34,11 +59,15 @@ __all__ = [
     "TimeoutEvent",
     "Transition",
     "Watchdog",
+    "WireColours",
     "Wiring",
     "bench_data",
     "bench_from_data",
     "bench_from_text",
     "bench_text",
+    "board_from_data",
+    "board_from_text",
+    "board_text",
     "pointer",
     "schema",
 ]

@@ -10,10 +10,12 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 class Doc(BaseModel):
     """Immutable, strict (no "5" for 5), and nothing beyond the named fields."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", strict=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", strict=True, allow_inf_nan=False)
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]
+# A part, or a dot and one of its contacts or channels behind it.
+Ref = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z0-9-]+)?$", max_length=80)]
 Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60, pattern=r"^[^\x00-\x1f]*$")]
 Note = Annotated[str, StringConstraints(max_length=2000)]
 LONGEST_US = 7 * 86_400_000_000

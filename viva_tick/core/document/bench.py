@@ -1,4 +1,4 @@
-"""The bench document, version 1."""
+"""The bench document, version 2."""
 
 from __future__ import annotations
 
@@ -6,45 +6,106 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ..boards import Board, boards
 from .base import Doc, Name, Note
 from .firmware import Debounce, Firmware
-from .parts import Capture, InputPart, OutputPart, Part
+from .parts import Capture, Channel, Claim, ContactLine, InputPart, OutputPart, Part
+from .parts.base import WireColour
 from .scenario import Scenario
 
 NOT_CLEANED = Debounce(method="none", interval_us=0)
 
 
-class Bench(Doc):
-    """One design: a board, its parts, its firmware, its scenarios."""
+class WireColours(Doc):
+    """The user's own scheme: a colour for each rail, and those that signal wires take in turn."""
 
-    version: Literal[1] = 1
+    supply: WireColour = "red"
+    ground: WireColour = "black"
+    signals: Annotated[tuple[WireColour, ...], Field(min_length=1, max_length=11)] = (
+        "yellow",
+        "green",
+        "blue",
+        "white",
+        "orange",
+        "violet",
+    )
+
+
+class Bench(Doc):
+    """One design: a board, its parts, its firmware, its scenarios.
+
+    `own_board` is a board of the user's own, kept whole in the bench so that the file needs nothing else; `board` is
+    its id then. `wire_cm` of a contact and all other figures are the parts' own.
+    """
+
+    version: Literal[2] = 2
     name: Name
     note: Note = ""
     board: str = "mid-8bit-5v"
+    own_board: Board | None = None
     inputs: Annotated[tuple[InputPart, ...], Field(max_length=32)] = ()
     outputs: Annotated[tuple[OutputPart, ...], Field(max_length=32)] = ()
     firmware: Firmware = Firmware()
     scenarios: Annotated[tuple[Scenario, ...], Field(max_length=64)] = ()
     captures: Annotated[tuple[Capture, ...], Field(max_length=32)] = ()
+    wire_colours: WireColours = WireColours()
 
     @property
     def parts(self) -> tuple[Part, ...]:
         """Every part, inputs first."""
         return (*self.inputs, *self.outputs)
 
-    def input(self, input_id: str) -> InputPart:
-        """The input part of that id; KeyError if there is none."""
-        for part in self.inputs:
-            if part.id == input_id:
-                return part
-        raise KeyError(input_id)
+    @property
+    def placed(self) -> tuple[tuple[str, Part], ...]:
+        """(JSON Pointer, part) of every part, inputs first."""
+        sides: tuple[tuple[str, tuple[Part, ...]], ...] = (("inputs", self.inputs), ("outputs", self.outputs))
+        return tuple((f"/{side}/{index}", part) for side, parts in sides for index, part in enumerate(parts))
 
-    def output(self, output_id: str) -> OutputPart:
-        """The output part of that id; KeyError if there is none."""
-        for part in self.outputs:
-            if part.id == output_id:
+    @property
+    def contacts(self) -> tuple[ContactLine, ...]:
+        """Every contact that the firmware can listen to, in the order in which it reads them."""
+        return tuple(line for at, part in self.placed for line in part.contacts(at))
+
+    @property
+    def channels(self) -> tuple[Channel, ...]:
+        """Every output that the firmware can switch, in the order in which it drives them."""
+        return tuple(channel for at, part in self.placed for channel in part.channels(at))
+
+    @property
+    def lines(self) -> tuple[ContactLine | Channel, ...]:
+        """Every contact and every output."""
+        return (*self.contacts, *self.channels)
+
+    @property
+    def claims(self) -> tuple[Claim, ...]:
+        """Every pin that is claimed, by whom and for what."""
+        return tuple(claim for at, part in self.placed for claim in part.claims(at))
+
+    @property
+    def the_board(self) -> Board:
+        """The board: the user's own, or one that ships. KeyError for one that is not known."""
+        return self.own_board or boards()[self.board]
+
+    def part(self, part_id: str) -> Part:
+        """The part of that id; KeyError if there is none."""
+        for part in self.parts:
+            if part.id == part_id:
                 return part
-        raise KeyError(output_id)
+        raise KeyError(part_id)
+
+    def contact(self, line_id: str) -> ContactLine:
+        """The contact of that id; KeyError if there is none."""
+        for line in self.contacts:
+            if line.id == line_id:
+                return line
+        raise KeyError(line_id)
+
+    def channel(self, channel_id: str) -> Channel:
+        """The output of that id; KeyError if there is none."""
+        for channel in self.channels:
+            if channel.id == channel_id:
+                return channel
+        raise KeyError(channel_id)
 
     def scenario(self, name: str) -> Scenario:
         """The scenario of that name; KeyError if there is none."""
@@ -53,9 +114,9 @@ class Bench(Doc):
                 return scenario
         raise KeyError(name)
 
-    def debounce(self, input_id: str) -> Debounce:
-        """How that input is cleaned; an input not named in the firmware is not cleaned."""
-        return self.firmware.debounce.get(input_id, NOT_CLEANED)
+    def debounce(self, line_id: str) -> Debounce:
+        """How that contact is cleaned; one not named in the firmware is not cleaned."""
+        return self.firmware.debounce.get(line_id, NOT_CLEANED)
 
     def capture(self, capture_id: str) -> Capture:
         """The capture of that id; KeyError if there is none."""

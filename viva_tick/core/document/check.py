@@ -4,12 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from ..boards import boards
+from ..boards import Board, boards
 from ..debounce import METHODS
-from ..kinds import INPUT_KINDS, OUTPUT_KINDS
 from ..switches import SWITCH_CLASSES
 from .bench import Bench
 from .firmware import ContactEvent, Machine
+from .parts import (
+    Commands,
+    KeyMatrix,
+    Part,
+    Potentiometer,
+    RelayBoard,
+    ResistiveSensor,
+    VoltageSource,
+)
 from .problems import Problem, pointer
 
 
@@ -25,16 +33,77 @@ def _twice(names: Iterable[str], where: str, field: str) -> Iterator[Problem]:
         seen.add(name)
 
 
+def board_problems(board: Board, where: str = "") -> Iterator[Problem]:
+    """What the types let through in a board."""
+    seen: set[str] = set()
+    for index, pin in enumerate(board.pins):
+        if pin.id in seen:
+            yield Problem(f"{where}/pins/{index}/id", f"pin “{pin.id}” is there twice; give each its own name.")
+        seen.add(pin.id)
+    if board.low_below_share >= board.high_from_share:
+        yield Problem(f"{where}/low_below_share", "low must end below where high begins.")
+    for name in ("pull_up_ohm", "pull_down_ohm"):
+        ohm = getattr(board, name)
+        if ohm and ohm[0] > ohm[1]:
+            yield Problem(f"{where}/{name}", f"{ohm[0]} Ω to {ohm[1]} Ω is the wrong way round.")
+    if list(board.watchdog_steps_us) != sorted(set(board.watchdog_steps_us)):
+        yield Problem(f"{where}/watchdog_steps_us", "watchdog steps rise, each once.")
+    words = board.sketch
+    if words and words.watchdog_header and len(words.watchdog_steps) != len(board.watchdog_steps_us):
+        sentence = f"{len(words.watchdog_steps)} words for {len(board.watchdog_steps_us)} steps; give each step one."
+        yield Problem(f"{where}/sketch/watchdog_steps", sentence)
+
+
+def _board(bench: Bench) -> Iterator[Problem]:
+    own = bench.own_board
+    if own is None:
+        if bench.board not in boards():
+            yield Problem("/board", f"board “{bench.board}” is not known; {_either(boards())} would do.")
+        return
+    if own.id != bench.board:
+        yield Problem("/board", f"the bench's own board is “{own.id}”, not “{bench.board}”.")
+    yield from board_problems(own, "/own_board")
+
+
+def _ids(bench: Bench) -> Iterator[Problem]:
+    """Parts, their contacts and their channels: no two may have one name, nor names that code could not tell apart."""
+    taken: set[str] = set()
+    for at, part in bench.placed:
+        inner = {line.id for line in part.contacts(at)} | {channel.id for channel in part.channels(at)}
+        mine = {ident.replace(".", "-") for ident in inner} | {part.id}
+        if clash := sorted(mine & taken):
+            yield Problem(f"{at}/id", f"“{clash[0]}” is taken by another part; give each its own.")
+        taken |= mine
+
+
+def _one_part(at: str, part: Part) -> Iterator[Problem]:
+    if isinstance(part, KeyMatrix) and part.keys and len(part.keys) != len(part.rows) * len(part.columns):
+        crossings = len(part.rows) * len(part.columns)
+        yield Problem(f"{at}/keys", f"{len(part.keys)} keys for {crossings} crossings; name each or none.")
+    if isinstance(part, RelayBoard):
+        yield from _twice((relay.id for relay in part.relays), f"{at.strip('/')}/relays", "id")
+    if isinstance(part, Commands):
+        for index, name in enumerate(part.names):
+            if name in part.names[:index]:
+                yield Problem(f"{at}/names/{index}", f"“{name}” is there twice.")
+    if isinstance(part, ResistiveSensor):
+        if part.low.value == part.high.value or part.low.ohm == part.high.ohm:
+            yield Problem(f"{at}/high", "the two points of the curve must differ, in value and in ohm.")
+        if part.law == "power" and min(part.low.value, part.high.value) <= 0:
+            yield Problem(f"{at}/low/value", "a power law has no zero; give values above it.")
+        if part.law == "beta" and min(part.low.value, part.high.value) <= -KELVIN:
+            yield Problem(f"{at}/low/value", "nothing is that cold.")
+    elif isinstance(part, VoltageSource | Potentiometer) and part.least == part.most:
+        yield Problem(f"{at}/most", "the two ends of the scale must differ.")
+    if isinstance(part, VoltageSource) and part.least_mv == part.most_mv:
+        yield Problem(f"{at}/most_mv", "the two ends of the voltage must differ.")
+
+
+KELVIN = 273.15
+
+
 def _parts(bench: Bench) -> Iterator[Problem]:
-    board = boards().get(bench.board)
-    if board is None:
-        yield Problem("/board", f"board “{bench.board}” is not known; {_either(boards())} would do.")
-    yield from _twice((part.id for part in bench.inputs), "inputs", "id")
-    taken = {part.id for part in bench.inputs}
-    for index, part in enumerate(bench.outputs):
-        if part.id in taken:
-            yield Problem(pointer("outputs", index, "id"), f"“{part.id}” is taken by another part; give each its own.")
-        taken.add(part.id)
+    yield from _ids(bench)
     yield from _twice((capture.id for capture in bench.captures), "captures", "id")
     for index, capture in enumerate(bench.captures):
         times = [edge.at_us for edge in capture.edges]
@@ -45,30 +114,32 @@ def _parts(bench: Bench) -> Iterator[Problem]:
                 where,
                 f"{times[late]} µs comes before the edge above it ({times[late - 1]} µs); put edges in order of time.",
             )
-    captures = {capture.id for capture in bench.captures}
-    pins = [(pointer("inputs", index, "pin"), part.pin) for index, part in enumerate(bench.inputs)]
-    pins += [(pointer("outputs", index, "pin"), part.pin) for index, part in enumerate(bench.outputs)]
-    for where, pin in pins:
-        if board and board.pin(pin) is None:
+    board = bench.own_board or boards().get(bench.board)
+    for claim in bench.claims:
+        if board and board.pin(claim.pin) is None:
             there = _either(found.id for found in board.pins)
-            yield Problem(where, f"the board has no pin “{pin}”; {there} are there.")
-    kinds = [(pointer("inputs", n, "kind"), part.kind, list(INPUT_KINDS)) for n, part in enumerate(bench.inputs)]
-    kinds += [(pointer("outputs", n, "kind"), part.kind, list(OUTPUT_KINDS)) for n, part in enumerate(bench.outputs)]
-    for where, kind, known in kinds:
-        if kind not in known:
-            yield Problem(where, f"kind “{kind}” is not known; {_either(known)} are.")
-    for index, source in enumerate(bench.inputs):
-        where = pointer("inputs", index, "contact")
-        if source.contact.kind == "model" and source.contact.switch not in SWITCH_CLASSES:
+            yield Problem(claim.where, f"the board has no pin “{claim.pin}”; {there} are there.")
+    for at, part in bench.placed:
+        yield from _one_part(at, part)
+    captures = {capture.id for capture in bench.captures}
+    for line in bench.contacts:
+        where = f"{line.at}/contact"
+        if line.contact.kind == "model" and line.contact.switch not in SWITCH_CLASSES:
             yield Problem(
-                where + "/switch", f"class “{source.contact.switch}” is not known; {_either(SWITCH_CLASSES)} are."
+                where + "/switch", f"class “{line.contact.switch}” is not known; {_either(SWITCH_CLASSES)} are."
             )
-        elif source.contact.kind == "capture" and source.contact.capture not in captures:
-            yield Problem(where + "/capture", f"there is no capture “{source.contact.capture}” on this bench.")
+        elif line.contact.kind == "capture" and line.contact.capture not in captures:
+            yield Problem(where + "/capture", f"there is no capture “{line.contact.capture}” on this bench.")
+    inputs = {part.id for part in bench.inputs}
+    for index, output in enumerate(bench.outputs):
+        if output.paired_with and output.paired_with not in inputs:
+            yield Problem(
+                pointer("outputs", index, "paired_with"), f"there is no input “{output.paired_with}” on this bench."
+            )
 
 
 def _debounce(bench: Bench) -> Iterator[Problem]:
-    inputs = {part.id for part in bench.inputs}
+    inputs = {line.id for line in bench.contacts}
     for name, debounce in bench.firmware.debounce.items():
         where = pointer("firmware", "debounce", name)
         if name not in inputs:
@@ -91,8 +162,8 @@ def _machine(bench: Bench, index: int, machine: Machine) -> Iterator[Problem]:
         yield Problem(
             pointer(*where, "initial"), f"“{machine.initial}” is not a state of {machine.name}; {_either(states)} are."
         )
-    inputs = {part.id for part in bench.inputs}
-    outputs = {part.id for part in bench.outputs}
+    inputs = {line.id for line in bench.contacts}
+    outputs = {channel.id for channel in bench.channels}
     for number, state in enumerate(machine.states):
         for output in state.drives:
             if output not in outputs:
@@ -116,7 +187,7 @@ def _machine(bench: Bench, index: int, machine: Machine) -> Iterator[Problem]:
 
 def _scenarios(bench: Bench) -> Iterator[Problem]:
     yield from _twice((scenario.name for scenario in bench.scenarios), "scenarios", "name")
-    inputs = {part.id for part in bench.inputs}
+    inputs = {line.id for line in bench.contacts}
     for index, scenario in enumerate(bench.scenarios):
         for number, stimulus in enumerate(scenario.stimuli):
             where = ("scenarios", index, "stimuli", number)
@@ -128,7 +199,7 @@ def _scenarios(bench: Bench) -> Iterator[Problem]:
 
 def cross_check(bench: Bench) -> list[Problem]:
     """Every fault that the types let through."""
-    problems = [*_parts(bench), *_debounce(bench), *_scenarios(bench)]
+    problems = [*_board(bench), *_parts(bench), *_debounce(bench), *_scenarios(bench)]
     machine_ids = [machine.id for machine in bench.firmware.machines]
     problems += _twice(machine_ids, "firmware/machines", "id")
     problems += _twice((task.id for task in bench.firmware.tasks), "firmware/tasks", "id")

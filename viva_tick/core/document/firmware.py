@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..drives import Drive
-from .base import Doc, Id, Micros, MillisUs, Name
+from .base import Doc, Id, Micros, MillisUs, Name, Ref
 
 AtLeastMs = Annotated[int, Field(ge=1000, le=7 * 86_400_000_000, multiple_of=1000)]
 
@@ -23,7 +23,7 @@ class ContactEvent(Doc):
     """The cleaned contact was pressed or released."""
 
     kind: Literal["press", "release"]
-    input: Id
+    input: Ref
 
 
 class TimeoutEvent(Doc):
@@ -41,7 +41,7 @@ class State(Doc):
 
     id: Id
     name: Name
-    drives: dict[Id, Drive] = Field(default_factory=dict)
+    drives: dict[Ref, Drive] = Field(default_factory=dict)
 
 
 class Transition(Doc):
@@ -95,7 +95,7 @@ class Watchdog(Doc):
 class Firmware(Doc):
     """Everything the sketch does. An input that `debounce` does not name is not cleaned."""
 
-    debounce: dict[Id, Debounce] = Field(default_factory=dict)
+    debounce: dict[Ref, Debounce] = Field(default_factory=dict)
     machines: Annotated[tuple[Machine, ...], Field(max_length=32)] = ()
     tasks: Annotated[tuple[Task, ...], Field(max_length=32)] = ()
     loop: Loop = Loop()

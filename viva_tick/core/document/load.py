@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import copy
 import json
 from typing import Any
 
 from pydantic import ValidationError
 
+from ..boards import Board
 from .bench import Bench
-from .check import cross_check
+from .check import board_problems, cross_check
 from .problems import DocumentError, Problem, from_validation
+from .upgrade import STEPS
 
-CURRENT_VERSION = 1
+CURRENT_VERSION = 2
 MOST_BYTES = 4_000_000
 
 
@@ -20,10 +23,15 @@ def bench_from_data(data: Any) -> Bench:
     if not isinstance(data, dict):
         raise DocumentError([Problem("", "a bench is a JSON object with “version”, “name” and its parts.")])
     version = data.get("version")
+    if type(version) is int and version in STEPS:
+        data = copy.deepcopy(data)
+    while type(version) is int and version in STEPS:
+        data = STEPS[version](data)
+        version = data["version"]
     if version != CURRENT_VERSION or isinstance(version, bool):
         said = "has no version" if "version" not in data else f"is version {json.dumps(version)[:40]}"
         raise DocumentError(
-            [Problem("/version", f"this document {said}; this program reads version {CURRENT_VERSION}.")]
+            [Problem("/version", f"this document {said}; this program reads versions 1 to {CURRENT_VERSION}.")]
         )
     try:
         bench = Bench.model_validate_json(json.dumps(data))
@@ -41,19 +49,45 @@ def _whole(text: str) -> Any:
     return json.loads(text, parse_constant=refuse)
 
 
-def bench_from_text(text: str) -> Bench:
-    """A bench from JSON text. Raises `DocumentError`; text that is not JSON is refused with its line and column."""
+def _data_from(text: str) -> Any:
     if len(text) > MOST_BYTES:
         raise DocumentError([Problem("", f"the file is over {MOST_BYTES // 1_000_000} MB, which no bench needs.")])
     try:
-        data = _whole(text)
+        return _whole(text)
     except json.JSONDecodeError as error:
         raise DocumentError(
             [Problem("", f"this is not JSON: line {error.lineno}, column {error.colno}: {error.msg}.")]
         ) from None
     except (ValueError, RecursionError) as error:
         raise DocumentError([Problem("", f"this is not JSON that can be read: {error}.")]) from None
-    return bench_from_data(data)
+
+
+def bench_from_text(text: str) -> Bench:
+    """A bench from JSON text. Raises `DocumentError`; text that is not JSON is refused with its line and column."""
+    return bench_from_data(_data_from(text))
+
+
+def board_from_data(data: Any) -> Board:
+    """A board from parsed JSON. Raises `DocumentError` with a pointer and a sentence for each fault."""
+    if not isinstance(data, dict):
+        raise DocumentError([Problem("", "a board is a JSON object with “id”, “name”, its figures and its pins.")])
+    try:
+        board = Board.model_validate_json(json.dumps(data))
+    except ValidationError as error:
+        raise DocumentError(from_validation(data, error)) from None
+    if problems := list(board_problems(board)):
+        raise DocumentError(problems)
+    return board
+
+
+def board_from_text(text: str) -> Board:
+    """A board from JSON text. Raises `DocumentError`."""
+    return board_from_data(_data_from(text))
+
+
+def board_text(board: Board) -> str:
+    """The board as JSON text, for people."""
+    return json.dumps(board.model_dump(mode="json"), indent=2, ensure_ascii=False) + "\n"
 
 
 def bench_data(bench: Bench) -> dict[str, Any]:

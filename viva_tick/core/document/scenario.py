@@ -6,14 +6,14 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Doc, Id, Micros, Name, Note
+from .base import Doc, Micros, Name, Note, Ref
 
 
 class Press(Doc):
     """Pressed at `at_us`, let go `hold_us` later."""
 
     kind: Literal["press"] = "press"
-    input: Id
+    input: Ref
     at_us: Micros
     hold_us: Annotated[int, Field(ge=1000, le=7 * 86_400_000_000)]
 
@@ -22,7 +22,7 @@ class SetTo(Doc):
     """A switch put over: pressed (on) or released (off), and left there."""
 
     kind: Literal["set"] = "set"
-    input: Id
+    input: Ref
     at_us: Micros
     pressed: bool
 

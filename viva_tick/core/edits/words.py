@@ -9,19 +9,18 @@ import re
 from collections.abc import Callable
 from typing import Any
 
-from ..boards import boards
 from ..debounce import METHODS
 from ..document import Bench
-from ..units import ms
+from ..units import amps, ms, ohms, volts
 
 Phrase = Callable[[Bench, Bench, re.Match[str], dict[str, Any]], str]
 
 
 def _input_name(before: Bench, after: Bench, ident: str) -> str:
     for bench in (after, before):
-        for part in bench.parts:
-            if part.id == ident:
-                return part.name
+        names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.lines}
+        if ident in names:
+            return names[ident]
     return ident
 
 
@@ -46,13 +45,17 @@ def _part_field(before: Bench, after: Bench, found: re.Match[str], operation: di
         return "a part"
     if field == "name":
         return f"{was.name if was else ''} is now {part.name}"
-    if field == "pin":
-        return f"{part.name}: {was.pin if was else ''} → {part.pin}"
-    if field == "contact":
-        source = part.contact
+    where = f"/{side}/{index}/{field}"
+    for claim in (claim for claim in after.claims if claim.where == where):
+        pin = next((old.pin for old in before.claims if old.where == where), "")
+        return f"{claim.name}: {pin} → {claim.pin}"
+    for line in (line for line in after.contacts if where == f"{line.at}/contact"):
+        source = line.contact
         if source.kind == "capture":
-            return f"{part.name} bounces as captured"
-        return f"{part.name} bounces as a {source.switch.replace('-', ' ')}"
+            return f"{line.name} bounces as captured"
+        return f"{line.name} bounces as a {source.switch.replace('-', ' ')}"
+    if field == "hold" or field.endswith("/hold"):
+        return f"{part.name}: until set-up {_HOLDS[str(operation.get('value'))]}"
     words = {
         "wiring/pull": "pull",
         "wiring/pull_ohm": "pull",
@@ -63,8 +66,38 @@ def _part_field(before: Bench, after: Bench, found: re.Match[str], operation: di
         "load": "load",
         "kind": "kind",
     }
-    value = str(operation.get("value", ""))
-    return f"{part.name}: {words.get(field, field.replace('/', ' '))} {value.replace('-', ' ')}".rstrip()
+    return (
+        f"{part.name}: {words.get(field, _field_words(field))} {_value_words(field, operation.get('value'))}".rstrip()
+    )
+
+
+_HOLDS = {"none": "floats", "up": "held to supply", "down": "held to ground"}
+_UNITS: tuple[tuple[str, Callable[[int], str]], ...] = (
+    ("_ohm", ohms),
+    ("_ua", amps),
+    ("_mv", volts),
+    ("_cm", lambda cm: f"{cm} cm"),
+    ("_hz", lambda hz: f"{hz} Hz"),
+    ("_percent", lambda percent: f"{percent} %"),
+)
+
+
+def _field_words(field: str) -> str:
+    last = field.rsplit("/", maxsplit=1)[-1]
+    for ending, _ in _UNITS:
+        last = last.removesuffix(ending)
+    return last.replace("_", " ")
+
+
+def _value_words(field: str, value: Any) -> str:
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    for ending, words_of in _UNITS:
+        if field.endswith(ending) and isinstance(value, int | float):
+            return words_of(int(value))
+    if value is None or isinstance(value, dict | list):
+        return "" if value else "none"
+    return str(value).replace("-", " ")
 
 
 def _listed(what: str, of: Callable[[Bench], tuple[Any, ...]]) -> Phrase:
@@ -130,12 +163,14 @@ def _name(before: Bench, after: Bench, found: re.Match[str], operation: dict[str
 
 
 def _board(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
-    return f"the board is now: {boards()[after.board].name}"
+    return f"the board is now: {after.the_board.name}"
 
 
 PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/name", _name),
     (r"/board", _board),
+    (r"/own_board(?:/.*)?", lambda before, after, *_: f"the board is now: {after.the_board.name}"),
+    (r"/wire_colours/.*", lambda *_: "the colours of the wires"),
     (r"/firmware/debounce/([^/]+)(?:/.*)?", _interval),
     (r"/(inputs|outputs)/(\d+)/(.+)", _part_field),
     (r"/inputs(?:/.*)?", _listed("part", lambda bench: bench.inputs)),

@@ -10,58 +10,38 @@ from collections.abc import Iterator
 
 from ..boards import Board
 from ..contacts import ContactCourse
-from ..document import InputPart, Wiring
+from ..document.parts import ContactLine
 from ..seeds import between, stream
+from .circuit import Circuit, circuit_of
+from .pin import pin_state
 
 LOW, HIGH, FLOATING = 0, 1, -1
 
 
-def effective(part: InputPart, board: Board) -> Wiring:
-    """The wiring as the pin has it: an internal pull that the pin or the board does not have holds nothing."""
-    pin = board.pin(part.pin)
-    asked = part.wiring.pull
-    lacking = (pin is not None and "no-pull" in pin.can) or (asked == "internal-down" and board.pull_down_ohm is None)
-    return part.wiring.model_copy(update={"pull": "none"}) if asked.startswith("internal") and lacking else part.wiring
-
-
-def level_of(wiring: Wiring, touching: bool) -> int:
+def level_of(circuit: Circuit, board: Board, touching: bool) -> int:
     """LOW, HIGH or FLOATING for a contact that touches or not, once set-up has run."""
-    if touching:
-        return LOW if wiring.contact_to == "ground" else HIGH
-    return {"none": FLOATING, "down": LOW, "internal-down": LOW}.get(wiring.pull, HIGH)
+    return {"low": LOW, "high": HIGH}.get(pin_state(circuit, board, touching).verdict, FLOATING)
 
 
-def touching_at_rest(wiring: Wiring) -> bool:
-    """Whether the metal touches while nobody presses."""
-    return wiring.normally == "closed"
-
-
-def resting_level(wiring: Wiring) -> int:
-    """The level while nobody presses."""
-    return level_of(wiring, touching_at_rest(wiring))
-
-
-def pressed_level(wiring: Wiring) -> int:
-    """The level while pressed."""
-    return level_of(wiring, not touching_at_rest(wiring))
-
-
-def floats(wiring: Wiring) -> bool:
-    """Whether the pin floats with the contact open."""
-    return level_of(wiring, touching=False) == FLOATING
+def floats(line: ContactLine, board: Board) -> bool:
+    """Whether nothing at all holds the pin in one of the contact's two positions."""
+    circuit = circuit_of(line, board)
+    positions = {circuit.touching(pressed) for pressed in (False, True)}
+    return any(pin_state(circuit, board, touching).verdict == "floats" for touching in positions)
 
 
 def level_changes(
-    part: InputPart, board: Board, course: ContactCourse, length_us: int, seed: int
+    line: ContactLine, board: Board, course: ContactCourse, length_us: int, seed: int
 ) -> Iterator[tuple[int, int]]:
     """(instant, LOW or HIGH) at the pin, noise included, beginning with instant 0."""
-    wiring = effective(part, board)
-    noise = stream("noise", seed, part.id)
+    circuit = circuit_of(line, board)
+    levels = {touching: level_of(circuit, board, touching) for touching in (False, True)}
+    noise = stream("noise", seed, line.id)
     last = None
     changes = course.changes
     for index, (at_us, touching) in enumerate(changes):
         end_us = changes[index + 1][0] if index + 1 < len(changes) else length_us
-        level = level_of(wiring, touching)
+        level = levels[touching]
         if level != FLOATING:
             if level != last:
                 yield at_us, level

@@ -14,3 +14,13 @@ def at_least(ohm: float, series: tuple[int, ...] = E12) -> int:
             if value * decade >= ohm:
                 return value * decade
         decade *= 10
+
+
+def at_most(ohm: float, series: tuple[int, ...] = E12) -> int:
+    """The largest preferred value that is no larger than `ohm`, but 10 Ω at least."""
+    found = series[0]
+    decade = 1
+    while series[0] * decade <= ohm:
+        found = max(value * decade for value in series if value * decade <= ohm)
+        decade *= 10
+    return found

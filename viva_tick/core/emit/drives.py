@@ -18,11 +18,10 @@ struct Output {
   uint32_t on_ms = 0;
   uint32_t off_ms = 0;
 
-  Output(uint8_t pin_, uint8_t on_level_) : pin(pin_), on_level(on_level_) {}
-
+@MAKE@
   void put(bool value) {
     on = value;
-    digitalWrite(pin, value == (on_level == HIGH) ? HIGH : LOW);
+@TONE@    digitalWrite(pin, value == (on_level == HIGH) ? HIGH : LOW);
   }
 
   void begin() {
@@ -39,6 +38,21 @@ struct Output {
   }
 
   void steady(bool value) { start(STEADY, value, 0, 0); }
+"""
+
+MAKE = "  Output(uint8_t pin_, uint8_t on_level_) : pin(pin_), on_level(on_level_) {}\n"
+MAKE_WITH_TONE = """\
+  const uint16_t tone_hz;  // 0: its level is enough
+
+  Output(uint8_t pin_, uint8_t on_level_, uint16_t tone_hz_ = 0)
+      : pin(pin_), on_level(on_level_), tone_hz(tone_hz_) {}
+"""
+TONE = """\
+    if (tone_hz) {
+      if (value) tone(pin, tone_hz);
+      else noTone(pin);
+      return;
+    }
 """
 
 CALLS = {
@@ -105,4 +119,6 @@ def output_struct(bench: Bench) -> str:
     update += (WAITING if "PULSE_AND_WAIT" in used else "") + "      return;\n    }\n"
     update += "".join(text for kind, text in COURSES.items() if kind in used) + "  }\n};\n"
     enum = f"enum DriveKind : uint8_t {{ {', '.join(kinds)} }};\n\n"
-    return enum + HEAD + "".join(CALLS[kind] for kind in kinds[1:]) + update
+    sounds = any(channel.kind == "sounder" for channel in bench.channels)
+    head = HEAD.replace("@MAKE@", MAKE_WITH_TONE if sounds else MAKE).replace("@TONE@", TONE if sounds else "")
+    return enum + head + "".join(CALLS[kind] for kind in kinds[1:]) + update

@@ -99,7 +99,7 @@ def _timeouts(machine: Machine, names: MachineNames) -> list[str]:
 
 def functions(bench: Bench, machine: Machine, names: MachineNames) -> str:
     """Entering a state, and one step: the pass's edges in the order of the inputs, then the timeouts."""
-    edges = [part.id for part in bench.inputs if part.id in names.inputs]
+    edges = [part.id for part in bench.contacts if part.id in names.inputs]
     takes = "".join(f", Edge {snake(ident)}_edge" for ident in edges)
     body: list[str] = []
     for ident in edges:
@@ -114,5 +114,5 @@ def step_call(bench: Bench, machine: Machine, names: MachineNames) -> str:
     """The call of its step, or nothing for a machine that nothing moves."""
     if not machine.transitions:
         return ""
-    gives = "".join(f", {snake(part.id)}_edge" for part in bench.inputs if part.id in names.inputs)
+    gives = "".join(f", {snake(part.id)}_edge" for part in bench.contacts if part.id in names.inputs)
     return f"  {names.step}(now{gives});\n"

@@ -7,7 +7,7 @@ import re
 
 def snake(ident: str) -> str:
     """foot-pedal → foot_pedal; different ids never give the same name."""
-    return ident.replace("-", "_")
+    return ident.replace("-", "_").replace(".", "_")
 
 
 def upper(ident: str) -> str:
@@ -19,7 +19,7 @@ def pascals(idents: list[str]) -> dict[str, str]:
     """foot-pedal → FootPedal for each id, kept apart where two would be the same, and clear of short macros."""
     names: dict[str, str] = {}
     for ident in idents:
-        name = "".join(word[:1].upper() + word[1:] for word in ident.split("-"))
+        name = "".join(word[:1].upper() + word[1:] for word in ident.replace(".", "-").split("-"))
         if re.fullmatch(r"[A-Z]+\d*", name):
             name += "_"
         while name in names.values():

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import textwrap
 
-from ..boards import Board, SketchWords, boards
+from ..boards import Board, SketchWords
 from ..debounce import METHODS
-from ..document import Bench
+from ..document import Bench, Channel, Claim
+from ..document.parts import Sounder
 from .drives import output_struct
 from .machines import declarations, functions, machine_names, step_call
 from .names import comment, snake, upper
@@ -46,11 +47,15 @@ def _head(bench: Bench, board: Board, words: SketchWords) -> str:
 
 def _constants(bench: Bench, board: Board) -> str:
     lines = []
-    for part in bench.parts:
+    for part in bench.lines:
         pin = board.pin(part.pin)
         lines.append(f"const uint8_t {upper(part.id)}_PIN = {pin.code if pin else part.pin};  // {comment(part.name)}")
+    for claim in _unread(bench):
+        pin = board.pin(claim.pin)
+        note = f"{comment(claim.name)}: wired, not used by this sketch yet"
+        lines.append(f"const uint8_t {_unread_name(claim)} = {pin.code if pin else claim.pin};  // {note}")
     waits = []
-    for source in bench.inputs:
+    for source in bench.contacts:
         debounce = bench.debounce(source.id)
         method = METHODS[debounce.method]
         interval_ms = debounce.interval_us // 1000 if method.has_interval else 0
@@ -64,11 +69,14 @@ def _setup(bench: Bench, board: Board, words: SketchWords) -> str:
     lines = ["void setup() {"]
     if _guarded(bench, words):
         lines.append("  wdt_disable();  // it is still on after it has reset the board")
-    lines += [f"  {snake(part.id)}_out.begin();" for part in bench.outputs]
-    for part in bench.inputs:
-        modes = {"internal-up": words.pull_up_mode, "internal-down": words.pull_down_mode}
-        mode = modes.get(part.wiring.pull) or "INPUT"
-        lines.append(f"  pinMode({upper(part.id)}_PIN, {mode});")
+    lines += [f"  {snake(part.id)}_out.begin();" for part in bench.channels]
+    modes = {"internal-up": words.pull_up_mode, "internal-down": words.pull_down_mode}
+    for part in bench.contacts:
+        lines.append(f"  pinMode({upper(part.id)}_PIN, {modes.get(part.wiring.pull) or 'INPUT'});")
+    for claim in _unread(bench):
+        # The bus, the serial line and a servo are set up by what will use them; a row of keys floats until scanned.
+        if claim.pull != "none" or "analogue" in claim.needs:
+            lines.append(f"  pinMode({_unread_name(claim)}, {modes.get(claim.pull) or 'INPUT'});")
     names = machine_names(bench)
     if bench.firmware.machines or bench.firmware.tasks:
         lines.append("  const uint32_t now = millis();")
@@ -90,9 +98,9 @@ def _loop(bench: Bench, words: SketchWords) -> str:
     if guarded and firmware.watchdog.feed == "start":
         text += "  wdt_reset();\n"
     text += "  const uint32_t now = millis();  // read once: the whole pass agrees on the time\n"
-    if bench.inputs:
+    if bench.contacts:
         text += "\n  // Read and clean the inputs.\n"
-    for part in bench.inputs:
+    for part in bench.contacts:
         level = "LOW" if part.active_level == "low" else "HIGH"
         name, const = snake(part.id), upper(part.id)
         reading = f"digitalRead({const}_PIN) == {level}"
@@ -104,46 +112,67 @@ def _loop(bench: Bench, words: SketchWords) -> str:
         name, period_ms = snake(task.id), task.period_us // 1000
         text += f"\n  if (uint32_t(now - {name}_last) >= {period_ms}UL) {{\n    {name}_last += {period_ms}UL;\n"
         text += f"    run_{name}();\n  }}\n"
-    if bench.outputs:
+    if bench.channels:
         text += "\n  // Drive the outputs.\n"
-        text += "".join(f"  {snake(part.id)}_out.update(now);\n" for part in bench.outputs)
-    for part in bench.inputs:
+        text += "".join(f"  {snake(part.id)}_out.update(now);\n" for part in bench.channels)
+    for part in bench.contacts:
         debounce = bench.debounce(part.id)
         if METHODS[debounce.method].blocks and debounce.interval_us:
             text += f"\n  if ({snake(part.id)}_edge != NO_EDGE) delay({upper(part.id)}_WAIT_MS);  // everything stops\n"
     if firmware.loop.tail_delay_us:
         text += f"\n  delay({firmware.loop.tail_delay_us // 1000}UL);  // everything stops\n"
     used = {name for names_ in names.values() for name in names_.inputs}
-    idle = [f"  (void){snake(part.id)}_edge;  // no machine listens\n" for part in bench.inputs if part.id not in used]
+    idle = [
+        f"  (void){snake(part.id)}_edge;  // no machine listens\n" for part in bench.contacts if part.id not in used
+    ]
     text += "".join(idle)
     if guarded and firmware.watchdog.feed == "end":
         text += "\n  wdt_reset();\n"
     return text + "}\n"
 
 
+def _output(channel: Channel) -> str:
+    level = "LOW" if channel.active_level == "low" else "HIGH"
+    tone = f", {channel.part.tone_hz}" if isinstance(channel.part, Sounder) else ""
+    return f"Output {snake(channel.id)}_out({upper(channel.id)}_PIN, {level}{tone});\n"
+
+
+def _unread(bench: Bench) -> list[Claim]:
+    """Claims that neither a contact nor a channel stands for: wired, and not read or driven by the sketch yet."""
+    known = {f"{line.at}/pin" for line in bench.contacts}
+    driven = {(channel.part.id, channel.pin) for channel in bench.channels}
+    return [claim for claim in bench.claims if claim.where not in known and (claim.part, claim.pin) not in driven]
+
+
+def _unread_name(claim: Claim) -> str:
+    place = claim.where.split("/", 3)[3]
+    return (
+        f"{upper(claim.part)}_PIN" if place == "pin" else f"{upper(claim.part)}_{place.replace('/', '_').upper()}_PIN"
+    )
+
+
 def can_sketch(bench: Bench) -> bool:
     """Whether the bench's board is programmed with `setup()` and `loop()`."""
-    return boards()[bench.board].sketch is not None
+    return bench.the_board.sketch is not None
 
 
 def sketch(bench: Bench) -> str:
     """The whole sketch, as text. ValueError for a board without such a compiler: see `can_sketch`."""
-    board = boards()[bench.board]
+    board = bench.the_board
     words = board.sketch
     if words is None:
         raise ValueError(f"There is no sketch for this board: {board.name}.")
     names = machine_names(bench)
     machines = bench.firmware.machines
-    methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.inputs)
+    methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.contacts)
     sections = [_head(bench, board, words), _constants(bench, board)]
-    if bench.inputs:
+    if bench.contacts:
         sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
-        structs = [(METHODS[bench.debounce(part.id).method].sketch.struct, snake(part.id)) for part in bench.inputs]
+        structs = [(METHODS[bench.debounce(part.id).method].sketch.struct, snake(part.id)) for part in bench.contacts]
         sections.append("".join(f"{struct} {name}_clean;\n" for struct, name in structs))
-    if bench.outputs:
+    if bench.channels:
         sections.append(output_struct(bench))
-        levels = [(part, "LOW" if part.active_level == "low" else "HIGH") for part in bench.outputs]
-        sections.append("".join(f"Output {snake(p.id)}_out({upper(p.id)}_PIN, {level});\n" for p, level in levels))
+        sections.append("".join(map(_output, bench.channels)))
     sections += [declarations(machine, names[machine.id]) for machine in machines]
     for task in bench.firmware.tasks:
         name = snake(task.id)

@@ -6,7 +6,7 @@ from abc import abstractmethod
 
 from ..contacts import ContactCourse, contact_course
 from ..document import Bench, Scenario
-from ..electrics import FLOATING, effective
+from ..electrics import FLOATING, circuit_of
 from .contract import Budget, Engine, Run
 from .firmware import Firmware, WatchdogReset
 from .trace import Kind, Tape, Trace
@@ -24,7 +24,7 @@ class _PassEngine(Engine):
         seed = scenario.seed if seed is None else seed
         budget = budget or Budget()
         length_us = scenario.length_us
-        courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.inputs}
+        courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.contacts}
         firmware = Firmware(bench, courses, length_us, seed)
         stopped = None
         clock_us = firmware.boot(0, scenario.counter_start_ms)
@@ -77,9 +77,10 @@ def _float_before_set_up(tape: Tape, boots: list[tuple[int, int]]) -> Tape:
 
 def _trace(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse], end_us: int) -> Trace:
     tapes: list[Tape] = []
-    for part, slot in zip(bench.inputs, firmware.inputs, strict=True):
+    for part, slot in zip(bench.contacts, firmware.inputs, strict=True):
         levels = slot.levels
-        if effective(part, firmware.board).pull.startswith("internal"):
+        circuit = circuit_of(part, firmware.board)
+        if circuit.held and all(branch.inside for branch in circuit.held) and circuit.other is None:
             levels = _float_before_set_up(levels, firmware.boots)
         tapes += [_contact_signal(part.id, courses[part.id]), levels, slot.readings, slot.cleaned, slot.events]
     tapes += [slot.states for slot in firmware.machines]

@@ -8,7 +8,6 @@ they run one by one.
 
 from __future__ import annotations
 
-from ..boards import boards
 from ..clock import MASK, US_PER_MS
 from ..contacts import ContactCourse
 from ..debounce import PRESS
@@ -22,14 +21,14 @@ from .trace import Kind, Tape
 
 def idle_pass_us(bench: Bench) -> int:
     """How long a pass takes that has nothing to do."""
-    cost = boards()[bench.board].cost_us
+    cost = bench.the_board.cost_us
     firmware = bench.firmware
     return (
-        cost.pass_
-        + cost.read * len(bench.inputs)
+        cost.base
+        + cost.read * len(bench.contacts)
         + cost.step * len(firmware.machines)
         + cost.task * len(firmware.tasks)
-        + cost.drive * len(bench.outputs)
+        + cost.drive * len(bench.channels)
         + firmware.loop.tail_delay_us
     )
 
@@ -45,7 +44,7 @@ class Firmware:
     """The state of a board that runs a bench's firmware. Times are µs since power-on."""
 
     def __init__(self, bench: Bench, courses: dict[str, ContactCourse], length_us: int, seed: int) -> None:
-        board = boards()[bench.board]
+        board = bench.the_board
         costs = board.cost_us
         firmware = bench.firmware
         self.board = board
@@ -53,17 +52,17 @@ class Firmware:
             InputSlot(
                 number, part, bench.debounce(part.id), level_changes(part, board, courses[part.id], length_us, seed)
             )
-            for number, part in enumerate(bench.inputs)
+            for number, part in enumerate(bench.contacts)
         ]
-        input_ids = [part.id for part in bench.inputs]
-        output_ids = [part.id for part in bench.outputs]
+        input_ids = [part.id for part in bench.contacts]
+        output_ids = [part.id for part in bench.channels]
         self.machines = [MachineSlot(compile_machine(machine, input_ids, output_ids)) for machine in firmware.machines]
         self.tasks = [TaskSlot(task) for task in firmware.tasks]
-        self.outputs = [OutputSlot(part) for part in bench.outputs]
+        self.outputs = [OutputSlot(part) for part in bench.channels]
         self.passes = Tape(Kind.PASS)
         self.blocked = Tape(Kind.BLOCKED)
         self.resets = Tape(Kind.RESET)
-        self.pass_us, self.read_us, self.step_us = costs.pass_, costs.read, costs.step
+        self.pass_us, self.read_us, self.step_us = costs.base, costs.read, costs.step
         self.task_us, self.drive_us = costs.task, costs.drive
         self.tail_us = firmware.loop.tail_delay_us
         self.idle_us = idle_pass_us(bench)
@@ -91,7 +90,8 @@ class Firmware:
     def boot(self, at_us: int, counter_start_ms: int) -> int:
         """Start up and set up from `at_us`; answers when the first pass begins. Every pin floats meanwhile."""
         for output in self.outputs:
-            output.values.add(at_us, output.unset)
+            if not output.values.values or output.values.values[-1] != output.unset:
+                output.values.add(at_us, output.unset)
         for machine in self.machines:
             machine.states.add(at_us, None)
         for slot in self.inputs:
@@ -104,7 +104,8 @@ class Firmware:
         now_ms = self.counter(ready_us)
         for output in self.outputs:
             output.course, output.pending, output.on = SteadyCourse(False), None, False
-            output.values.add(ready_us, 0)
+            if output.unset:  # held off until now, it is off as before
+                output.values.add(ready_us, 0)
         for machine in self.machines:
             self._enter(machine, machine.machine.initial, now_ms, ready_us)
         for task in self.tasks:

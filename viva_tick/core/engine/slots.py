@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..debounce import METHODS, Stepper
-from ..document import Debounce, InputPart, OutputPart, Task
+from ..document import Channel, ContactLine, Debounce, Task
 from ..drives import Course
 from ..drives.steady import SteadyCourse
 from ..machines import CompiledMachine
@@ -34,7 +34,7 @@ class InputSlot:
         "wait_us",
     )
 
-    def __init__(self, number: int, part: InputPart, debounce: Debounce, changes: Iterator[tuple[int, int]]) -> None:
+    def __init__(self, number: int, part: ContactLine, debounce: Debounce, changes: Iterator[tuple[int, int]]) -> None:
         self.key = 2 * number
         self.active = 1 if part.active_level == "high" else 0
         self.debounce = debounce
@@ -93,7 +93,7 @@ class OutputSlot:
 
     __slots__ = ("course", "id", "on", "pending", "unset", "values")
 
-    def __init__(self, part: OutputPart) -> None:
+    def __init__(self, part: Channel) -> None:
         self.id = part.id
         # What it does until set-up makes the pin an output: floats, unless a resistor holds it.
         held = {"up": "high", "down": "low"}.get(part.hold)

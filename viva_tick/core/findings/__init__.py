@@ -2,22 +2,37 @@
 
 from __future__ import annotations
 
-from . import behave, clean, contacts, electric, pins, wire
+from . import behave, clean, contacts, electric, loads, pins, volts, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
 
 RULES = (
     wire.floating,
+    wire.module_legs,
+    volts.over_volts,
     pins.shared,
     pins.abilities,
+    pins.no_converter,
     pins.board_pulls,
     contacts.joined_legs,
     electric.same_rail,
+    electric.undecided,
     electric.pull_value,
+    electric.long_wire,
     electric.inverted,
-    electric.lamp,
-    electric.all_pins,
-    electric.relay_supply,
-    electric.unheld,
+    volts.trigger,
+    wire.grounds,
+    loads.lamp,
+    loads.base,
+    loads.pin_over,
+    loads.diode,
+    loads.sums_over,
+    loads.relay_supply,
+    wire.both_directions,
+    wire.cut_out,
+    loads.unheld,
+    loads.dims_mains,
+    contacts.ghosts,
+    volts.scales,
     clean.none,
     clean.counted,
     clean.too_short,

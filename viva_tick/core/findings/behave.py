@@ -22,9 +22,9 @@ def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
                 if isinstance(drive, Pulse) and drive.blocking:
                     where = pointer("firmware", "machines", number, "states", place, "drives", output, "blocking")
                     free = ({"op": "replace", "path": where, "value": False},)
-                    name = bench.output(output).name
+                    name = bench.channel(output).name
                     yield drive.length_us, f"drive {output}", "behave", name, where, free, "Let it run beside"
-    for part in bench.inputs:
+    for part in bench.contacts:
         debounce = bench.debounce(part.id)
         if debounce.method == "fixed-delay" and debounce.interval_us:
             patch, words = advised_debounce(case, part.id, "rest-first")
@@ -56,7 +56,7 @@ def blocking(case: Case) -> Iterator[Finding]:
             station=station,
             part=what.split()[-1],
             title=f"{name} stops the loop",
-            sentence=f"{ms(wait_us)} with no input read. The {ms(tap_us)} tap of {case.bench.input(tapped).name} in "
+            sentence=f"{ms(wait_us)} with no input read. The {ms(tap_us)} tap of {case.bench.contact(tapped).name} in "
             f"“{scenario}” can fall into it and be lost.",
             numbers=(("wait", ms(wait_us)), ("shortest tap", ms(tap_us))),
             pointer=where,
@@ -70,13 +70,13 @@ def rest_state(case: Case) -> Iterator[Finding]:
     """An output does not start as it should rest."""
     if not case.answers:
         return
-    for index, part in enumerate(case.bench.outputs):
+    for part in case.bench.channels:
         first = case.answers.first_on.get(part.id)
         wanted = part.at_rest == "on"
         if first is None or first == wanted:
             continue
         patch: Patch = ()
-        where = pointer("outputs", index, "at_rest")
+        where = f"{part.at}/at_rest"
         for number, machine in enumerate(case.bench.firmware.machines):
             place = next(place for place, state in enumerate(machine.states) if state.id == machine.initial)
             drives = [part.id in state.drives for state in machine.states]

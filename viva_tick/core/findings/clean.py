@@ -15,7 +15,7 @@ from .mends import advised_debounce
 
 def none(case: Case) -> Iterator[Finding]:
     """No debounce on a bouncing contact that triggers an action."""
-    for part in case.bench.inputs:
+    for part in case.bench.contacts:
         debounce = case.bench.debounce(part.id)
         figures = bounce_figures(case.bench, part)
         bare = debounce.method == "none" or (METHODS[debounce.method].has_interval and not debounce.interval_us)
@@ -41,7 +41,7 @@ def none(case: Case) -> Iterator[Finding]:
 
 def too_short(case: Case) -> Iterator[Finding]:
     """The interval is shorter than the bounce."""
-    for part in case.bench.inputs:
+    for part in case.bench.contacts:
         debounce = case.bench.debounce(part.id)
         method = METHODS[debounce.method]
         if not method.has_interval or not debounce.interval_us:
@@ -80,7 +80,7 @@ def too_short(case: Case) -> Iterator[Finding]:
 
 def too_long(case: Case) -> Iterator[Finding]:
     """The interval is longer than the shortest tap in the scenarios."""
-    for part in case.bench.inputs:
+    for part in case.bench.contacts:
         debounce = case.bench.debounce(part.id)
         method = METHODS[debounce.method]
         shortest = shortest_tap_us(case.bench, part.id)
@@ -108,7 +108,7 @@ def counted(case: Case) -> Iterator[Finding]:
     """Presses made are not the presses counted, in this run."""
     if not case.answers or not case.scenario:
         return
-    for index, part in enumerate(case.bench.inputs):
+    for index, part in enumerate(case.bench.contacts):
         tally = case.answers.tallies[part.id]
         if tally.agrees:
             continue

@@ -5,16 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..debounce import METHODS
-from ..document import pointer
+from ..document.parts import FourLegged, KeyMatrix, MagnetContact
+from ..electrics import ghost_example, key_name
 from ..units import ms
 from .finding import Case, Finding, Severity
 
 
 def joined_legs(case: Case) -> Iterator[Finding]:
     """A four-legged button is wired to two legs that are always joined."""
-    for index, part in enumerate(case.bench.inputs):
-        if part.kind == "four-legged" and part.legs == "joined":
-            where = pointer("inputs", index, "legs")
+    for at, part in case.bench.placed:
+        if isinstance(part, FourLegged) and part.legs == "joined":
             yield Finding(
                 code="wire.joined-legs",
                 severity=Severity.MUST,
@@ -24,16 +24,16 @@ def joined_legs(case: Case) -> Iterator[Finding]:
                 sentence="Both wires are on legs that are one piece of metal; turn the button by a quarter, or wire it "
                 "corner to corner.",
                 numbers=(("legs wired", "joined"),),
-                pointer=where,
-                patch=({"op": "replace", "path": where, "value": "across"},),
+                pointer=f"{at}/legs",
+                patch=({"op": "replace", "path": f"{at}/legs", "value": "across"},),
                 mend="Wire it corner to corner",
             )
 
 
 def magnet(case: Case) -> Iterator[Finding]:
     """A passing magnet closes its contact for less than the firmware needs to see it."""
-    for index, part in enumerate(case.bench.inputs):
-        if part.kind != "magnet":
+    for at, part in case.bench.placed:
+        if not isinstance(part, MagnetContact):
             continue
         closed_us = part.magnet_mm * 1_000_000 // part.speed_mm_s
         debounce = case.bench.debounce(part.id)
@@ -52,5 +52,28 @@ def magnet(case: Case) -> Iterator[Finding]:
             sentence=f"{part.magnet_mm} mm at {part.speed_mm_s} mm/s close it for {ms(closed_us)}; the firmware needs "
             f"{ms(needed_us)} to see it, so nothing faster than {fast} mm/s.",
             numbers=(("closed for", ms(closed_us)), ("needed", ms(needed_us))),
-            pointer=pointer("inputs", index, "speed_mm_s"),
+            pointer=f"{at}/speed_mm_s",
+        )
+
+
+def ghosts(case: Case) -> Iterator[Finding]:
+    """Keys without diodes: three at once show a fourth that nobody pressed."""
+    for at, part in case.bench.placed:
+        if not isinstance(part, KeyMatrix) or not (found := ghost_example(part)):
+            continue
+        pressed, shown = found
+        names = [key_name(part, key) for key in pressed]
+        asked = part.keys_at_once >= len(pressed)
+        yield Finding(
+            code="wire.ghosts",
+            severity=Severity.MUST if asked else Severity.NOTE,
+            station="wire",
+            part=part.id,
+            title=f"{part.name}: three keys at once show a fourth",
+            sentence=f"With {names[0]}, {names[1]} and {names[2]} held, {key_name(part, shown)} reads as pressed too: "
+            "the current finds its way through the other keys.",
+            numbers=(("keys at once", str(part.keys_at_once)), ("diodes", "none")),
+            pointer=f"{at}/diodes",
+            patch=({"op": "replace", "path": f"{at}/diodes", "value": True},) if asked else (),
+            mend="Give each key a diode" if asked else "",
         )

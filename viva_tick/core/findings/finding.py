@@ -24,6 +24,7 @@ class Severity(StrEnum):
 SEVERITY_WORDS = {Severity.MUST: "Must fix", Severity.LOOK: "Worth a look", Severity.NOTE: "Note"}
 
 Patch = tuple[dict[str, Any], ...]
+Numbers = tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)

@@ -4,23 +4,44 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..boards import Board, boards
-from ..document import InputPart, Part, pointer
-from ..pins import best_free, unfit
+from ..boards import Pin
+from ..document import Claim
+from ..document.parts import Commands
+from ..pins import best_free, pull_path, unfit
 from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
 
-# (ability, severity, end of the title, sentence); the first that fits a part speaks.
-MIND: tuple[tuple[str, Severity, str, str], ...] = (
-    ("reset", Severity.LOOK, "sits on the reset pin", "{} resets the board unless it is set up otherwise."),
+# Ability that is lacking: (code, end of the title, sentence).
+LACKING = {
+    "input-only": ("wire.input-only", "cannot be driven", "{} can only be read; it drives nothing."),
+    "no-pull": ("wire.no-pull", "is held by nothing", "{} has no pull of its own to switch on."),
+    "dimmable": ("wire.not-dimmable", "cannot be dimmed there", "{} can be on or off, nothing between."),
+    "analogue": ("wire.not-analogue", "is read as on or off there", "{} reads high or low, no volts."),
+    "interrupt": ("wire.not-interrupt", "interrupts nothing there", "An edge on {} cannot interrupt the loop."),
+    "bus-data": ("wire.not-bus", "is not on the bus", "{} is not the board's bus data pin."),
+    "bus-clock": ("wire.not-bus", "is not on the bus", "{} is not the board's bus clock pin."),
+    "serial-in": ("wire.not-serial", "is not heard", "{} does not receive the serial line."),
+}
+
+# (abilities, code, severity, end of the title, sentence); the first that fits a claim speaks.
+MIND: tuple[tuple[tuple[str, ...], str, Severity, str, str], ...] = (
+    (("reset",), "reset", Severity.LOOK, "sits on the reset pin", "{} resets the board unless it is set up otherwise."),
     (
+        ("boot-strapping",),
         "boot-strapping",
         Severity.LOOK,
         "may stop the board from starting",
         "The board reads {} as it starts; held the wrong way by a part, it does not start.",
     ),
-    ("serial", Severity.LOOK, "shares the serial pins", "{} talks to your computer; uploads and prints disturb it."),
     (
+        ("serial-in", "serial-out"),
+        "serial",
+        Severity.LOOK,
+        "shares the serial pins",
+        "{} talks to your computer; uploads and prints disturb it.",
+    ),
+    (
+        ("starts-analogue",),
         "starts-analogue",
         Severity.NOTE,
         "sits on a pin that starts analogue",
@@ -29,126 +50,170 @@ MIND: tuple[tuple[str, Severity, str, str], ...] = (
 )
 
 
-def _placed(case: Case) -> Iterator[tuple[str, int, Part]]:
-    for side, parts in (("inputs", case.bench.inputs), ("outputs", case.bench.outputs)):
-        for index, part in enumerate(parts):
-            yield side, index, part
+def _moved(case: Case, claim: Claim) -> tuple[Patch, str]:
+    taken = {placed.pin for placed in case.bench.claims}
+    to = best_free(claim, case.bench.the_board, taken)
+    return (({"op": "replace", "path": claim.where, "value": to},), f"Move to {to}") if to else ((), "")
 
 
-def _moved(case: Case, board: Board, part: Part, where: str) -> tuple[Patch, str]:
-    to = best_free(part, board, {placed.pin for placed in case.bench.parts})
-    return (({"op": "replace", "path": where, "value": to},), f"Move to {to}") if to else ((), "")
+def _why(first: Claim, second: Claim) -> tuple[str, str]:
+    """Code and sentence of two claims on one pin."""
+    pin = first.pin
+    for keeper, comer in ((first, second), (second, first)):
+        if keeper.bus:
+            return "wire.pin-bus", f"{keeper.name} needs {pin} for the bus; {comer.name} would hold the bus still."
+        if "serial-in" in keeper.needs:
+            return "wire.pin-serial", f"{keeper.name} arrives on {pin}; {comer.name} would drown it."
+    return "wire.pin-shared", f"{first.name} and {second.name} are both on {pin}; each needs a pin of its own."
 
 
 def shared(case: Case) -> Iterator[Finding]:
-    """Two parts on one pin."""
-    board = boards()[case.bench.board]
-    claims: dict[str, str] = {}
-    given: set[str] = {part.pin for part in case.bench.parts}
-    for side, index, part in _placed(case):
-        if part.pin not in claims:
-            claims[part.pin] = part.name
+    """Two claims on one pin. A bus line may be shared by what is on the bus."""
+    board = case.bench.the_board
+    first: dict[str, Claim] = {}
+    given = {claim.pin for claim in case.bench.claims}
+    for claim in case.bench.claims:
+        keeper = first.setdefault(claim.pin, claim)
+        if keeper is claim or (claim.bus and claim.bus == keeper.bus):
             continue
-        where = pointer(side, index, "pin")
-        to = best_free(part, board, given)
+        # The one that has no choice stays: the bus and the serial line have their pins.
+        mover = keeper if (claim.bus or "serial-in" in claim.needs) and not keeper.bus else claim
+        to = best_free(mover, board, given)
         given |= {to} if to else set()
+        code, sentence = _why(keeper, claim)
         yield Finding(
-            code="wire.pin-shared",
+            code=code,
             severity=Severity.MUST,
             station="wire",
-            part=part.id,
-            title=f"Two parts on {part.pin}",
-            sentence=f"{claims[part.pin]} and {part.name} are both on {part.pin}; each needs a pin of its own.",
-            numbers=(("pin", part.pin),),
-            pointer=where,
-            patch=({"op": "replace", "path": where, "value": to},) if to else (),
-            mend=f"Move {part.name} to {to}" if to else "",
+            part=mover.part,
+            title=f"Two parts on {claim.pin}",
+            sentence=sentence,
+            numbers=(("pin", claim.pin),),
+            pointer=mover.where,
+            patch=({"op": "replace", "path": mover.where, "value": to},) if to else (),
+            mend=f"Move {mover.name} to {to}" if to else "",
         )
 
 
 def abilities(case: Case) -> Iterator[Finding]:
     """A part on a pin that cannot do what it needs, or that has another duty."""
-    board = boards()[case.bench.board]
-    for side, index, part in _placed(case):
-        pin = board.pin(part.pin)
+    board = case.bench.the_board
+    told = any(isinstance(part, Commands) for part in case.bench.inputs)
+    for claim in case.bench.claims:
+        pin = board.pin(claim.pin)
         if pin is None:
             continue
-        where = pointer(side, index, "pin")
-        fault = unfit(part, pin)
-        if fault == "input-only":
-            said = ("input-only", Severity.MUST, "cannot be driven", f"{pin.id} can only be read; it drives nothing.")
-        elif fault == "no-pull":
-            said = ("no-pull", Severity.MUST, "is held by nothing", f"{pin.id} has no pull of its own to switch on.")
+        fault = unfit(claim, pin)
+        if fault == "analogue" and board.analogue is None:
+            continue  # no pin of this board would do: `no_converter` says so
+        if fault:
+            code, title, sentence = LACKING[fault]
+            said = (code, Severity.MUST, title, sentence.format(pin.id))
+        elif "analogue" in claim.needs and "radio-shared" in pin.can:
+            sentence = f"While the radio is on, {pin.id} reads no volts."
+            said = ("wire.radio-shared", Severity.LOOK, "cannot be read with the radio on", sentence)
         else:
-            known = next((row for row in MIND if row[0] in pin.can), None)
-            if known is None:
+            minded = _minded(claim, pin, told)
+            if minded is None:
                 continue
-            said = (known[0], known[1], known[2], known[3].format(pin.id))
+            said = minded
         code, severity, title, sentence = said
-        patch, mend = _moved(case, board, part, where)
+        patch, mend = _moved(case, claim) if severity is not Severity.NOTE else ((), "")
         yield Finding(
-            code=f"wire.{code}",
+            code=code,
             severity=severity,
             station="wire",
-            part=part.id,
-            title=f"{part.name} {title}",
+            part=claim.part,
+            title=f"{claim.name} {title}",
             sentence=sentence,
             numbers=(("pin", pin.id),),
-            pointer=where,
-            patch=patch if severity is not Severity.NOTE else (),
-            mend=mend if severity is not Severity.NOTE else "",
+            pointer=claim.where,
+            patch=patch,
+            mend=mend,
         )
+
+
+def _minded(claim: Claim, pin: Pin, told: bool) -> tuple[str, Severity, str, str] | None:
+    """What there is to mind about a pin that would do."""
+    for needs, code, severity, title, sentence in MIND:
+        hit = next((ability for ability in needs if ability in pin.can and ability not in claim.needs), None)
+        if hit is None or (code == "starts-analogue" and "analogue" in claim.needs):
+            continue
+        if hit == "serial-out" and told:
+            said = f"{pin.id} sends what the bench answers to its commands; a part on it would be driven by text."
+            return "wire.pin-serial", Severity.MUST, "sits on the serial line", said
+        return f"wire.{code}", severity, title, sentence.format(pin.id)
+    return None
+
+
+def no_converter(case: Case) -> Iterator[Finding]:
+    """An analogue part on a board that has no converter."""
+    if case.bench.the_board.analogue is not None:
+        return
+    for claim in case.bench.claims:
+        if "analogue" in claim.needs:
+            yield Finding(
+                code="wire.no-converter",
+                severity=Severity.MUST,
+                station="wire",
+                part=claim.part,
+                title=f"{claim.name}: this board reads no volts",
+                sentence="It has no converter. Take another board, or a converter module on the bus.",
+                numbers=(("converters", "none"),),
+                pointer=claim.where,
+            )
 
 
 def board_pulls(case: Case) -> Iterator[Finding]:
     """The board has not the pull that an input asks for, or needs a bit to switch its pulls on."""
-    board = boards()[case.bench.board]
-    for index, part in enumerate(case.bench.inputs):
-        where = pointer("inputs", index, "wiring", "pull")
-        if part.wiring.pull == "internal-down" and board.pull_down_ohm is None:
+    bench = case.bench
+    board = bench.the_board
+    for claim in bench.claims:
+        if claim.pull == "internal-down" and board.pull_down_ohm is None:
+            where = pull_path(bench, claim)
             yield Finding(
                 code="wire.no-pull-down",
                 severity=Severity.MUST,
                 station="wire",
-                part=part.id,
-                title=f"{part.name}: the board has no pull-down",
-                sentence=f"This board can only pull up; a resistor to ground would hold {part.pin}.",
+                part=claim.part,
+                title=f"{claim.name}: the board has no pull-down",
+                sentence=f"This board can only pull up; a resistor to ground would hold {claim.pin}.",
                 numbers=(("pull", "down"),),
                 pointer=where,
                 patch=({"op": "replace", "path": where, "value": "down"},),
                 mend="Add 10 kΩ to ground",
             )
-    asking: list[InputPart] = [part for part in case.bench.inputs if part.wiring.pull.startswith("internal")]
+    asking = [claim for claim in bench.claims if claim.pull.startswith("internal")]
     if asking and board.pull_enable:
         yield Finding(
             code="wire.pull-enable",
             severity=Severity.NOTE,
             station="wire",
-            part=asking[0].id,
+            part=asking[0].part,
             title="The pulls need a bit of their own",
             sentence=f"The board's pulls work only with {board.pull_enable.name} set {board.pull_enable.active}.",
-            numbers=(("inputs that ask for one", str(len(asking))),),
-            pointer=pointer("inputs", case.bench.inputs.index(asking[0]), "wiring", "pull"),
+            numbers=(("pins that ask for one", str(len(asking))),),
+            pointer=pull_path(bench, asking[0]),
         )
 
 
 def starting(case: Case) -> Iterator[Finding]:
     """Something is pressed before the board has started."""
-    board = boards()[case.bench.board]
+    board = case.bench.the_board
     ready_us = board.start_up_us + board.set_up_us
     if not case.scenario or not case.run:
         return
-    for index, part in enumerate(case.bench.inputs):
-        early = [move.at_us for move in case.run.moves[part.id] if move.pressed and move.at_us < ready_us]
+    for line in case.bench.contacts:
+        early = [move.at_us for move in case.run.moves[line.id] if move.pressed and move.at_us < ready_us]
         if early:
             yield Finding(
                 code="wire.starting",
                 severity=Severity.LOOK,
                 station="wire",
-                part=part.id,
-                title=f"{part.name} is pressed before the board has started",
+                part=line.part.id,
+                title=f"{line.name} is pressed before the board has started",
                 sentence=f"At {at_s(early[0])} the board is still starting; it reads nothing for {ms(ready_us)}.",
                 numbers=(("pressed at", at_s(early[0])), ("ready at", at_s(ready_us))),
-                pointer=pointer("inputs", index),
+                pointer=line.at,
                 show_us=tuple(early[:50]),
             )

@@ -4,57 +4,220 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..cautions import CAUTIONS
-from ..document import pointer
-from ..electrics import floats
+from ..cautions import CAUTIONS, hazards
+from ..document.parts import (
+    ButtonModule,
+    Channel,
+    Encoder,
+    Fed,
+    Heater,
+    KeyMatrix,
+    Motor,
+    Relay,
+    RelayBoard,
+    SignalIn,
+    SignalOut,
+)
+from ..electrics import circuit_of, floats, pin_state
 from ..engine import Kind
-from .finding import Case, Finding, Severity
+from ..machines import together
+from ..units import amps
+from .finding import Case, Finding, Numbers, Patch, Severity
 
 
 def floating(case: Case) -> Iterator[Finding]:
-    """Nothing holds the pin while the contact is open."""
-    for index, part in enumerate(case.bench.inputs):
-        if not floats(part.wiring):
+    """Nothing holds the pin of a contact while it is open."""
+    board = case.bench.the_board
+    for line in case.bench.contacts:
+        # A pull that the pin or the board does not have, and a module's resistor, are for other rules to name.
+        if line.wiring.pull.startswith("internal") or isinstance(line.part, ButtonModule) or not floats(line, board):
             continue
         numbers = [("pull", "none")]
         show: tuple[int, ...] = ()
         if case.run:
-            noise = case.run.trace.signal(Kind.READING, part.id).times_us
+            noise = case.run.trace.signal(Kind.READING, line.id).times_us
             numbers.append(("readings turned over", str(len(noise))))
             show = tuple(noise[1:4])
-        to_ground = part.wiring.contact_to == "ground"
+        to_ground = line.wiring.contact_to == "ground"
         yield Finding(
             code="wire.floating",
             severity=Severity.MUST,
             station="wire",
-            part=part.id,
-            title=f"{part.name}: the pin floats",
-            sentence=f"With the contact open nothing holds {part.pin}, so it reads whatever the wire picks up.",
+            part=line.part.id,
+            title=f"{line.name}: the pin floats",
+            sentence=f"With the contact open nothing holds {line.pin}, so it reads whatever the wire picks up.",
             numbers=tuple(numbers),
-            pointer=pointer("inputs", index, "wiring", "pull"),
-            patch=(
-                {
-                    "op": "replace",
-                    "path": pointer("inputs", index, "wiring", "pull"),
-                    "value": "internal-up" if to_ground else "down",
-                },
-            ),
+            pointer=f"{line.at}/wiring/pull",
+            patch=_hold(f"{line.at}/wiring/pull", to_ground),
             mend="Use the board's pull-up" if to_ground else "Add 10 kΩ to ground",
             show_us=show,
         )
+    for at, part in case.bench.placed:
+        if isinstance(part, Encoder | KeyMatrix) and part.pull == "none":
+            what = "A and B" if isinstance(part, Encoder) else "the columns"
+            yield Finding(
+                code="wire.floating",
+                severity=Severity.MUST,
+                station="wire",
+                part=part.id,
+                title=f"{part.name}: its pins float",
+                sentence=f"Nothing holds {what} while their contacts are open, so they read what the wire picks up.",
+                numbers=(("pull", "none"),),
+                pointer=f"{at}/pull",
+                patch=_hold(f"{at}/pull", to_ground=True),
+                mend="Use the board's pull-ups",
+            )
+
+
+def _hold(where: str, to_ground: bool) -> Patch:
+    return ({"op": "replace", "path": where, "value": "internal-up" if to_ground else "down"},)
 
 
 def hazard(case: Case) -> Iterator[Finding]:
     """An output switches something that can hurt."""
-    for index, part in enumerate(case.bench.outputs):
-        if part.load in CAUTIONS:
+    places = {part.id: at for at, part in case.bench.placed}
+    for output, load in hazards(case.bench):
+        part = output.part if isinstance(output, Channel) else output
+        yield Finding(
+            code="wire.hazard",
+            severity=Severity.NOTE,
+            station="wire",
+            part=part.id,
+            title=f"{output.name} switches {'strong light' if load == 'light' else load}",
+            sentence=CAUTIONS[load],
+            numbers=(),
+            pointer=places[part.id],
+        )
+
+
+def cut_out(case: Case) -> Iterator[Finding]:
+    """A heater with nothing but the firmware to stop it."""
+    for at, part in case.bench.placed:
+        if isinstance(part, Heater) and not part.cut_out:
             yield Finding(
-                code="wire.hazard",
-                severity=Severity.NOTE,
+                code="wire.no-cut-out",
+                severity=Severity.MUST,
                 station="wire",
                 part=part.id,
-                title=f"{part.name} switches {'strong light' if part.load == 'light' else part.load}",
-                sentence=CAUTIONS[part.load],
-                numbers=(),
-                pointer=pointer("outputs", index, "load"),
+                title=f"{part.name} has no thermal cut-out",
+                sentence="If the firmware hangs, or its switch fails closed, nothing stops the heat. Fit a cut-out "
+                "that opens by itself, and say so here.",
+                numbers=(("load", amps(part.load_ua)),),
+                pointer=f"{at}/cut_out",
             )
+
+
+def grounds(case: Case) -> Iterator[Finding]:
+    """A part with a supply of its own, or another board, whose ground is not joined to the board's."""
+    for at, part in case.bench.placed:
+        isolated = isinstance(part, Relay | RelayBoard) and part.opto
+        own = isinstance(part, SignalIn | SignalOut) or (isinstance(part, Fed) and part.own_supply and not isolated)
+        if not own or getattr(part, "grounds_joined", True):
+            continue
+        yield Finding(
+            code="wire.grounds",
+            severity=Severity.MUST,
+            station="wire",
+            part=part.id,
+            title=f"{part.name}: the grounds are not joined",
+            sentence="Two supplies without a common ground have no level in common: what the pin says is not heard.",
+            numbers=(("grounds", "apart"),),
+            pointer=f"{at}/grounds_joined",
+            patch=({"op": "replace", "path": f"{at}/grounds_joined", "value": True},),
+            mend="Join the grounds",
+        )
+
+
+def module_legs(case: Case) -> Iterator[Finding]:
+    """A module's contact or resistor lies between other pins than it is wired for."""
+    board = case.bench.the_board
+    for line in case.bench.contacts:
+        part = line.part
+        if not isinstance(part, ButtonModule):
+            continue
+        circuit = circuit_of(line, board)
+        rails = {branch.rail for branch in circuit.held}
+        if circuit.contact and rails and circuit.contact not in rails and not circuit.wasted_ohm:
+            continue
+        pressed = pin_state(circuit, board, touching=True)
+        where = " and ".join(part.ends(part.resistor_pins))
+        if circuit.shorts:
+            said = (
+                f"Pressed, it joins supply and ground: {amps(pressed.shorted_ua)}, and {line.pin} sees nothing of it."
+            )
+        elif circuit.wasted_ohm:
+            said = f"Its resistor lies between {where}: it wastes {amps(pressed.shorted_ua)} and holds nothing."
+        elif not rails:
+            said = f"Its resistor lies between {where}: nothing holds {line.pin}."
+        else:
+            said = f"Its resistor, between {where}, pulls to the rail that the contact goes to."
+        patch, mend = _turned(line.at, part, line.active_level)
+        numbers: Numbers = (
+            ("resistor between", where),
+            ("contact between", " and ".join(part.ends(part.contact_pins))),
+        )
+        yield Finding(
+            code="wire.module-legs",
+            severity=Severity.MUST,
+            station="wire",
+            part=part.id,
+            title=f"{line.name}: the module is wired for other pins",
+            sentence=said,
+            numbers=numbers,
+            pointer=f"{line.at}/wired",
+            patch=patch,
+            mend=mend,
+        )
+
+
+def _turned(at: str, part: ButtonModule, active_level: str) -> tuple[Patch, str]:
+    """The wiring of the module's pins that makes its contact and its resistor work, the declared level kept if it
+    can be; nothing where none does, as with the resistor across the contact."""
+    shared = set(part.contact_pins.split("-")) & set(part.resistor_pins.split("-"))
+    if len(shared) != 1:
+        return (), ""
+    pin = shared.pop()
+    contact_end = next(one for one in part.contact_pins.split("-") if one != pin)
+    resistor_end = next(one for one in part.resistor_pins.split("-") if one != pin)
+    rail, other = ("ground", "supply") if active_level == "low" else ("supply", "ground")
+    names = {pin: "pin", contact_end: rail, resistor_end: other}
+    wired = "-".join(names[number] for number in ("1", "2", "3"))
+    return ({"op": "replace", "path": f"{at}/wired", "value": wired},), f"Wire 1, 2, 3 to {wired.replace('-', ', ')}"
+
+
+def both_directions(case: Case) -> Iterator[Finding]:
+    """The machines can switch on both directions of a motor whose driver forbids it."""
+    for at, part in case.bench.placed:
+        if not isinstance(part, Motor) or part.both_on == "brakes":
+            continue
+        forward, backward = f"{part.id}.forward", f"{part.id}.backward"
+        found = together(case.bench, forward, backward)
+        if found is None:
+            continue
+        show: tuple[int, ...] = ()
+        if case.run:
+            spans = [case.run.trace.signal(Kind.OUTPUT, channel) for channel in (forward, backward)]
+            show = _both_on_us(spans[0].times_us, spans[0].values, spans[1].times_us, spans[1].values)
+        yield Finding(
+            code="wire.both-directions",
+            severity=Severity.MUST,
+            station="wire",
+            part=part.id,
+            title=f"{part.name} can be driven both ways at once",
+            sentence=f"{found} leaves forward and backward on together, which shorts the supply through the driver.",
+            numbers=(("both on", found),),
+            pointer=f"{at}/both_on",
+            show_us=show,
+        )
+
+
+def _both_on_us(times_a: list[int], a: list[int], times_b: list[int], b: list[int]) -> tuple[int, ...]:
+    changes = sorted([(at, 0, value) for at, value in zip(times_a, a, strict=True)]
+                     + [(at, 1, value) for at, value in zip(times_b, b, strict=True)])  # fmt: skip
+    now = [0, 0]
+    found = []
+    for at, which, value in changes:
+        now[which] = value
+        if now == [1, 1]:
+            found.append(at)
+    return tuple(found[:50])

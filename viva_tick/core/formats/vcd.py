@@ -35,7 +35,7 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
     ) as writer:
         rows: list[tuple[int, int, Any, Any]] = []
         for place, signal in enumerate(trace.signals):
-            name = signal.of.replace("-", "_") or str(signal.kind)
+            name = signal.of.replace("-", "_").replace(".", "__") or str(signal.kind)
             scope = str(signal.kind)
             match signal.kind:
                 case Kind.PASS:

@@ -3,5 +3,6 @@
 from __future__ import annotations
 
 from .compiled import PRESS_KEY, RELEASE_KEY, CompiledMachine, compile_machine
+from .reach import together
 
-__all__ = ["PRESS_KEY", "RELEASE_KEY", "CompiledMachine", "compile_machine"]
+__all__ = ["PRESS_KEY", "RELEASE_KEY", "CompiledMachine", "compile_machine", "together"]

@@ -1,8 +1,20 @@
-"""Pins: what suits a part, and an assignment without conflicts."""
+"""Pins: what suits a claim, an assignment without conflicts, and how a part arrives."""
 
 from __future__ import annotations
 
-from .assign import NoFit, assign, move_patch, worth
+from .arrive import arrival, arrival_patch
+from .assign import NoFit, assign, move_patch, pull_path, worth
 from .fit import best_free, dislike, unfit
 
-__all__ = ["NoFit", "assign", "best_free", "dislike", "move_patch", "unfit", "worth"]
+__all__ = [
+    "NoFit",
+    "arrival",
+    "arrival_patch",
+    "assign",
+    "best_free",
+    "dislike",
+    "move_patch",
+    "pull_path",
+    "unfit",
+    "worth",
+]

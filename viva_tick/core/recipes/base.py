@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..document import Bench, InputPart, Machine, OutputPart, State, Transition
+from ..document import Bench, Channel, ContactLine, Machine, State, Transition
 from ..document.firmware import Event
 from ..drives import Steady
 
@@ -17,7 +17,7 @@ class Recipe:
     id: str
     title: str
     sentence: str
-    make: Callable[[str, InputPart, OutputPart], Machine]
+    make: Callable[[str, ContactLine, Channel], Machine]
 
 
 def free_id(wanted: str, taken: set[str]) -> str:
@@ -31,11 +31,11 @@ def free_id(wanted: str, taken: set[str]) -> str:
 def machine_from(recipe: Recipe, bench: Bench, input_id: str, output_id: str) -> Machine:
     """The recipe's machine for two parts of a bench, under an id of its own. KeyError for unknown parts."""
     taken = {machine.id for machine in bench.firmware.machines}
-    source, driven = bench.input(input_id), bench.output(output_id)
-    return recipe.make(free_id(f"{driven.id}-{recipe.id}", taken), source, driven)
+    source, driven = bench.contact(input_id), bench.channel(output_id)
+    return recipe.make(free_id(f"{driven.id.replace('.', '-')}-{recipe.id}", taken), source, driven)
 
 
-def on_and_off(machine_id: str, name: str, driven: OutputPart, turn_on: Event, turn_off: Event) -> Machine:
+def on_and_off(machine_id: str, name: str, driven: Channel, turn_on: Event, turn_off: Event) -> Machine:
     """Two states, off first, that drive one output; an event leads there, another leads back."""
     return Machine(
         id=machine_id,

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from ..document import ContactEvent, InputPart, Machine, OutputPart
+from ..document import Channel, ContactEvent, ContactLine, Machine
 from .base import Recipe, on_and_off
 
 
-def _make(machine_id: str, source: InputPart, driven: OutputPart) -> Machine:
+def _make(machine_id: str, source: ContactLine, driven: Channel) -> Machine:
     press = ContactEvent(kind="press", input=source.id)
     return on_and_off(machine_id, "toggles", driven, press, press)
 

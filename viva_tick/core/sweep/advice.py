@@ -66,7 +66,7 @@ def _swept(
 
 def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:
     """The curves for one input and method: `POINTS` intervals from 0, far enough to show the bounce and the taps."""
-    part = bench.input(input_id)
+    part = bench.contact(input_id)
     style = tap_style(bench, input_id)
     reach_us = max(
         bounce_figures(bench, part).longest_settle_us * 3 // 2,
@@ -81,7 +81,7 @@ def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swe
 def doubled_rate(bench: Bench, input_id: str, period_us: int) -> tuple[int, int]:
     """(presses counted more than once, presses) of the sample at the interval that the bench has now."""
     debounce = bench.debounce(input_id)
-    source = contact_source(bench, bench.input(input_id))
+    source = contact_source(bench, bench.contact(input_id))
     trials = make_trials(source, period_us, tap_style(bench, input_id), SCREEN_TRIALS)
     swept = _single(source, debounce.method, period_us, tap_style(bench, input_id), debounce.interval_us)
     return int(swept.doubled[0]), trials.presses

@@ -66,7 +66,7 @@ def _on_time(times: list[int], values: list[int], end_us: int) -> int:
 
 def _to_outputs(run: Run, bench: Bench, counted: PressTally) -> list[int]:
     """Touch to output: the first output change within the pass that counted the press."""
-    changes = sorted(at for part in bench.outputs for at in run.trace.signal(Kind.OUTPUT, part.id).times_us)
+    changes = sorted(at for part in bench.channels for at in run.trace.signal(Kind.OUTPUT, part.id).times_us)
     touches = [move.at_us for move in run.moves[counted.input] if move.pressed and move.at_us not in counted.missed_us]
     lags: list[int] = []
     for touch_us, wait_us in zip(touches, counted.waits_us, strict=True):
@@ -80,7 +80,7 @@ def _to_outputs(run: Run, bench: Bench, counted: PressTally) -> list[int]:
 def answers(bench: Bench, run: Run) -> Answers:
     """Everything a run says in numbers."""
     trace = run.trace
-    tallies = {part.id: tally(run, part.id, bench.debounce(part.id).interval_us) for part in bench.inputs}
+    tallies = {part.id: tally(run, part.id, bench.debounce(part.id).interval_us) for part in bench.contacts}
     passes = trace.signal(Kind.PASS)
     longest_us, longest_at_us = 0, 0
     for at_us, (length_us, _) in zip(passes.times_us, passes.values, strict=True):
@@ -98,7 +98,7 @@ def answers(bench: Bench, run: Run) -> Answers:
     on_us: dict[str, int] = {}
     first_on: dict[str, bool | None] = {}
     first_pass_end_us = passes.times_us[0] + passes.values[0][0] if passes.times_us else 0
-    for part in bench.outputs:
+    for part in bench.channels:
         signal = trace.signal(Kind.OUTPUT, part.id)
         on_us[part.id] = _on_time(signal.times_us, signal.values, trace.length_us)
         early = [

@@ -30,11 +30,11 @@ def difference(bench: Bench, before: Answers, after: Answers) -> str:
         was_wait = before.waits.get(name)
         if now_wait and was_wait and abs(now_wait.median - was_wait.median) >= 500:
             several = len(after.waits) > 1
-            where = f" on {bench.input(name).name}" if several else ""
+            where = f" on {bench.contact(name).name}" if several else ""
             parts.append(f"{signed_ms(now_wait.median - was_wait.median)} wait{where}")
     if abs(after.longest_pass_us - before.longest_pass_us) >= 500:
         parts.append(f"longest pass {ms(before.longest_pass_us)} → {ms(after.longest_pass_us)}")
-    for part in bench.outputs:
+    for part in bench.channels:
         now_on, was_on = after.on_us.get(part.id), before.on_us.get(part.id)
         if now_on is not None and was_on is not None and abs(now_on - was_on) >= 50_000:
             parts.append(f"{part.name} on {signed_ms(now_on - was_on)}")

@@ -42,7 +42,7 @@ def _columns(bench: Bench, machine: Machine) -> list[Column]:
         event = transition.on
         if isinstance(event, ContactEvent):
             word = "pressed" if event.kind == "press" else "let go"
-            name = bench.input(event.input).name
+            name = bench.contact(event.input).name
             found.setdefault((event.kind, event.input), Column(event.kind, event.input, f"{name} {word}"))
     return list(found.values())
 
@@ -122,11 +122,11 @@ def _context(desk: Desk) -> dict[str, Any]:
                 "columns": columns,
                 "cells": _cells(machine, columns),
                 "timeouts": _timeouts(machine),
-                "outputs": [part for part in bench.outputs if part.id in driven],
-                "others": [part for part in bench.outputs if part.id not in driven],
+                "outputs": [part for part in bench.channels if part.id in driven],
+                "others": [part for part in bench.channels if part.id not in driven],
                 "new_events": [
                     Column(kind, part.id, f"{part.name} {word}")
-                    for part in bench.inputs
+                    for part in bench.contacts
                     for kind, word in (("press", "pressed"), ("release", "let go"))
                     if (kind, part.id) not in known
                 ],

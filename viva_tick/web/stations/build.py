@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
-from ...core.boards import boards
 from ...core.cautions import cautions
 from ...core.document import Bench
+from ...core.document.parts.base import WireColour
 from ...core.emit import TARGETS, wires
 from .base import Desk, Station
 
@@ -15,16 +15,29 @@ def _items(bench: Bench) -> list[str]:
     return list(TARGETS)
 
 
+def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
+    """(what, where in the document, colour now) of the scheme."""
+    scheme = bench.wire_colours
+    signals = [(f"signal {n + 1}", f"/wire_colours/signals/{n}", colour) for n, colour in enumerate(scheme.signals)]
+    return [
+        ("supply", "/wire_colours/supply", scheme.supply),
+        ("ground", "/wire_colours/ground", scheme.ground),
+        *signals,
+    ]
+
+
 def _context(desk: Desk) -> dict[str, Any]:
     target = TARGETS[desk.picked or next(iter(TARGETS))]
     code = target.emit(desk.bench) if target.can(desk.bench) else ""
     return {
         "target": target,
-        "board": boards()[desk.bench.board],
+        "board": desk.bench.the_board,
         "code": code,
         "code_lines": code.count("\n"),
         "wires": wires(desk.bench),
         "cautions": cautions(desk.bench),
+        "colours": [colour for colour in get_args(WireColour) if colour],
+        "scheme": _scheme(desk.bench),
     }
 
 

@@ -14,12 +14,12 @@ from .base import Desk, Station
 
 
 def _items(bench: Bench) -> list[str]:
-    return [part.id for part in bench.inputs]
+    return [part.id for part in bench.contacts]
 
 
 def _context(desk: Desk) -> dict[str, Any]:
     bench = desk.bench
-    figures = {part.id: bounce_figures(bench, part) for part in bench.inputs}
+    figures = {part.id: bounce_figures(bench, part) for part in bench.contacts}
     if desk.picked is None:
         return {"figures": figures}
     debounce = bench.debounce(desk.picked)
@@ -28,8 +28,7 @@ def _context(desk: Desk) -> dict[str, Any]:
     shortest = shortest_tap_us(bench, desk.picked)
     return {
         "figures": figures,
-        "part": bench.input(desk.picked),
-        "part_index": _items(bench).index(desk.picked),
+        "part": bench.contact(desk.picked),
         "debounce": debounce,
         "is_named": desk.picked in bench.firmware.debounce,
         "method": method,

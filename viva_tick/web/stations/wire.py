@@ -5,15 +5,22 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ...core.boards import Board, boards
-from ...core.debounce import METHODS
-from ...core.document import Bench, ContactEvent, InputPart, ModelledContact, OutputPart
-from ...core.electrics import PinState, both_states, effective, fed_by_pin, lamp_ua, pull_range_ohm, resistor_for
-from ...core.kinds import INPUT_KINDS, OUTPUT_KINDS, InputKind, OutputKind
-from ...core.pins import best_free
+from ...core.boards import ABILITIES, Board, Pin, boards
+from ...core.document import Bench, Claim, ContactEvent, Part
+from ...core.document.parts import Contacting, Encoder, Motor, OutputBase, PanelButton, RelayBoard
+from ...core.electrics import draws, sums
+from ...core.emit import wires
+from ...core.kinds import INPUT_GROUPS, KINDS, OUTPUT_GROUPS, Kind
+from ...core.pins import arrival_patch, best_free
 from ...core.recipes import free_id
-from ...core.units import amps, ohms, span, volts
+from ...core.units import amps
+from ..answers import shelf
+from ..drawings import figures
 from .base import Desk, Station
+from .wire_fields import COLOURS, rows, wire_end
+
+Patch = list[dict[str, Any]]
+MARKS = ("dimmable", "analogue", "interrupt", "serial-in", "serial-out", "bus-data", "bus-clock", "input-only", "lamp")
 
 
 @dataclass(frozen=True)
@@ -22,164 +29,237 @@ class PinClaim:
 
     id: str
     can: tuple[str, ...]
-    parts: tuple[str, ...]
+    names: tuple[str, ...]
     picked: bool
+    clash: bool
 
     @property
     def duty(self) -> str:
         """What it says where nothing claims it."""
-        words = (("input-only", "reads only"), ("reset", "reset"), ("boot-strapping", "start-up"), ("serial", "serial"))
+        words = (
+            ("input-only", "reads only"),
+            ("reset", "reset"),
+            ("boot-strapping", "start-up"),
+            ("serial-in", "serial"),
+            ("serial-out", "serial"),
+        )
         return next((word for ability, word in words if ability in self.can), "free")
+
+    @property
+    def marks(self) -> list[str]:
+        """Its abilities that have a sign, by the sign's name."""
+        return [ability.split("-")[0] for ability in MARKS if ability in self.can]
+
+    @property
+    def tells(self) -> str:
+        """Everything about it, in words."""
+        return ", ".join(ABILITIES[ability] for ability in self.can)
 
 
 def _items(bench: Bench) -> list[str]:
     return [part.id for part in bench.parts]
 
 
+def _pin_claim(pin: Pin, claims: list[Claim], picked: str | None) -> PinClaim:
+    here = [claim for claim in claims if claim.pin == pin.id]
+    buses = {claim.bus for claim in here}
+    clash = len(here) > 1 and not (len(buses) == 1 and None not in buses)
+    names = tuple(dict.fromkeys(claim.name for claim in here))
+    return PinClaim(pin.id, pin.can, names, any(claim.part == picked for claim in here), clash)
+
+
 def _context(desk: Desk) -> dict[str, Any]:
     bench = desk.bench
-    board = boards()[bench.board]
-    claims: dict[str, list[str]] = {}
-    for part in bench.parts:
-        claims.setdefault(part.pin, []).append(part.name)
-    picked_part = next((part for part in bench.parts if part.id == desk.picked), None)
-    pins = [
-        PinClaim(pin.id, pin.can, tuple(claims.get(pin.id, ())), bool(picked_part and picked_part.pin == pin.id))
-        for pin in board.pins
-    ]
+    board = bench.the_board
+    claims = list(bench.claims)
+    found = next(((at, part) for at, part in bench.placed if part.id == desk.picked), None)
     context: dict[str, Any] = {
         "board": board,
-        "board_volts": f"{board.logic_mv / 1000:g} V",
-        "output_words": [(kind.id, kind.name.lower()) for kind in OUTPUT_KINDS.values()],
         "all_boards": list(boards().values()),
-        "pin_paths": _pin_paths(bench),
+        "own_boards": shelf().boards(),
         "width": "is-few" if len(board.pins) <= 14 else "is-many" if len(board.pins) > 20 else "",
-        "pins": pins,
-        "part": picked_part,
-        "claims": claims,
+        "pins": [_pin_claim(pin, claims, desk.picked) for pin in board.pins],
+        "pins_of": {part.id: [claim.pin for claim in part.claims(at)] for at, part in bench.placed},
+        "first_pin_path": {part.id: part.claims(at)[0].where for at, part in bench.placed},
         "tray": _tray(bench),
+        "sums": _sums(bench),
+        "part": found[1] if found else None,
     }
-    for index, source in enumerate(bench.inputs):
-        if source.id == desk.picked:
-            released, pressed = both_states(effective(source, board), board)
-            context |= {
-                "side": "inputs",
-                "index": index,
-                "states": [_shown("Released", released, source, board), _shown("Pressed", pressed, source, board)],
-            }
-    for index, driven in enumerate(bench.outputs):
-        if driven.id == desk.picked:
-            current = lamp_ua(driven, board)
-            context |= {
-                "side": "outputs",
-                "index": index,
-                "fed": fed_by_pin(driven),
-                "lamp_current": amps(current) if current is not None else "unbounded",
-                "better_ohm": resistor_for(driven, board),
-            }
-    if picked_part:
-        context["take_out"] = _take_out(bench, picked_part.id, context["side"], context["index"])
-        context["used_by"] = _used_by(bench, picked_part.id)
+    if found:
+        at, part = found
+        context |= {
+            "at": at,
+            "kind": KINDS[str(getattr(part, "kind", ""))],
+            "claims": part.claims(at),
+            "figures": figures(bench, part, at),
+            "rows": rows(bench, part, at),
+            "wire_end": wire_end(part, at),
+            "colour_menu": _colour_menu(bench, part, at),
+            "colour_now": next((wire.colour for wire in wires(bench) if wire.part == part.id and wire.signal), ""),
+            "acts": _acts(bench, part, at, board),
+            "rails_of": _rails_of(bench, part, at),
+            "take_out": _take_out(bench, part, at),
+            "used_by": _used_by(bench, part, at),
+        }
     return context
 
 
-@dataclass(frozen=True)
-class Shown:
-    """One state of a contact, for the drawing: values in words, and what the firmware takes it for."""
-
-    when: str
-    touching: bool
-    verdict: str
-    reads: str
-    taken: str
-    volts: str
-    current: str
-    pull: str
-    pull_words: str
-
-
-def _shown(when: str, state: PinState, part: InputPart, board: Board) -> Shown:
-    wiring = effective(part, board)
-    pull = pull_range_ohm(wiring, board)
-    sure = state.verdict in ("low", "high")
-    taken = ("pressed" if state.verdict == part.active_level else "released") if sure else "anything"
-    return Shown(
-        when=when,
-        touching=state.touching,
-        verdict=state.verdict,
-        reads={"low": "0", "high": "1"}.get(state.verdict, "0 or 1"),
-        taken=taken,
-        volts=span(*state.pin_mv, volts),
-        current=span(*state.contact_ua, amps) if state.touching else "",
-        pull=wiring.pull,
-        pull_words=span(*pull, ohms) if pull else "",
-    )
+def _colour_menu(bench: Bench, part: Part, at: str) -> list[tuple[str, bool, Patch]]:
+    """(words, whether it is so, patch): a colour of its own, by the scheme, or like an input that it belongs to."""
+    paired = getattr(part, "paired_with", None)
+    alone: Patch = [{"op": "replace", "path": f"{at}/paired_with", "value": None}] if paired else []
+    menu: list[tuple[str, bool, Patch]] = [
+        (words, part.wire_colour == colour and not (paired and not colour),
+         [*alone, {"op": "replace", "path": f"{at}/wire_colour", "value": colour}])
+        for colour, words in COLOURS
+    ]  # fmt: skip
+    if isinstance(part, OutputBase):
+        own = {"op": "replace", "path": f"{at}/wire_colour", "value": ""}
+        menu += [
+            (f"like {one.name}", paired == one.id and not part.wire_colour,
+             [own, {"op": "replace", "path": f"{at}/paired_with", "value": one.id}])
+            for one in bench.inputs
+        ]  # fmt: skip
+    return menu
 
 
-def _pin_paths(bench: Bench) -> dict[str, str]:
-    """Where each part's pin stands in the document."""
-    paths = {part.id: f"/inputs/{index}/pin" for index, part in enumerate(bench.inputs)}
-    return paths | {part.id: f"/outputs/{index}/pin" for index, part in enumerate(bench.outputs)}
+def _rails_of(bench: Bench, part: Part, at: str) -> dict[str, str]:
+    """What the drawing needs to know to let the contact and its pull be dragged."""
+    lines = part.contacts(at)
+    if not lines or not isinstance(part, Contacting):
+        return {}
+    wiring = lines[0].wiring
+    down = "yes" if bench.the_board.pull_down_ohm else ""
+    return {"at": lines[0].at, "pull": wiring.pull, "contact": wiring.contact_to, "pulls_down": down}
 
 
-def _used_by(bench: Bench, part_id: str) -> str:
-    """The machine that listens to a part or drives it, by name; empty where none does."""
+def _sums(bench: Bench) -> list[dict[str, Any]]:
+    """Currents against their limits, with everything on."""
+    return [
+        {
+            "what": total.what,
+            "words": f"{amps(total.drawn_ua)} of {amps(total.limit_ua)}",
+            "share": min(100, round(100 * total.drawn_ua / total.limit_ua)),
+            "over": total.over,
+        }
+        for total in sums(bench)
+        if draws(bench) and (total.drawn_ua or total.what == "supply")
+    ]
+
+
+def _names(part: Part, at: str) -> set[str]:
+    return {line.id for line in part.contacts(at)} | {channel.id for channel in part.channels(at)}
+
+
+def _users(bench: Bench, names: set[str]) -> str:
     for machine in bench.firmware.machines:
-        listens = any(isinstance(t.on, ContactEvent) and t.on.input == part_id for t in machine.transitions)
-        if listens or any(part_id in state.drives for state in machine.states):
+        listens = any(isinstance(t.on, ContactEvent) and t.on.input in names for t in machine.transitions)
+        if listens or any(names & set(state.drives) for state in machine.states):
             return machine.name
     return ""
 
 
-def _take_out(bench: Bench, part_id: str, side: str, index: int) -> list[dict[str, Any]]:
-    """The patch that takes a part off the bench, with its debounce and what the scenarios do to it."""
-    patch: list[dict[str, Any]] = [{"op": "remove", "path": f"/{side}/{index}"}]
-    if part_id in bench.firmware.debounce:
-        patch.append({"op": "remove", "path": f"/firmware/debounce/{part_id}"})
+def _used_by(bench: Bench, part: Part, at: str) -> str:
+    """The machine that listens to a part or drives it, by name; empty where none does."""
+    return _users(bench, _names(part, at))
+
+
+def _forget(bench: Bench, names: set[str]) -> Patch:
+    """The patch that takes out the debounce of contacts and what the scenarios do to them."""
+    patch: Patch = [
+        {"op": "remove", "path": f"/firmware/debounce/{name}"} for name in sorted(names & set(bench.firmware.debounce))
+    ]
     for number, scenario in enumerate(bench.scenarios):
         for place, stimulus in reversed(list(enumerate(scenario.stimuli))):
-            if stimulus.input == part_id:
+            if stimulus.input in names:
                 patch.append({"op": "remove", "path": f"/scenarios/{number}/stimuli/{place}"})
     return patch
 
 
+def _take_out(bench: Bench, part: Part, at: str) -> Patch:
+    """The patch that takes a part off the bench, with its debounce and what the scenarios do to it."""
+    unpaired: Patch = [
+        {"op": "replace", "path": f"/outputs/{index}/paired_with", "value": None}
+        for index, output in enumerate(bench.outputs)
+        if output.paired_with == part.id
+    ]
+    return [*unpaired, {"op": "remove", "path": at}, *_forget(bench, _names(part, at))]
+
+
+def _acts(bench: Bench, part: Part, at: str, board: Board) -> list[tuple[str, str, Patch]]:
+    """(id, words, patch) of what can be put on the part or taken off it."""
+    taken = {claim.pin for claim in bench.claims}
+
+    def free(*needs: str) -> str | None:
+        return best_free(Claim(part.id, part.name, "", "", needs), board, taken)
+
+    found: list[tuple[str, str, Patch]] = []
+    if isinstance(part, RelayBoard):
+        pin = free("output")
+        if pin and len(part.relays) < 16:
+            number = free_id("relay", {relay.id for relay in part.relays} | {"relay"})
+            hold = part.relays[-1].hold
+            value = {"id": number, "name": number.replace("-", " ").capitalize(), "pin": pin, "hold": hold}
+            found.append(("add-relay", "one more relay", [{"op": "add", "path": f"{at}/relays/-", "value": value}]))
+        last = f"{part.id}.{part.relays[-1].id}"
+        if len(part.relays) > 1 and not _users(bench, {last}):
+            path = f"{at}/relays/{len(part.relays) - 1}"
+            found.append(("drop-relay", f"take out {part.relays[-1].name}", [{"op": "remove", "path": path}]))
+    elif isinstance(part, Encoder):
+        name = f"{part.id}.push"
+        pin = free()
+        if part.push is None and pin:
+            push = {"pin": pin, "contact": {"kind": "model", "switch": "small-button"}}
+            found.append(("add-push", "it can be pushed", [{"op": "replace", "path": f"{at}/push", "value": push}]))
+        elif part.push and not _users(bench, {name}):
+            gone: Patch = [{"op": "replace", "path": f"{at}/push", "value": None}, *_forget(bench, {name})]
+            found.append(("drop-push", "it has no push", gone))
+    elif isinstance(part, PanelButton):
+        pin = free("output")
+        if part.lamp is None and pin:
+            path = f"{at}/lamp"
+            found.append(("add-lamp", "wire its lamp", [{"op": "replace", "path": path, "value": {"pin": pin}}]))
+        elif part.lamp and not _users(bench, {f"{part.id}.lamp"}):
+            found.append(("drop-lamp", "leave its lamp", [{"op": "replace", "path": f"{at}/lamp", "value": None}]))
+    elif isinstance(part, Motor):
+        pin = free("output", "dimmable")
+        if part.speed is None and pin:
+            found.append(("add-speed", "wire its speed", [{"op": "replace", "path": f"{at}/speed", "value": pin}]))
+        elif part.speed and not _users(bench, {f"{part.id}.speed"}):
+            found.append(("drop-speed", "leave its speed", [{"op": "replace", "path": f"{at}/speed", "value": None}]))
+    return found
+
+
 @dataclass(frozen=True)
 class TrayPart:
-    """Something that can be put down: what it is called, and the patch that puts it on the first free pin."""
+    """Something that can be put down: the patch that puts it on the first free pins, or why it cannot be."""
 
-    kind: InputKind | OutputKind
+    kind: Kind
     id: str
-    patch: list[dict[str, Any]]
+    patch: Patch
+    why_not: str = ""
 
 
-def _arrival(kind: InputKind | OutputKind, ident: str, pin: str) -> InputPart | OutputPart:
-    """A part as it arrives: with sensible wiring."""
-    name = f"{kind.name} {ident.removeprefix(kind.id).strip('-')}".strip()
-    if isinstance(kind, OutputKind):
-        return OutputPart(id=ident, name=name, kind=kind.id, pin=pin)
-    return InputPart(id=ident, name=name, kind=kind.id, pin=pin, contact=ModelledContact(switch=kind.switch))
+def _why_not(bench: Bench, kind: Kind) -> str:
+    board = bench.the_board
+    needs = {"analogue": "reads volts", "dimmable": "can dim", "bus-data": "is on a bus", "serial-in": "hears serial"}
+    model = {"rgb": "dimmable", "motor": "dimmable", "display": "bus-data", "commands": "serial-in"}
+    need = model.get(kind.id, "analogue" if kind.group == "Turned and measured" and kind.id != "encoder" else "")
+    if need and not any(need in pin.can for pin in board.pins):
+        return f"No pin of this board {needs[need]}."
+    return "Too few free pins are left for it."
 
 
-def _tray(bench: Bench) -> list[TrayPart]:
-    board = boards()[bench.board]
-    pins = {part.pin for part in bench.parts}
-    taken = {part.id for part in bench.parts}
-    tray: list[TrayPart] = []
-    kinds: list[InputKind | OutputKind] = [*INPUT_KINDS.values(), *OUTPUT_KINDS.values()]
-    for kind in kinds:
-        side = "inputs" if isinstance(kind, InputKind) else "outputs"
-        ident = free_id(kind.id, taken)
-        part = _arrival(kind, ident, board.pins[0].id)
-        pin = best_free(part, board, pins)
-        if pin is None:
-            continue
-        value = part.model_copy(update={"pin": pin}).model_dump(mode="json")
-        patch: list[dict[str, Any]] = [{"op": "add", "path": f"/{side}/-", "value": value}]
-        if side == "inputs":
-            debounce = {"method": "rest-first", "interval_us": METHODS["rest-first"].default_us}
-            patch.append({"op": "add", "path": f"/firmware/debounce/{ident}", "value": debounce})
-        tray.append(TrayPart(kind, ident, patch))
-    return tray
+def _tray(bench: Bench) -> list[tuple[str, list[TrayPart]]]:
+    """The kinds of part on their shelves."""
+    groups: list[tuple[str, list[TrayPart]]] = []
+    for group in (*INPUT_GROUPS, *OUTPUT_GROUPS):
+        shown: list[TrayPart] = []
+        for kind in (kind for kind in KINDS.values() if kind.group == group):
+            arrived = arrival_patch(bench, kind)
+            shown.append(TrayPart(kind, *arrived) if arrived else TrayPart(kind, "", [], _why_not(bench, kind)))
+        groups.append((group, shown))
+    return groups
 
 
 STATION = Station("wire", "Wire", _items, _context)

@@ -1,16 +1,21 @@
 // Controls say in the page what they change; this turns a click or a change into an edit.
 import { toast } from "./desk.js";
 import { edit, go, post, session } from "./session.js";
+import { read } from "./values.js";
 
-const READ = {
-  text: (control) => control.value.trim(),
-  ms: (control) => Math.round(Number(control.value) * 1000),
-  int: (control) => Math.round(Number(control.value)),
-};
+// A part of several pins: the wire that is chosen is the one that a click on a pin moves.
+function chooseClaim(claim) {
+  for (const other of document.querySelectorAll("[data-claim]")) other.setAttribute("aria-checked", String(other === claim));
+}
 
 function clicked(event) {
+  const claim = event.target.closest("[data-claim]");
+  if (claim) return chooseClaim(claim);
+  const pin = event.target.closest("[data-pin]");
+  const chosen = document.querySelector("[data-claim][aria-checked=true]");
+  if (pin && chosen) return edit([{ op: "replace", path: chosen.dataset.claim, value: pin.dataset.pin }], pin);
   const target = event.target.closest("[data-patch], [data-show], [data-station], [data-picked], [data-step], [data-copy], [data-pins]");
-  if (!target || target.tagName === "OPTION" || event.metaKey || event.ctrlKey) return;
+  if (!target || target.tagName === "OPTION" || target.ariaDisabled === "true" || event.metaKey || event.ctrlKey) return;
   const { patch, show, station, picked, step, copy, thenPick, thenScenario } = target.dataset;
   if (target.tagName === "BODY") return;
   event.preventDefault();
@@ -47,8 +52,7 @@ function changed(event) {
     return patch && edit(JSON.parse(patch), control);
   }
   if (control.dataset.path) {
-    const value = READ[control.dataset.as](control);
-    edit([{ op: "replace", path: control.dataset.path, value: Number.isNaN(value) ? null : value }], control);
+    edit([{ op: "replace", path: control.dataset.path, value: read(control, control.value) }], control);
   }
 }
 

@@ -8,6 +8,7 @@ const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "
 // A fragment is replaced whole; the focus stays on the control of the same id.
 export function swap(fragments) {
   const held = document.activeElement?.id;
+  const claim = document.querySelector("[data-claim][aria-checked=true]")?.dataset.claim;
   const scrolls = [...document.querySelectorAll(".grid-scroll, .side, .outs, .editor")].map((el) => [el.id || el.className, el.scrollTop, el.scrollLeft]);
   for (const [name, html] of Object.entries(fragments)) {
     const place = document.getElementById(`frag-${name}`);
@@ -17,6 +18,8 @@ export function swap(fragments) {
     const again = [...document.querySelectorAll(".grid-scroll, .side, .outs, .editor")].find((el) => (el.id || el.className) === key);
     if (again) Object.assign(again, { scrollTop: top, scrollLeft: left });
   }
+  const claims = [...document.querySelectorAll("[data-claim]")];
+  if (claims.some((one) => one.dataset.claim === claim)) for (const one of claims) one.setAttribute("aria-checked", String(one.dataset.claim === claim));
   if (held && document.activeElement === document.body) document.getElementById(held)?.focus({ preventScroll: true });
 }
 

@@ -12,6 +12,13 @@ function stepItem(by) {
   if (next) go({ picked: next.dataset.picked });
 }
 
+// To the tray, wherever one is.
+async function putDown(event) {
+  event.preventDefault();
+  if (session.place.station !== "wire") await go({ station: "wire", picked: null });
+  document.getElementById("find-part")?.focus();
+}
+
 export function listenKeys() {
   document.addEventListener("keydown", (event) => {
     const typing = event.target.matches("input, textarea, select") && event.target.type !== "checkbox";
@@ -24,6 +31,7 @@ export function listenKeys() {
     else if (key === "z") post("undo", {});
     else if (key === "Z") post("redo", {});
     else if (key === "d") turnTheme();
+    else if (key === "p" || key === "/") putDown(event);
     else if (key === "h") showHistory();
     else if (key === "?") document.getElementById("help-dialog").showModal();
     else document.dispatchEvent(new CustomEvent("vt:key", { detail: event }));

@@ -6,6 +6,8 @@ import { interval } from "./interval.js";
 import { listenKeys } from "./keys.js";
 import { plain } from "./plain.js";
 import { rails } from "./rails.js";
+import { tray } from "./tray.js";
+import { listenValues } from "./values.js";
 import { strip } from "./strip/strip.js";
 
 Alpine.data("desk", desk);
@@ -13,6 +15,8 @@ Alpine.data("interval", interval);
 Alpine.data("plain", plain);
 Alpine.data("rails", rails);
 Alpine.data("strip", strip);
+Alpine.data("tray", tray);
 listen();
 listenKeys();
+listenValues();
 Alpine.start();

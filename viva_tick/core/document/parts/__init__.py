@@ -1,0 +1,157 @@
+"""Physical things on the bench. A new kind is a model beside its siblings and a name in one of the two unions."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from pydantic import Field
+
+from .base import CapturedContact, Channel, Claim, Contacting, ContactLine, ModelledContact, Part, Wiring
+from .captures import Capture, Edge
+from .contacts import (
+    Button,
+    ButtonLamp,
+    ButtonModule,
+    ContactPart,
+    Float,
+    FourLegged,
+    LimitSwitch,
+    MagnetContact,
+    PanelButton,
+    SignalIn,
+    SlideSwitch,
+    Switch,
+    TwoWay,
+)
+from .outputs import (
+    Beeper,
+    Display,
+    Driven,
+    Fed,
+    Heater,
+    Lamp,
+    Motor,
+    OutputBase,
+    Relay,
+    RelayBoard,
+    RelayChannel,
+    RgbLamp,
+    RgbLeg,
+    Servo,
+    SignalOut,
+    Solenoid,
+    SolidStateRelay,
+    Sounder,
+    Switched,
+)
+from .sensing import (
+    Analogue,
+    Commands,
+    Encoder,
+    KeyMatrix,
+    LevelSensor,
+    LightSensor,
+    Point,
+    Potentiometer,
+    ResistiveSensor,
+    TemperatureSensor,
+    VoltageSensor,
+    VoltageSource,
+)
+
+InputPart = Annotated[
+    Button
+    | FourLegged
+    | ButtonModule
+    | Switch
+    | SlideSwitch
+    | PanelButton
+    | LimitSwitch
+    | MagnetContact
+    | Float
+    | Encoder
+    | KeyMatrix
+    | Potentiometer
+    | LightSensor
+    | TemperatureSensor
+    | VoltageSensor
+    | LevelSensor
+    | Commands
+    | SignalIn,
+    Field(discriminator="kind"),
+]
+OutputPart = Annotated[
+    Lamp
+    | RgbLamp
+    | Beeper
+    | Sounder
+    | Relay
+    | RelayBoard
+    | SolidStateRelay
+    | Motor
+    | Solenoid
+    | Servo
+    | Heater
+    | Display
+    | SignalOut,
+    Field(discriminator="kind"),
+]
+
+__all__ = [
+    "Analogue",
+    "Beeper",
+    "Button",
+    "ButtonLamp",
+    "ButtonModule",
+    "Capture",
+    "CapturedContact",
+    "Channel",
+    "Claim",
+    "Commands",
+    "ContactLine",
+    "ContactPart",
+    "Contacting",
+    "Display",
+    "Driven",
+    "Edge",
+    "Encoder",
+    "Fed",
+    "Float",
+    "FourLegged",
+    "Heater",
+    "InputPart",
+    "KeyMatrix",
+    "Lamp",
+    "LevelSensor",
+    "LightSensor",
+    "LimitSwitch",
+    "MagnetContact",
+    "ModelledContact",
+    "Motor",
+    "OutputBase",
+    "OutputPart",
+    "PanelButton",
+    "Part",
+    "Point",
+    "Potentiometer",
+    "Relay",
+    "RelayBoard",
+    "RelayChannel",
+    "ResistiveSensor",
+    "RgbLamp",
+    "RgbLeg",
+    "Servo",
+    "SignalIn",
+    "SignalOut",
+    "SlideSwitch",
+    "Solenoid",
+    "SolidStateRelay",
+    "Sounder",
+    "Switch",
+    "Switched",
+    "TemperatureSensor",
+    "TwoWay",
+    "VoltageSensor",
+    "VoltageSource",
+    "Wiring",
+]

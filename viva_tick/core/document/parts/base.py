@@ -1,0 +1,159 @@
+"""What every part is made of, and what the rest of the program sees of it.
+
+A part stands in the document. Seen from the firmware it is a number of contacts (`ContactLine`) and of outputs that
+can be switched (`Channel`); seen from the board it claims pins (`Claim`). Most parts are one of these; a panel button
+with a lamp is one contact and one channel, a relay board up to sixteen channels, an encoder two claims and a contact.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from pydantic import Field, StringConstraints
+
+from ..base import Doc, Id, Name
+
+Rail = Literal["ground", "supply"]
+Level = Literal["low", "high"]
+Pull = Literal["none", "internal-up", "internal-down", "up", "down"]
+PinId = Annotated[str, StringConstraints(min_length=1, max_length=12)]
+Ohm = Annotated[int, Field(ge=1, le=100_000_000)]
+OhmOrNone = Annotated[int, Field(ge=0, le=100_000_000)]
+MicroAmp = Annotated[int, Field(ge=0, le=50_000_000)]
+MilliVolt = Annotated[int, Field(ge=0, le=60_000)]
+Load = Literal["none", "low-voltage", "mains", "heat", "motion", "light"]
+Hold = Literal["none", "up", "down"]
+WireColour = Literal[
+    "", "black", "brown", "red", "orange", "yellow", "green", "blue", "violet", "grey", "white", "pink"
+]
+
+
+class Wiring(Doc):
+    """How a contact reaches its pin: the rail it closes to, and what holds the pin while it is open.
+
+    `pull_ohm` counts for an external pull only; an internal one has the board's range. `wire_cm` is how far the
+    contact is from the board.
+    """
+
+    contact_to: Rail = "ground"
+    normally: Literal["open", "closed"] = "open"
+    pull: Pull = "internal-up"
+    pull_ohm: Ohm = 10_000
+    wire_cm: Annotated[int, Field(ge=1, le=20_000)] = 30
+
+
+class ModelledContact(Doc):
+    """Bounces by the seeded model of a named class of switch."""
+
+    kind: Literal["model"] = "model"
+    switch: str = "small-button"
+
+
+class CapturedContact(Doc):
+    """Bounces as a captured press did."""
+
+    kind: Literal["capture"] = "capture"
+    capture: Id
+
+
+Contact = Annotated[ModelledContact | CapturedContact, Field(discriminator="kind")]
+
+
+class Contacting(Doc):
+    """A contact on a pin. `active_level` is what the firmware takes for "pressed"."""
+
+    pin: PinId
+    wiring: Wiring = Wiring()
+    active_level: Level = "low"
+    contact: Contact = ModelledContact()
+
+
+class Part(Doc):
+    """A physical thing on the bench. `wire_colour` is the user's own for its signal wires; empty: by the scheme."""
+
+    id: Id
+    name: Name
+    wire_colour: WireColour = ""
+
+    def claims(self, at: str) -> list[Claim]:
+        """The pins that it claims; `at` is the part's JSON Pointer."""
+        raise NotImplementedError
+
+    def contacts(self, at: str) -> list[ContactLine]:
+        """The contacts that the firmware can listen to."""
+        return []
+
+    def channels(self, at: str) -> list[Channel]:
+        """The outputs that the firmware can switch."""
+        return []
+
+
+@dataclass(frozen=True)
+class Claim:
+    """One pin of one part. `needs` are abilities the pin must have, "output" among them for one that is driven;
+    `pull` is the pull that the part asks of it; `where` points to the pin in the document."""
+
+    part: str
+    name: str
+    pin: str
+    where: str
+    needs: tuple[str, ...] = ()
+    pull: Pull = "none"
+
+    @property
+    def bus(self) -> str | None:
+        """The bus line that it is on, which it may share; None for a pin of its own."""
+        return next((need for need in self.needs if need.startswith("bus")), None)
+
+
+@dataclass(frozen=True)
+class ContactLine:
+    """A contact as the firmware and the electrics see it. `id` is the part's, or the part's and a dot and its place
+    in it; `at` points to the object that holds `pin`, `wiring`, `active_level` and `contact`."""
+
+    id: str
+    name: str
+    at: str
+    pin: str
+    wiring: Wiring
+    active_level: Level
+    contact: ModelledContact | CapturedContact
+    part: Part
+
+    @property
+    def kind(self) -> str:
+        """The kind of its part."""
+        return str(getattr(self.part, "kind", ""))
+
+
+@dataclass(frozen=True)
+class Channel:
+    """An output as the firmware and the electrics see it. `at` points to the object that holds `pin` and `hold`."""
+
+    id: str
+    name: str
+    at: str
+    pin: str
+    active_level: Level
+    at_rest: str
+    load: str
+    hold: str
+    part: Part
+
+    @property
+    def kind(self) -> str:
+        """The kind of its part."""
+        return str(getattr(self.part, "kind", ""))
+
+
+def line_of(part: Part, held: Contacting, at: str, place: str = "") -> ContactLine:
+    """The line of a contact of a part; `place` is its name in the part where it is not all of it."""
+    ident = f"{part.id}.{place}" if place else part.id
+    name = f"{part.name} {place}" if place else part.name
+    return ContactLine(ident, name, at, held.pin, held.wiring, held.active_level, held.contact, part)
+
+
+def contact_claim(line: ContactLine) -> Claim:
+    """The pin of a contact."""
+    return Claim(line.part.id, line.name, line.pin, f"{line.at}/pin", (), line.wiring.pull)

@@ -1,0 +1,302 @@
+"""Output parts: what lights, sounds, switches, moves, heats, shows and tells."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..base import Doc, Id, Name, Ref
+from .base import Channel, Claim, Hold, Level, Load, MicroAmp, MilliVolt, OhmOrNone, Part, PinId
+
+Rest = Literal["off", "on"]
+Drop = Annotated[int, Field(ge=500, le=5_000)]
+Feeder = Literal["pin", "transistor", "module"]
+
+
+class OutputBase(Part):
+    """`paired_with`: the input whose wire colour it takes, as a lamp does from its button."""
+
+    paired_with: Ref | None = None
+
+
+class Driven(OutputBase):
+    """A part on one pin. `active_level` turns it on; `at_rest` is how it should start; `hold` is a resistor that
+    holds the pin until set-up makes it an output: "up" to supply, "down" to ground."""
+
+    pin: PinId
+    active_level: Level = "high"
+    at_rest: Rest = "off"
+    load: Load = "none"
+    hold: Hold = "none"
+
+    def channels(self, at: str) -> list[Channel]:
+        """See `Part.channels`."""
+        return [Channel(self.id, self.name, at, self.pin, self.active_level, self.at_rest, self.load, self.hold, self)]
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        return [Claim(self.id, self.name, self.pin, f"{at}/pin", self.needs)]
+
+    @property
+    def needs(self) -> tuple[str, ...]:
+        """What its pin must be able to do."""
+        return ("output", "dimmable") if getattr(self, "dimmed", False) else ("output",)
+
+
+class Fed(Doc):
+    """Where its current comes from: a supply of its own, whose ground is joined to the board's, or the board's."""
+
+    own_supply: bool = False
+    grounds_joined: bool = True
+
+
+class Switched(Driven, Fed):
+    """A part that the pin feeds, or a transistor with a resistor before its base, or a module of its own.
+    `load_ua` is what it takes while it is on; `base_ohm` counts for a transistor."""
+
+    fed: Feeder = "module"
+    load_ua: MicroAmp = 20_000
+    base_ohm: OhmOrNone = 1_000
+
+
+class Lamp(Switched):
+    """A lamp (LED). Fed by the pin it has a resistor (0: none), a forward drop and a current that is wanted."""
+
+    kind: Literal["lamp"] = "lamp"
+    fed: Feeder = "pin"
+    colour: Literal["red", "yellow", "green", "blue", "white", "infra-red"] = "red"
+    resistor_ohm: OhmOrNone = 330
+    drop_mv: Drop = 2_000
+    wanted_ua: Annotated[int, Field(ge=100, le=1_000_000)] = 5_000
+    dimmed: bool = False
+
+
+class RgbLeg(Doc):
+    """One colour of an RGB lamp."""
+
+    pin: PinId
+    hold: Hold = "none"
+    resistor_ohm: OhmOrNone = 330
+    drop_mv: Drop = 3_100
+
+
+class RgbLamp(OutputBase):
+    """Three lamps with one leg in common: to ground, or to supply."""
+
+    kind: Literal["rgb"] = "rgb"
+    common: Literal["ground", "supply"] = "ground"
+    red: RgbLeg
+    green: RgbLeg
+    blue: RgbLeg
+    wanted_ua: Annotated[int, Field(ge=100, le=100_000)] = 5_000
+    dimmed: bool = True
+
+    def channels(self, at: str) -> list[Channel]:
+        """See `Part.channels`."""
+        level: Level = "high" if self.common == "ground" else "low"
+        legs = [(colour, getattr(self, colour)) for colour in ("red", "green", "blue")]
+        return [
+            Channel(f"{self.id}.{c}", f"{self.name} {c}", f"{at}/{c}", leg.pin, level, "off", "none", leg.hold, self)
+            for c, leg in legs
+        ]
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        needs = ("output", "dimmable") if self.dimmed else ("output",)
+        return [Claim(self.id, c.name, c.pin, f"{c.at}/pin", needs) for c in self.channels(at)]
+
+
+class Beeper(Switched):
+    """A buzzer with an oscillator of its own: it sounds while it is on."""
+
+    kind: Literal["beeper"] = "beeper"
+    fed: Feeder = "pin"
+    load_ua: MicroAmp = 15_000
+
+
+class Sounder(Switched):
+    """A sounder without an oscillator: it needs a tone."""
+
+    kind: Literal["sounder"] = "sounder"
+    fed: Feeder = "pin"
+    load_ua: MicroAmp = 5_000
+    tone_hz: Annotated[int, Field(ge=31, le=20_000)] = 2_000
+
+
+class Relay(Driven, Fed):
+    """A relay on its little board: `trigger_mv` is the least that its input takes for high, or, where it is on while
+    its input is low, what it needs to be off. An opto-isolated input takes `input_ua` from the pin."""
+
+    kind: Literal["relay"] = "relay"
+    coil_ua: MicroAmp = 75_000
+    input_ua: MicroAmp = 2_000
+    opto: bool = False
+    trigger_mv: MilliVolt = 2_500
+    contact_used: Literal["no", "nc"] = "no"
+
+
+class RelayChannel(Doc):
+    """One relay of a relay board, and what it switches."""
+
+    id: Id
+    name: Name
+    pin: PinId
+    at_rest: Rest = "off"
+    load: Load = "none"
+    hold: Hold = "none"
+    contact_used: Literal["no", "nc"] = "no"
+
+
+class RelayBoard(OutputBase, Fed):
+    """Up to sixteen relays on a board: all on while their inputs are `active_level`. The jumper is what `own_supply`
+    says: taken off, the coils have a supply of their own."""
+
+    kind: Literal["relay-board"] = "relay-board"
+    active_level: Level = "low"
+    opto: bool = True
+    coil_ua: MicroAmp = 75_000
+    input_ua: MicroAmp = 2_000
+    trigger_mv: MilliVolt = 2_500
+    relays: Annotated[tuple[RelayChannel, ...], Field(min_length=1, max_length=16)]
+
+    def channels(self, at: str) -> list[Channel]:
+        """See `Part.channels`."""
+        return [
+            Channel(
+                f"{self.id}.{r.id}",
+                r.name,
+                f"{at}/relays/{n}",
+                r.pin,
+                self.active_level,
+                r.at_rest,
+                r.load,
+                r.hold,
+                self,
+            )
+            for n, r in enumerate(self.relays)
+        ]
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        return [Claim(self.id, c.name, c.pin, f"{c.at}/pin", ("output",)) for c in self.channels(at)]
+
+
+class SolidStateRelay(Driven):
+    """A solid-state relay: no bounce, little wear, a leak while it is off."""
+
+    kind: Literal["solid-state"] = "solid-state"
+    load: Load = "mains"
+    input_ua: MicroAmp = 10_000
+    trigger_mv: MilliVolt = 3_000
+    leak_ua: MicroAmp = 2_000
+
+
+class Motor(OutputBase, Fed):
+    """A motor through a driver with an input for each direction, and one for speed if that is wired.
+    `both_on`: what the driver does with both inputs on."""
+
+    kind: Literal["motor"] = "motor"
+    forward: PinId
+    backward: PinId
+    speed: PinId | None = None
+    hold: Hold = "none"
+    load: Load = "motion"
+    both_on: Literal["forbidden", "brakes"] = "forbidden"
+    diodes: bool = True
+    load_ua: MicroAmp = 400_000
+    trigger_mv: MilliVolt = 2_300
+    own_supply: bool = True
+
+    def channels(self, at: str) -> list[Channel]:
+        """See `Part.channels`. Both directions are held by the same kind of resistor."""
+        ways = [way for way in ("forward", "backward", "speed") if getattr(self, way)]
+        return [
+            Channel(
+                f"{self.id}.{way}",
+                f"{self.name} {way}",
+                at,
+                getattr(self, way),
+                "high",
+                "off",
+                self.load,
+                self.hold,
+                self,
+            )
+            for way in ways
+        ]
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        return [
+            Claim(
+                self.id,
+                c.name,
+                c.pin,
+                f"{at}/{c.id.rpartition('.')[2]}",
+                ("output", "dimmable") if c.id.endswith(".speed") else ("output",),
+            )
+            for c in self.channels(at)
+        ]
+
+
+class Solenoid(Switched):
+    """A solenoid or valve: a coil that gives a spike when it is switched off, which a diode across it takes."""
+
+    kind: Literal["solenoid"] = "solenoid"
+    load: Load = "motion"
+    fed: Feeder = "transistor"
+    load_ua: MicroAmp = 300_000
+    base_ohm: OhmOrNone = 220
+    diode: bool = True
+    own_supply: bool = True
+
+
+class Servo(OutputBase, Fed):
+    """A servo: a pulse 50 times a second tells it where to go. Wired here; nothing turns it yet."""
+
+    kind: Literal["servo"] = "servo"
+    pin: PinId
+    load: Load = "motion"
+    load_ua: MicroAmp = 500_000
+    trigger_mv: MilliVolt = 2_500
+    own_supply: bool = True
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        return [Claim(self.id, self.name, self.pin, f"{at}/pin", ("output",))]
+
+
+class Heater(Switched):
+    """A heater behind a module or a transistor. `cut_out`: it has a thermal cut-out of its own."""
+
+    kind: Literal["heater"] = "heater"
+    load: Load = "heat"
+    load_ua: MicroAmp = 1_000_000
+    cut_out: bool = False
+    own_supply: bool = True
+
+
+class Display(OutputBase):
+    """A character display on the board's bus: it claims the two bus pins, which other things on the bus share."""
+
+    kind: Literal["display"] = "display"
+    data: PinId
+    clock: PinId
+    address: Annotated[int, Field(ge=1, le=127)] = 0x27
+    load_ua: MicroAmp = 25_000
+    high_mv: MilliVolt = 5_000
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        ends = (("data", "bus-data"), ("clock", "bus-clock"))
+        return [Claim(self.id, f"{self.name} {e}", getattr(self, e), f"{at}/{e}", ("output", need)) for e, need in ends]
+
+
+class SignalOut(Driven):
+    """A logic signal to another board, which takes `trigger_mv` and more for high and stands `stands_mv`."""
+
+    kind: Literal["signal-out"] = "signal-out"
+    trigger_mv: MilliVolt = 3_000
+    stands_mv: MilliVolt = 5_500
+    grounds_joined: bool = True

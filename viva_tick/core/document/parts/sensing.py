@@ -1,0 +1,189 @@
+"""Input parts that are more than a contact: encoder, key matrix, analogue sensors, a source of commands."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..base import Doc, Name
+from .base import (
+    Claim,
+    Contacting,
+    ContactLine,
+    MicroAmp,
+    MilliVolt,
+    Ohm,
+    Part,
+    PinId,
+    Pull,
+    contact_claim,
+    line_of,
+)
+
+
+class Encoder(Part):
+    """A rotary encoder: two contacts, A and B, a quarter of a click apart, both closing to ground; with or without a
+    push. `swapped`: turning right runs through the Gray code backwards. Full, half and quarter steps a click."""
+
+    kind: Literal["encoder"] = "encoder"
+    a: PinId
+    b: PinId
+    pull: Pull = "internal-up"
+    pull_ohm: Ohm = 10_000
+    counts_a_click: Literal[1, 2, 4] = 4
+    clicks_a_turn: Annotated[int, Field(ge=4, le=1000)] = 20
+    swapped: bool = False
+    read_by: Literal["polling", "interrupt"] = "polling"
+    push: Contacting | None = None
+
+    def contacts(self, at: str) -> list[ContactLine]:
+        """See `Part.contacts`."""
+        return [line_of(self, self.push, f"{at}/push", "push")] if self.push else []
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        needs = ("interrupt",) if self.read_by == "interrupt" else ()
+        turning = [
+            Claim(self.id, f"{self.name} {end.upper()}", getattr(self, end), f"{at}/{end}", needs, self.pull)
+            for end in ("a", "b")
+        ]
+        return turning + [contact_claim(line) for line in self.contacts(at)]
+
+
+class KeyMatrix(Part):
+    """Keys at the crossings of rows and columns. A scan drives a row low at a time and reads the columns, which are
+    pulled up. `keys` names them row by row; `diodes`: each key has one."""
+
+    kind: Literal["matrix"] = "matrix"
+    rows: Annotated[tuple[PinId, ...], Field(min_length=1, max_length=8)]
+    columns: Annotated[tuple[PinId, ...], Field(min_length=1, max_length=8)]
+    keys: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=8)], ...], Field(max_length=64)] = ()
+    diodes: bool = False
+    pull: Pull = "internal-up"
+    pull_ohm: Ohm = 10_000
+    keys_at_once: Annotated[int, Field(ge=1, le=10)] = 1
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        rows = [
+            Claim(self.id, f"{self.name} row {n + 1}", pin, f"{at}/rows/{n}", ("output",))
+            for n, pin in enumerate(self.rows)
+        ]
+        columns = [
+            Claim(self.id, f"{self.name} column {n + 1}", pin, f"{at}/columns/{n}", (), self.pull)
+            for n, pin in enumerate(self.columns)
+        ]
+        return rows + columns
+
+
+class Analogue(Part):
+    """A part whose voltage an analogue pin reads. `noise_mv` is the noise's peak to peak at the pin."""
+
+    pin: PinId
+    noise_mv: MilliVolt = 10
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        return [Claim(self.id, self.name, self.pin, f"{at}/pin", ("analogue",))]
+
+
+class Potentiometer(Analogue):
+    """A dial: a track from rail to rail and a wiper."""
+
+    kind: Literal["potentiometer"] = "potentiometer"
+    track_ohm: Ohm = 10_000
+    unit: Annotated[str, Field(max_length=12)] = "%"
+    least: float = 0.0
+    most: float = 100.0
+
+
+class Point(Doc):
+    """A resistive sensor at one value of what it measures."""
+
+    value: float
+    ohm: Annotated[float, Field(gt=0, le=1e9)]
+
+
+class ResistiveSensor(Analogue):
+    """A resistor that follows what it measures, and a fixed one: a divider. Two points of its curve are known;
+    between them it follows its law: "beta" (temperature in °C), "power" (light) or "straight"."""
+
+    fixed_ohm: Ohm = 10_000
+    tolerance_percent: Annotated[float, Field(ge=0, le=50)] = 1.0
+    sensor_to: Literal["supply", "ground"] = "supply"
+    unit: Annotated[str, Field(max_length=12)] = ""
+    low: Point
+    high: Point
+    law: Literal["beta", "power", "straight"]
+
+
+class LightSensor(ResistiveSensor):
+    """A resistor that falls with light."""
+
+    kind: Literal["light-sensor"] = "light-sensor"
+    unit: Annotated[str, Field(max_length=12)] = "lx"
+    low: Point = Point(value=10.0, ohm=20_000.0)
+    high: Point = Point(value=1_000.0, ohm=1_500.0)
+    law: Literal["beta", "power", "straight"] = "power"
+
+
+class TemperatureSensor(ResistiveSensor):
+    """A resistor that falls with temperature."""
+
+    kind: Literal["temperature-sensor"] = "temperature-sensor"
+    sensor_to: Literal["supply", "ground"] = "ground"
+    unit: Annotated[str, Field(max_length=12)] = "°C"
+    low: Point = Point(value=0.0, ohm=32_650.0)
+    high: Point = Point(value=50.0, ohm=3_603.0)
+    law: Literal["beta", "power", "straight"] = "beta"
+
+
+class VoltageSource(Analogue):
+    """Something that gives a voltage along a scale, straight, through a divider if `upper_ohm` is not 0."""
+
+    least_mv: MilliVolt = 0
+    most_mv: MilliVolt = 5_000
+    least: float = 0.0
+    most: float = 5.0
+    unit: Annotated[str, Field(max_length=12)] = "V"
+    upper_ohm: Annotated[int, Field(ge=0, le=100_000_000)] = 0
+    lower_ohm: Ohm = 10_000
+    tolerance_percent: Annotated[float, Field(ge=0, le=50)] = 1.0
+
+
+class VoltageSensor(VoltageSource):
+    """A voltage that is measured, with its noise."""
+
+    kind: Literal["voltage-sensor"] = "voltage-sensor"
+
+
+class LevelSensor(VoltageSource):
+    """A level or pressure sensor with a scale in the user's own unit."""
+
+    kind: Literal["level-sensor"] = "level-sensor"
+    least_mv: MilliVolt = 500
+    most_mv: MilliVolt = 4_500
+    most: float = 100.0
+    unit: Annotated[str, Field(max_length=12)] = "cm"
+
+
+class Commands(Part):
+    """Numbers that arrive over the serial line: typed by a person, or from a module that recognises speech, a radio
+    or an infra-red hand-set. `first_number` is the number of the first name; at most `active_most` of them can be
+    active at once (0: all)."""
+
+    kind: Literal["commands"] = "commands"
+    pin: PinId
+    source: Literal["typed", "speech", "radio", "infra-red"] = "typed"
+    baud: Annotated[int, Field(ge=110, le=2_000_000)] = 9_600
+    first_number: Literal[0, 1] = 1
+    names: Annotated[tuple[Name, ...], Field(max_length=80)] = ()
+    active_most: Annotated[int, Field(ge=0, le=80)] = 0
+    hit_percent: Annotated[int, Field(ge=1, le=100)] = 100
+    high_mv: MilliVolt = 3_300
+    load_ua: MicroAmp = 0
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        return [Claim(self.id, self.name, self.pin, f"{at}/pin", ("serial-in",))]

@@ -1,0 +1,33 @@
+"""Documents of older versions, brought up step by step. Each step is given a copy and may change it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+CONTACT_FIELDS = ("four-legged", ("legs",)), ("magnet", ("magnet_mm", "speed_mm_s"))
+OUTPUT_FIELDS = ("relay", ("coil_ua",)), ("lamp", ("resistor_ohm", "drop_mv"))
+
+
+def _keep(part: Any, kind: str, own: tuple[tuple[str, tuple[str, ...]], ...]) -> None:
+    """Version 1 gave every part the fields of all kinds."""
+    part.setdefault("kind", kind)
+    for owner, fields in own:
+        if part["kind"] != owner:
+            for field in fields:
+                part.pop(field, None)
+
+
+def _from_1(data: dict[str, Any]) -> dict[str, Any]:
+    for part in data.get("inputs") or ():
+        if isinstance(part, dict):
+            _keep(part, "button", CONTACT_FIELDS)
+    for part in data.get("outputs") or ():
+        if isinstance(part, dict):
+            _keep(part, "lamp", OUTPUT_FIELDS)
+            if part["kind"] == "lamp" and part.get("load", "none") != "none":
+                part["fed"] = "module"
+    return {**data, "version": 2}
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}

@@ -1,0 +1,130 @@
+"""Analogue parts: what they measure ↔ volts at the pin ↔ counts of the converter.
+
+count = Vin · 2^n / Vref, so a 10-bit scale ends at 1023 (data sheet DS40002061B, converter chapter, from memory).
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+from ..boards import Board
+from ..document.parts import Analogue, Potentiometer, ResistiveSensor, VoltageSource
+
+KELVIN = 273.15
+
+
+def counts_of(pin_mv: float, board: Board) -> int | None:
+    """What the converter makes of a voltage; None without a converter."""
+    if board.analogue is None:
+        return None
+    full = 1 << board.analogue.bits
+    return max(0, min(full - 1, math.floor(pin_mv * full / board.analogue.reference_mv)))
+
+
+def mv_of(count: float, board: Board) -> float | None:
+    """The voltage in the middle of a count's step; None without a converter."""
+    if board.analogue is None:
+        return None
+    return (count + 0.5) * board.analogue.reference_mv / (1 << board.analogue.bits)
+
+
+def _abscissa(law: str, value: float) -> float:
+    if law == "beta":
+        return 1 / (value + KELVIN)
+    return math.log(value) if law == "power" else value
+
+
+def sensor_ohm(part: ResistiveSensor, value: float) -> float:
+    """The sensor's resistance at a value: on its law through its two points."""
+    low, high = part.low, part.high
+    x, x0, x1 = (_abscissa(part.law, v) for v in (value, low.value, high.value))
+    share = (x - x0) / (x1 - x0)
+    if part.law == "straight":
+        return max(low.ohm + share * (high.ohm - low.ohm), 0.001)
+    return math.exp(math.log(low.ohm) + share * (math.log(high.ohm) - math.log(low.ohm)))
+
+
+def _divided(part: ResistiveSensor, board: Board, sensor: float, fixed: float) -> float:
+    bottom = fixed if part.sensor_to == "supply" else sensor
+    return board.logic_mv * bottom / (sensor + fixed)
+
+
+def range_of(part: Analogue) -> tuple[float, float]:
+    """The two ends of what it measures."""
+    if isinstance(part, ResistiveSensor):
+        return part.low.value, part.high.value
+    if isinstance(part, VoltageSource | Potentiometer):
+        return part.least, part.most
+    raise TypeError(type(part))
+
+
+def pin_mv(part: Analogue, board: Board, value: float, error: int = 0) -> float:
+    """The voltage at the pin, in mV, for a value in the part's unit; `error` −1 or 1 takes its resistors to the ends
+    of their tolerance that give the least or the most."""
+    if isinstance(part, ResistiveSensor):
+        sign = error if part.sensor_to == "supply" else -error
+        fixed = part.fixed_ohm * (1 + sign * part.tolerance_percent / 100)
+        return _divided(part, board, sensor_ohm(part, value), fixed)
+    low, high = range_of(part)
+    share = (value - low) / (high - low)
+    if isinstance(part, VoltageSource):
+        volts = part.least_mv + share * (part.most_mv - part.least_mv)
+        if not part.upper_ohm:
+            return volts
+        slack = error * part.tolerance_percent / 100
+        upper, lower = part.upper_ohm * (1 - slack), part.lower_ohm * (1 + slack)
+        return volts * lower / (upper + lower)
+    return board.logic_mv * share
+
+
+def value_at(part: Analogue, board: Board, wanted_mv: float) -> float:
+    """The value in the part's unit that gives a voltage at the pin; the nearer end where none does. By halving: every
+    part's voltage is monotonic in what it measures."""
+    low, high = range_of(part)
+    ends = pin_mv(part, board, low), pin_mv(part, board, high)
+    if not min(ends) <= wanted_mv <= max(ends):
+        return low if abs(wanted_mv - ends[0]) < abs(wanted_mv - ends[1]) else high
+    rising = ends[1] >= ends[0]
+    for _ in range(60):
+        middle = (low + high) / 2
+        if (pin_mv(part, board, middle) < wanted_mv) == rising:
+            low = middle
+        else:
+            high = middle
+    return (low + high) / 2
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One line of an analogue part's scale: value in its unit, voltage and its error in mV, counts, value a count."""
+
+    value: float
+    pin_mv: float
+    error_mv: float
+    counts: int | None
+    per_count: float | None
+
+
+def scale(part: Analogue, board: Board, steps: int = 5) -> list[Reading]:
+    """The part's scale over its range, ends included."""
+    low, high = range_of(part)
+    rows: list[Reading] = []
+    for number in range(steps):
+        value = low + (high - low) * number / (steps - 1)
+        at_mv = pin_mv(part, board, value)
+        error_mv = max(abs(pin_mv(part, board, value, sign) - at_mv) for sign in (-1, 1))
+        per_count = None
+        if board.analogue:
+            step_mv = board.analogue.reference_mv / (1 << board.analogue.bits)
+            near = (high - low) / 1000
+            inner = min(max(value, min(low, high) + abs(near)), max(low, high) - abs(near))
+            slope = abs(pin_mv(part, board, inner + near) - pin_mv(part, board, inner - near)) / abs(2 * near)
+            per_count = step_mv / slope if slope else None
+        rows.append(Reading(value, at_mv, error_mv, counts_of(at_mv, board), per_count))
+    return rows
+
+
+def most_mv(part: Analogue, board: Board) -> float:
+    """The highest voltage that the part can put on its pin."""
+    return max(pin_mv(part, board, value, sign) for value in range_of(part) for sign in (-1, 0, 1))

@@ -1,0 +1,284 @@
+"""What the outputs' currents give away: lamps, transistors, coils, pins, ports, supplies."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..boards import Board
+from ..cautions import CAUTIONS
+from ..document import Channel
+from ..document.parts import Fed, Lamp, Motor, Relay, RelayBoard, Solenoid, Switched
+from ..electrics import BOARD_UA, DIM_UA, GAIN_AT_LEAST, LampLeg, base_ohm_for, base_ua, draws, lamp_legs, sums
+from ..units import amps, ms, ohms
+from .finding import Case, Finding, Patch, Severity
+
+Fault = tuple[str, Severity, str, str]  # code, severity, end of the title, sentence
+
+
+def _lamp_fault(leg: LampLeg, board: Board, current_ua: float | None) -> Fault | None:
+    design, absolute = board.pin_ua.design, board.pin_ua.absolute
+    resistor = ohms(leg.resistor_ohm)
+    if current_ua is None:
+        sentence = f"Nothing bounds its current; {leg.pin} is made for {amps(design)}."
+        return "wire.lamp-bare", Severity.MUST, "has no resistor", sentence
+    if current_ua > design:
+        severity = Severity.MUST if current_ua > absolute else Severity.LOOK
+        sentence = (
+            f"{resistor} lets {amps(current_ua)} through; design for {amps(design)}, never over {amps(absolute)}."
+        )
+        return "wire.lamp-over", severity, "takes too much current", sentence
+    if current_ua < DIM_UA and current_ua < leg.wanted_ua:
+        sentence = f"{resistor} leaves it {amps(current_ua)}; 1 to 5 mA is enough to see."
+        return "wire.lamp-dim", Severity.LOOK, "will hardly be seen", sentence
+    return None
+
+
+def lamp(case: Case) -> Iterator[Finding]:
+    """A lamp on a pin without a resistor, with too much current, or too dim to see."""
+    board = case.bench.the_board
+    for leg in lamp_legs(case.bench):
+        current_ua = leg.current_ua(board)
+        fault = _lamp_fault(leg, board, current_ua)
+        if fault is None:
+            continue
+        code, severity, title, sentence = fault
+        better = leg.better_ohm(board)
+        where = f"{leg.at}/resistor_ohm"
+        yield Finding(
+            code=code,
+            severity=severity,
+            station="wire",
+            part=leg.channel.split(".")[0],
+            title=f"{leg.name} {title}",
+            sentence=sentence,
+            numbers=(
+                ("resistor", ohms(leg.resistor_ohm) if leg.resistor_ohm else "none"),
+                ("current", amps(current_ua) if current_ua is not None else "unbounded"),
+            ),
+            pointer=where,
+            patch=({"op": "replace", "path": where, "value": better},) if better else (),
+            mend=f"Take {ohms(better)}" if better else "",
+        )
+
+
+def base(case: Case) -> Iterator[Finding]:
+    """A transistor without a resistor at its base, or with one that does not switch it through."""
+    board = case.bench.the_board
+    for at, part in case.bench.placed:
+        if not isinstance(part, Switched) or part.fed != "transistor":
+            continue
+        drawn = base_ua(part, board)
+        if drawn is None:
+            code, title = "wire.base-bare", "has no resistor before its transistor"
+            sentence = f"Nothing bounds what {part.pin} gives the base; it is made for {amps(board.pin_ua.design)}."
+        elif drawn * GAIN_AT_LEAST < part.load_ua:
+            code, title = "wire.base-weak", "is not switched through"
+            sentence = (
+                f"{ohms(part.base_ohm)} gives the base {amps(drawn)}; {amps(part.load_ua)} of load want a tenth of it, "
+                f"and no transistor makes do with less than a fiftieth."
+            )
+        else:
+            continue
+        better = base_ohm_for(part, board)
+        enough = (board.logic_mv - 700) / better * 1000 * GAIN_AT_LEAST >= part.load_ua
+        where = f"{at}/base_ohm"
+        yield Finding(
+            code=code,
+            severity=Severity.MUST,
+            station="wire",
+            part=part.id,
+            title=f"{part.name} {title}",
+            sentence=sentence,
+            numbers=(("base resistor", ohms(part.base_ohm) if part.base_ohm else "none"), ("load", amps(part.load_ua))),
+            pointer=where,
+            patch=({"op": "replace", "path": where, "value": better},) if enough or drawn is None else (),
+            mend=f"Take {ohms(better)}" if enough or drawn is None else "",
+        )
+
+
+def pin_over(case: Case) -> Iterator[Finding]:
+    """A pin gives a part other than a lamp more than it is made for."""
+    board = case.bench.the_board
+    lamps = {leg.channel.split(".")[0] for leg in lamp_legs(case.bench)}
+    places = {part.id: (at, part) for at, part in case.bench.placed}
+    for draw in draws(case.bench):
+        worst = max((ua for _, ua in draw.pins), default=0.0)
+        at, part = places[draw.part]
+        bare = isinstance(part, Switched) and part.fed == "transistor" and not part.base_ohm
+        if draw.part in lamps or worst <= board.pin_ua.design or bare:
+            continue
+        patch: Patch = ()
+        mend = ""
+        if isinstance(part, Switched):
+            better = base_ohm_for(part, board)
+            patch = ({"op": "replace", "path": f"{at}/base_ohm", "value": better},)
+            mend = f"Take {ohms(better)}"
+            if part.fed == "pin":
+                patch = ({"op": "replace", "path": f"{at}/fed", "value": "transistor"}, *patch)
+                mend = f"Put a transistor between, {ohms(better)} at its base"
+        yield Finding(
+            code="wire.pin-over",
+            severity=Severity.MUST if worst > board.pin_ua.absolute else Severity.LOOK,
+            station="wire",
+            part=part.id,
+            title=f"{part.name} takes too much from its pin",
+            sentence=f"{draw.pins[0][0]} gives {amps(worst)}; design for {amps(board.pin_ua.design)}, never over "
+            f"{amps(board.pin_ua.absolute)}.",
+            numbers=(("from the pin", amps(worst)), ("made for", amps(board.pin_ua.design))),
+            pointer=at,
+            patch=patch,
+            mend=mend,
+        )
+
+
+def sums_over(case: Case) -> Iterator[Finding]:
+    """With everything on, the pins together, a port, or the supply give more than they may."""
+    bench = case.bench
+    draw_list = draws(bench)
+    for total in sums(bench):
+        if not total.over:
+            continue
+        code, mend = "wire.all-pins", ""
+        patch: Patch = ()
+        title, who = "The pins together give too much", "the board's pins may give"
+        if total.what.startswith("port"):
+            code, title, who = "wire.port-over", f"{total.what.capitalize()} gives too much", "the port may give"
+        elif total.what == "supply":
+            code, title, who = "wire.supply-over", "The board's supply is not enough", "it gives"
+            patch, mend = _own_supplies(case, total.drawn_ua - total.limit_ua)
+        names = [draw.name for draw in sorted(draw_list, key=lambda draw: -max(draw.pins_ua, draw.supply_ua))]
+        some = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
+        yield Finding(
+            code=code,
+            severity=Severity.MUST,
+            station="wire",
+            part="",
+            title=title,
+            sentence=f"With everything on ({some}) it is {amps(total.drawn_ua)}; {who} {amps(total.limit_ua)}.",
+            numbers=(("together", amps(total.drawn_ua)), ("limit", amps(total.limit_ua))),
+            pointer="/outputs",
+            patch=patch,
+            mend=mend,
+        )
+
+
+def _own_supplies(case: Case, excess_ua: float) -> tuple[Patch, str]:
+    """The fewest parts that must have a supply of their own so that the board's is enough again."""
+    places = {part.id: (at, part) for at, part in case.bench.placed}
+    chosen: list[str] = []
+    for draw in sorted(draws(case.bench), key=lambda draw: -draw.supply_ua):
+        at, part = places[draw.part]
+        if excess_ua <= 0:
+            break
+        on_pin = isinstance(part, Switched) and part.fed == "pin"
+        if isinstance(part, Fed) and not part.own_supply and not on_pin:
+            chosen.append(at)
+            excess_ua -= draw.supply_ua - draw.pins_ua
+    if excess_ua > 0:
+        return (), ""
+    patch = tuple({"op": "replace", "path": f"{at}/own_supply", "value": True} for at in chosen)
+    return patch, "Give the largest their own supply"
+
+
+def relay_supply(case: Case) -> Iterator[Finding]:
+    """Relay coils fed by the board's own supply take more than it gives, or nearly."""
+    board = case.bench.the_board
+    fed = [(at, part) for at, part in case.bench.placed if isinstance(part, Relay | RelayBoard) and not part.own_supply]
+    coils = sum(len(part.channels(at)) for at, part in fed)
+    total_ua = sum(part.coil_ua * len(part.channels(at)) for at, part in fed)
+    over = total_ua + BOARD_UA > board.supply_ua
+    if not over and coils < 2:
+        return
+    names = " and ".join(part.name for _, part in fed[:2]) + ("" if len(fed) <= 2 else f" and {len(fed) - 2} more")
+    enough = f"more than the {amps(board.supply_ua)} it has" if over else f"of the {amps(board.supply_ua)} it has"
+    yield Finding(
+        code="wire.relay-supply",
+        severity=Severity.MUST if over else Severity.LOOK,
+        station="wire",
+        part=fed[0][1].id,
+        title="Relays hang on the board's supply",
+        sentence=f"{names}: {coils} {'coils' if coils > 1 else 'coil'}, {amps(total_ua)} together, {enough}; give them "
+        "a supply of their own, grounds joined.",
+        numbers=(("coils together", amps(total_ua)), ("supply", amps(board.supply_ua))),
+        pointer=f"{fed[0][0]}/own_supply",
+        patch=tuple({"op": "replace", "path": f"{at}/own_supply", "value": True} for at, _ in fed),
+        mend="Give them their own supply",
+    )
+
+
+def unheld(case: Case) -> Iterator[Finding]:
+    """Nothing holds the pin of an output that could do harm until set-up has run."""
+    board = case.bench.the_board
+    ready = ms(board.start_up_us + board.set_up_us)
+    groups: dict[str, list[Channel]] = {}
+    for channel in case.bench.channels:
+        low_relay = channel.kind in ("relay", "relay-board") and channel.active_level == "low"
+        if channel.hold == "none" and (low_relay or channel.load in CAUTIONS):
+            groups.setdefault(channel.part.id, []).append(channel)
+    for part_id, channels in groups.items():
+        first = channels[0]
+        level = "up" if first.active_level == "low" else "down"
+        low_relay = level == "up" and first.kind in ("relay", "relay-board")
+        why = "a low-trigger board is on while its input is low" if low_relay else "what floats can switch it on"
+        name = first.part.name if len(channels) > 1 else first.name
+        pins = " and ".join(dict.fromkeys(channel.pin for channel in channels))
+        float_word = "floats" if len(channels) == 1 else "float"
+        yield Finding(
+            code="wire.unheld",
+            severity=Severity.LOOK,
+            station="wire",
+            part=part_id,
+            title=f"{name} can click on at power-on",
+            sentence=f"Until set-up has run, for {ready}, {pins} {float_word}, and {why}.",
+            numbers=(("floats for", ready),),
+            pointer=f"{first.at}/hold",
+            patch=tuple(
+                {"op": "replace", "path": where, "value": level}
+                for where in dict.fromkeys(f"{channel.at}/hold" for channel in channels)
+            ),
+            mend=f"Hold it off: 10 kΩ to {'supply' if level == 'up' else 'ground'}",
+            show_us=(0,),
+        )
+
+
+def diode(case: Case) -> Iterator[Finding]:
+    """A coil that nothing takes the spike of."""
+    for at, part in case.bench.placed:
+        bare_coil = isinstance(part, Solenoid) and part.fed != "module" and not part.diode
+        bare_motor = isinstance(part, Motor) and not part.diodes
+        if not bare_coil and not bare_motor:
+            continue
+        field = "diode" if bare_coil else "diodes"
+        load_ua = part.load_ua if isinstance(part, Solenoid | Motor) else 0
+        yield Finding(
+            code="wire.no-diode",
+            severity=Severity.MUST,
+            station="wire",
+            part=part.id,
+            title=f"{part.name}: nothing takes its spike",
+            sentence=f"Switched off, {amps(load_ua)} in its coil go on flowing and raise the voltage until something "
+            "breaks down: most often the transistor. A diode across it takes the spike.",
+            numbers=(("coil", amps(load_ua)), ("diode", "none")),
+            pointer=f"{at}/{field}",
+            patch=({"op": "replace", "path": f"{at}/{field}", "value": True},),
+            mend="Put a diode across it" if bare_coil else "Take a driver with diodes",
+        )
+
+
+def dims_mains(case: Case) -> Iterator[Finding]:
+    """A lamp on mains that is dimmed as a pin dims."""
+    for at, part in case.bench.placed:
+        if isinstance(part, Lamp) and part.dimmed and part.load == "mains":
+            yield Finding(
+                code="wire.dims-mains",
+                severity=Severity.LOOK,
+                station="wire",
+                part=part.id,
+                title=f"{part.name}: mains is not dimmed like this",
+                sentence="A dimmed pin switches hundreds of times a second; a mains module turns on for whole half "
+                "waves, so it flickers or stays on. Take a dimmer module made for it, or do not dim.",
+                numbers=(("dimmed", "yes"),),
+                pointer=f"{at}/dimmed",
+                patch=({"op": "replace", "path": f"{at}/dimmed", "value": False},),
+                mend="Switch it, do not dim",
+            )

@@ -1,0 +1,98 @@
+"""A part as it arrives on the bench: with sensible wiring, a name and pins of its own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from ..boards import Board
+from ..debounce import METHODS
+from ..document import Bench, InputPart, OutputPart
+from ..electrics import legs_of
+from ..kinds import Kind
+from ..recipes.base import free_id
+from ..switches import SWITCH_CLASSES
+from .fit import best_free, unfit
+
+_PART: TypeAdapter[Any] = TypeAdapter(InputPart | OutputPart)
+ANY = "?"
+
+
+def _put(data: Any, path: str, value: Any) -> None:
+    *steps, last = path.split("/")
+    for step in steps:
+        data = data[int(step)] if isinstance(data, list) else data[step]
+    if isinstance(data, list):
+        data[int(last)] = value
+    else:
+        data[last] = value
+
+
+def _blank(kind: Kind, ident: str) -> dict[str, Any]:
+    number = ident.removeprefix(kind.id).strip("-")
+    data: dict[str, Any] = {"id": ident, "name": f"{kind.name} {number}".strip(), "kind": kind.id}
+    for name, value in kind.arrives.items():
+        data[name] = (
+            [dict(one) if isinstance(one, dict) else one for one in value]
+            if isinstance(value, list)
+            else (dict(value) if isinstance(value, dict) else value)
+        )
+    for path, many in kind.pins:
+        _put(data, path, [ANY] * many if many else ANY)
+    return data
+
+
+def _at_home(kind_id: str, board: Board) -> dict[str, Any]:
+    """Voltages that suit the board, where the kind's own would be another board's."""
+    logic = board.logic_mv
+    if kind_id in ("signal", "display"):
+        return {"high_mv": logic}
+    if kind_id == "voltage-sensor":
+        return {"most_mv": logic, "most": logic / 1000}
+    if kind_id == "level-sensor" and logic < 4_500:
+        return {"upper_ohm": 6_800, "lower_ohm": 10_000}
+    return {}
+
+
+def arrival(bench: Bench, kind: Kind) -> Any | None:
+    """The part, on the best free pins; None where the board has not enough. The choosiest claim chooses first."""
+    board = bench.the_board
+    taken = {claim.pin for claim in bench.claims}
+    data = _blank(
+        kind, free_id(kind.id, {part.id for part in bench.parts} | {line.id.replace(".", "-") for line in bench.lines})
+    )
+    data |= _at_home(kind.id, board)
+    part = _PART.validate_python(_lists_to_tuples(data))
+    claims = sorted(part.claims(""), key=lambda claim: sum(unfit(claim, pin) is None for pin in board.pins))
+    for claim in claims:
+        pin = best_free(claim, board, taken)
+        if pin is None:
+            return None
+        taken.add(pin)
+        _put(data, claim.where.strip("/"), pin)
+    for leg in legs_of(part, ""):
+        _put(data, f"{leg.at}/resistor_ohm".strip("/"), leg.better_ohm(board) or leg.resistor_ohm)
+    return _PART.validate_python(_lists_to_tuples(data))
+
+
+def _lists_to_tuples(value: Any) -> Any:
+    if isinstance(value, list):
+        return tuple(_lists_to_tuples(one) for one in value)
+    return {key: _lists_to_tuples(one) for key, one in value.items()} if isinstance(value, dict) else value
+
+
+def arrival_patch(bench: Bench, kind: Kind) -> tuple[str, list[dict[str, Any]]] | None:
+    """(id, patch) that puts a part of that kind on the bench, its contacts cleaned; None where no pins are left."""
+    part = arrival(bench, kind)
+    if part is None:
+        return None
+    side = "inputs" if kind.is_input else "outputs"
+    patch: list[dict[str, Any]] = [{"op": "add", "path": f"/{side}/-", "value": part.model_dump(mode="json")}]
+    for line in part.contacts(""):
+        bounces = SWITCH_CLASSES[line.contact.switch]
+        settles_us = max(bounces.press.settle_us[1], bounces.release.settle_us[1])
+        interval_us = max(METHODS["rest-first"].default_us, -(-settles_us // 10_000) * 10_000)
+        cleaned = {"method": "rest-first", "interval_us": interval_us}
+        patch.append({"op": "add", "path": f"/firmware/debounce/{line.id}", "value": cleaned})
+    return part.id, patch

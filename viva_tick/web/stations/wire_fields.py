@@ -1,0 +1,358 @@
+"""What can be said of a part besides what its drawing shows: rows of controls, as data, by kind of part."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, get_args
+
+from ...core.boards import Board
+from ...core.document import Bench, Part
+from ...core.document.parts import (
+    Analogue,
+    ButtonModule,
+    Commands,
+    Contacting,
+    Display,
+    Driven,
+    Encoder,
+    Fed,
+    FourLegged,
+    Heater,
+    KeyMatrix,
+    Lamp,
+    MagnetContact,
+    Motor,
+    PanelButton,
+    Potentiometer,
+    Relay,
+    RelayBoard,
+    ResistiveSensor,
+    RgbLamp,
+    Servo,
+    SignalIn,
+    SignalOut,
+    Solenoid,
+    SolidStateRelay,
+    Sounder,
+    Switched,
+    TwoWay,
+    VoltageSource,
+)
+from ...core.document.parts.base import WireColour
+
+Options = tuple[tuple[Any, str], ...]
+
+HELD: Options = (("none", "floats"), ("up", "held up"), ("down", "held down"))
+YES: Options = ((True, "yes"), (False, "no"))
+LOADS: Options = (
+    ("none", "nothing more"),
+    ("low-voltage", "low voltage"),
+    ("mains", "mains"),
+    ("heat", "heat"),
+    ("motion", "motion"),
+    ("light", "strong light"),
+)
+WIRED: Options = tuple(
+    (value, value.replace("-", ", "))
+    for value in (
+        "pin-supply-ground",
+        "pin-ground-supply",
+        "supply-pin-ground",
+        "supply-ground-pin",
+        "ground-pin-supply",
+        "ground-supply-pin",
+    )
+)
+BOTH_ON: Options = (("forbidden", "shorts it"), ("brakes", "brakes"))
+LAWS: Options = (("beta", "warmth"), ("power", "light"), ("straight", "straight"))
+PAIRS: Options = (("1-2", "1 and 2"), ("1-3", "1 and 3"), ("2-3", "2 and 3"))
+COLOURS: Options = tuple((colour, colour or "by the scheme") for colour in get_args(WireColour))
+
+
+@dataclass(frozen=True)
+class Control:
+    """One thing that can be set: at `path`, now `value`. With `options` it is a row of choices, or a list where
+    `menu`; else a field that is read as `reads`, with `unit` behind it."""
+
+    label: str
+    path: str
+    value: Any
+    options: Options = ()
+    menu: bool = False
+    reads: str = "int"
+    unit: str = ""
+    wide: bool = False
+
+
+Row = list[Control]
+
+
+def pulls(board: Board, short: bool) -> Options:
+    """What can hold a pin on this board."""
+    down: Options = (("internal-down", "board's pull-down"),) if board.pull_down_ohm else ()
+    words = ("resistor up", "resistor down") if short or down else ("resistor to supply", "resistor to ground")
+    return (("internal-up", "board's pull-up"), *down, ("up", words[0]), ("down", words[1]), ("none", "nothing"))
+
+
+def contact_rows(held: Contacting, at: str, board: Board, rails: bool = True) -> list[Row]:
+    """How a contact is wired."""
+    wiring = held.wiring
+    row = [Control("Held by", f"{at}/wiring/pull", wiring.pull, pulls(board, short=False))]
+    if wiring.pull in ("up", "down"):
+        row.append(Control("", f"{at}/wiring/pull_ohm", wiring.pull_ohm, reads="ohm", unit="Ω"))
+    ends = []
+    if rails:
+        ends.append(
+            Control(
+                "Contact to", f"{at}/wiring/contact_to", wiring.contact_to, (("ground", "ground"), ("supply", "supply"))
+            )
+        )
+        ends.append(
+            Control("at rest", f"{at}/wiring/normally", wiring.normally, (("open", "open"), ("closed", "closed")))
+        )
+    ends.append(Control("pressed reads", f"{at}/active_level", held.active_level, (("low", "low"), ("high", "high"))))
+    return [row, ends]
+
+
+def _input_rows(part: Part, at: str, board: Board) -> list[Row]:
+    match part:
+        case FourLegged():
+            legs = Control(
+                "Wired", f"{at}/legs", part.legs, (("across", "corner to corner"), ("joined", "joined pair"))
+            )
+            return [[legs], *contact_rows(part, at, board)]
+        case ButtonModule():
+            pins = [
+                Control("Pins 1, 2, 3", f"{at}/wired", part.wired, WIRED, menu=True),
+                Control("contact", f"{at}/contact_pins", part.contact_pins, PAIRS, menu=True),
+                Control("resistor", f"{at}/resistor_pins", part.resistor_pins, PAIRS, menu=True),
+            ]
+            return [pins, *contact_rows(part, at, board, rails=False)]
+        case TwoWay():
+            other = Control(
+                "Other side", f"{at}/other_throw", part.other_throw, (("open", "open"), ("wired", "to the other rail"))
+            )
+            return [[other], *contact_rows(part, at, board)]
+        case MagnetContact():
+            magnet = [
+                Control("Magnet", f"{at}/magnet_mm", part.magnet_mm, unit="mm long"),
+                Control("passes at", f"{at}/speed_mm_s", part.speed_mm_s, unit="mm/s"),
+            ]
+            return [magnet, *contact_rows(part, at, board)]
+        case SignalIn():
+            row = [
+                Control("It drives", f"{at}/drives", part.drives, (("low-only", "only low"), ("both", "both levels"))),
+                Control("its high", f"{at}/high_mv", part.high_mv, reads="volt", unit="V"),
+                Control("grounds joined", f"{at}/grounds_joined", part.grounds_joined, YES),
+            ]
+            return [row, *contact_rows(part, at, board)]
+        case PanelButton():
+            return [*contact_rows(part, at, board), _panel_lamp(part, at)]
+        case Contacting():
+            return contact_rows(part, at, board)
+        case Encoder():
+            return _encoder_rows(part, at, board)
+        case KeyMatrix():
+            return _matrix_rows(part, at, board)
+        case Analogue():
+            return _analogue_rows(part, at)
+        case Commands():
+            return _command_rows(part, at)
+    return []
+
+
+def _panel_lamp(part: PanelButton, at: str) -> Row:
+    if part.lamp is None:
+        return []
+    lamp, where = part.lamp, f"{at}/lamp"
+    return [
+        Control("Its lamp on", f"{where}/active_level", lamp.active_level, (("high", "high"), ("low", "low"))),
+        Control("resistor", f"{where}/resistor_ohm", lamp.resistor_ohm, reads="ohm", unit="Ω"),
+        Control("until set-up", f"{where}/hold", lamp.hold, HELD),
+    ]
+
+
+def _encoder_rows(part: Encoder, at: str, board: Board) -> list[Row]:
+    rows = [
+        [Control("A, B held by", f"{at}/pull", part.pull, pulls(board, short=False))],
+        [
+            Control("Counts a click", f"{at}/counts_a_click", part.counts_a_click, ((4, "4"), (2, "2"), (1, "1"))),
+            Control("right is", f"{at}/swapped", part.swapped, ((False, "A before B"), (True, "B before A"))),
+            Control("read", f"{at}/read_by", part.read_by, (("polling", "each pass"), ("interrupt", "by interrupt"))),
+        ],
+    ]
+    if part.push:
+        push = contact_rows(part.push, f"{at}/push", board)[0]
+        rows.append([Control("Push held by", push[0].path, push[0].value, push[0].options), *push[1:]])
+    return rows
+
+
+def _matrix_rows(part: KeyMatrix, at: str, board: Board) -> list[Row]:
+    return [
+        [Control("Columns held", f"{at}/pull", part.pull, pulls(board, short=False))],
+        [
+            Control("Diodes", f"{at}/diodes", part.diodes, ((True, "one a key"), (False, "none"))),
+            Control("keys at once", f"{at}/keys_at_once", part.keys_at_once),
+            Control("Keys, row by row", f"{at}/keys", " ".join(part.keys), reads="words", wide=True),
+        ],
+    ]
+
+
+def _analogue_rows(part: Analogue, at: str) -> list[Row]:
+    rows: list[Row] = []
+    if isinstance(part, ResistiveSensor):
+        rows.append([
+            Control("Sensor to", f"{at}/sensor_to", part.sensor_to, (("supply", "supply"), ("ground", "ground"))),
+            Control("law", f"{at}/law", part.law, LAWS, menu=True),
+        ])  # fmt: skip
+        rows.append([
+            Control("Two points", f"{at}/low/value", part.low.value, reads="float", unit=part.unit),
+            Control("", f"{at}/low/ohm", part.low.ohm, reads="ohms", unit="Ω"),
+            Control("and", f"{at}/high/value", part.high.value, reads="float", unit=part.unit),
+            Control("", f"{at}/high/ohm", part.high.ohm, reads="ohms", unit="Ω"),
+        ])  # fmt: skip
+    elif isinstance(part, VoltageSource):
+        rows.append([
+            Control("Gives", f"{at}/least_mv", part.least_mv, reads="volt", unit="V at"),
+            Control("", f"{at}/least", part.least, reads="float"),
+            Control("and", f"{at}/most_mv", part.most_mv, reads="volt", unit="V at"),
+            Control("", f"{at}/most", part.most, reads="float"),
+            Control("unit", f"{at}/unit", part.unit, reads="text"),
+        ])  # fmt: skip
+        rows.append([
+            Control("Divider above", f"{at}/upper_ohm", part.upper_ohm, reads="ohm", unit="Ω (0: none)"),
+            Control("± ", f"{at}/tolerance_percent", part.tolerance_percent, reads="float", unit="%"),
+        ])  # fmt: skip
+    elif isinstance(part, Potentiometer):
+        rows.append([
+            Control("Turns from", f"{at}/least", part.least, reads="float"),
+            Control("to", f"{at}/most", part.most, reads="float"),
+            Control("unit", f"{at}/unit", part.unit, reads="text"),
+        ])  # fmt: skip
+    noise = Control("Noise", f"{at}/noise_mv", part.noise_mv, reads="milli", unit="mV from peak to peak")
+    if rows:
+        rows[-1].append(noise)
+    return rows
+
+
+def _command_rows(part: Commands, at: str) -> list[Row]:
+    sources = (("typed", "typed"), ("speech", "speech"), ("radio", "radio"), ("infra-red", "infra-red"))
+    row = [
+        Control("From", f"{at}/source", part.source, sources),
+        Control("numbers begin at", f"{at}/first_number", part.first_number, ((0, "0"), (1, "1"))),
+    ]
+    heard = [
+        Control("Heard", f"{at}/hit_percent", part.hit_percent, unit="of 100"),
+        Control("active at once", f"{at}/active_most", part.active_most, unit="(0: all)"),
+        Control("its high", f"{at}/high_mv", part.high_mv, reads="volt", unit="V"),
+    ]
+    names = [Control("Names", f"{at}/names", ", ".join(part.names), reads="list", wide=True)]
+    return [row, heard, names] if part.source != "typed" else [row, names]
+
+
+def _output_rows(part: Part, at: str) -> list[Row]:
+    rows: list[Row] = []
+    if isinstance(part, Driven):
+        rows.append([
+            Control("On when", f"{at}/active_level", part.active_level, (("high", "high"), ("low", "low"))),
+            Control("at rest", f"{at}/at_rest", part.at_rest, (("off", "off"), ("on", "on"))),
+            Control("until set-up", f"{at}/hold", part.hold, HELD),
+        ])  # fmt: skip
+        rows.append([Control("Switches", f"{at}/load", part.load, LOADS)])
+    feed: Row = []
+    if isinstance(part, Switched):
+        feed.append(
+            Control(
+                "Fed by",
+                f"{at}/fed",
+                part.fed,
+                (("pin", "the pin"), ("transistor", "transistor"), ("module", "module")),
+            )
+        )
+    match part:
+        case Lamp():
+            if part.fed == "pin":
+                feed.append(Control("wanted", f"{at}/wanted_ua", part.wanted_ua, reads="amp", unit="mA"))
+            feed.append(Control("dimmed", f"{at}/dimmed", part.dimmed, YES))
+        case Sounder():
+            feed.append(Control("tone", f"{at}/tone_hz", part.tone_hz, unit="Hz"))
+        case Solenoid():
+            feed.append(Control("diode", f"{at}/diode", part.diode, YES))
+        case Heater():
+            feed.append(Control("own cut-out", f"{at}/cut_out", part.cut_out, YES))
+        case RgbLamp():
+            feed.append(
+                Control("Common leg to", f"{at}/common", part.common, (("ground", "ground"), ("supply", "supply")))
+            )
+            feed.append(Control("dimmed", f"{at}/dimmed", part.dimmed, YES))
+        case Relay() | RelayBoard():
+            feed += _relay(part, at)
+        case SolidStateRelay() | Motor() | Servo():
+            feed.append(Control("High from", f"{at}/trigger_mv", part.trigger_mv, reads="volt", unit="V"))
+        case SignalOut():
+            feed.append(Control("Grounds joined", f"{at}/grounds_joined", part.grounds_joined, YES))
+        case Display():
+            feed.append(Control("Its high", f"{at}/high_mv", part.high_mv, reads="volt", unit="V"))
+            feed.append(Control("takes", f"{at}/load_ua", part.load_ua, reads="amp", unit="mA"))
+    rows.append(feed)
+    if isinstance(part, Motor):
+        rows.append([
+            Control("Both inputs on", f"{at}/both_on", part.both_on, BOTH_ON),
+            Control("diodes", f"{at}/diodes", part.diodes, YES),
+            Control("until set-up", f"{at}/hold", part.hold, HELD),
+        ])  # fmt: skip
+        rows.append([Control("Takes", f"{at}/load_ua", part.load_ua, reads="amp", unit="mA")])
+    if isinstance(part, RelayBoard):
+        rows += _relay_rows(part, at)
+    if isinstance(part, Fed) and getattr(part, "fed", "") != "pin":
+        supply = [
+            Control(
+                "Current from", f"{at}/own_supply", part.own_supply, ((False, "the board"), (True, "its own supply"))
+            )
+        ]
+        if part.own_supply:
+            supply.append(Control("grounds joined", f"{at}/grounds_joined", part.grounds_joined, YES))
+        rows.append(supply)
+    return rows
+
+
+def _relay(part: Relay | RelayBoard, at: str) -> Row:
+    row = [
+        Control("Input", f"{at}/opto", part.opto, ((True, "opto-isolated"), (False, "plain"))),
+        Control("high from", f"{at}/trigger_mv", part.trigger_mv, reads="volt", unit="V"),
+    ]
+    if isinstance(part, Relay):
+        row.append(Control("contact used", f"{at}/contact_used", part.contact_used, (("no", "NO"), ("nc", "NC"))))
+    else:
+        row.insert(0, Control("On when", f"{at}/active_level", part.active_level, (("low", "low"), ("high", "high"))))
+        row.append(Control("coil", f"{at}/coil_ua", part.coil_ua, reads="amp", unit="mA"))
+    return row
+
+
+def _relay_rows(part: RelayBoard, at: str) -> list[Row]:
+    """What each relay of a board switches."""
+    found: list[Row] = []
+    for number, relay in enumerate(part.relays):
+        where = f"{at}/relays/{number}"
+        found.append([
+            Control(f"IN {number + 1}", f"{where}/name", relay.name, reads="text", wide=False),
+            Control("switches", f"{where}/load", relay.load, LOADS, menu=True),
+            Control("", f"{where}/contact_used", relay.contact_used, (("no", "NO"), ("nc", "NC"))),
+            Control("rests", f"{where}/at_rest", relay.at_rest, (("off", "off"), ("on", "on"))),
+            Control("", f"{where}/hold", relay.hold, HELD, menu=True),
+        ])  # fmt: skip
+    return found
+
+
+def wire_end(part: Part, at: str) -> Row:
+    """The wire from a contact to the board: how long it is."""
+    return [
+        Control("", f"{line.at}/wiring/wire_cm", line.wiring.wire_cm, reads="cm", unit="cm")
+        for line in part.contacts(at)[:1]
+    ]
+
+
+def rows(bench: Bench, part: Part, at: str) -> list[Row]:
+    """Everything that can be set on a part."""
+    found = _output_rows(part, at) if at.startswith("/outputs") else _input_rows(part, at, bench.the_board)
+    return [row for row in found if row]

@@ -1,0 +1,20 @@
+"""How a value of the document is shown in a field that a person types into; `values.js` reads it back."""
+
+from __future__ import annotations
+
+from typing import Any
+
+PER_UNIT = {"volt": 1000, "amp": 1000, "milli": 1}
+
+
+def typed(value: Any, reads: str) -> str:
+    """4700 Ω as 4.7k, 3300 mV as 3.3, 75000 µA as 75."""
+    if not isinstance(value, int | float):
+        return str(value)
+    if reads in PER_UNIT:
+        return f"{value / PER_UNIT[reads]:g}"
+    if reads in ("ohm", "ohms"):
+        for size, letter in ((1_000_000, "M"), (1_000, "k")):
+            if value >= size:
+                return f"{value / size:.6g}{letter}"
+    return f"{value:g}" if isinstance(value, float) else str(value)
