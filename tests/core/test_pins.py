@@ -19,7 +19,7 @@ from viva_tick.core.edits import apply_patch
 from viva_tick.core.electrics import circuit_of
 from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.kinds import KINDS
-from viva_tick.core.pins import NoFit, arrival_patch, assign, move_patch, unfit, worth
+from viva_tick.core.pins import NoFit, Room, arrival_patch, assign, move_patch, unfit, worth
 from viva_tick.core.study import study
 from viva_tick.demo import ORDER, demo_bench
 
@@ -140,7 +140,7 @@ class Assignment(unittest.TestCase):
         for board in boards().values():
             for kind in KINDS.values():
                 empty = Bench(name="b", board=board.id)
-                arrived = arrival_patch(empty, kind)
+                arrived = arrival_patch(Room.of(empty), kind)
                 if arrived is None:
                     self.assertIn(board.id, ("computer-3v3", "small-8bit-5v", "dip-8bit-5v"), kind.id)
                     continue
@@ -150,7 +150,7 @@ class Assignment(unittest.TestCase):
                 if board.id == "mid-8bit-5v":
                     harmless = {"wire.hazard", "wire.no-cut-out", "wire.ghosts", "wire.relay-supply"}
                     self.assertLessEqual(codes, harmless, kind.id)
-                    twice = arrival_patch(bench, kind)
+                    twice = arrival_patch(Room.of(bench), kind)
                     if twice:
                         both = apply_patch(bench, twice[1])
                         pins = [claim.pin for claim in both.claims if not claim.bus]

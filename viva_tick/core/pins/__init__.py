@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from .arrive import arrival, arrival_patch
+from .arrive import Room, arrival, arrival_patch
 from .assign import NoFit, assign, move_patch, pull_path, worth
 from .fit import best_free, dislike, unfit
 
 __all__ = [
     "NoFit",
+    "Room",
     "arrival",
     "arrival_patch",
     "assign",

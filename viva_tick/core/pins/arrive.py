@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -55,13 +56,26 @@ def _at_home(kind_id: str, board: Board) -> dict[str, Any]:
     return {}
 
 
-def arrival(bench: Bench, kind: Kind) -> Any | None:
+@dataclass(frozen=True)
+class Room:
+    """What matters of a bench to a part that comes: the board, the pins that are taken, the ids that are."""
+
+    board: Board
+    pins: frozenset[str]
+    ids: frozenset[str]
+
+    @staticmethod
+    def of(bench: Bench) -> Room:
+        """The room that a bench has."""
+        ids = {part.id for part in bench.parts} | {line.id.replace(".", "-") for line in bench.lines}
+        return Room(bench.the_board, frozenset(claim.pin for claim in bench.claims), frozenset(ids))
+
+
+def arrival(room: Room, kind: Kind) -> Any | None:
     """The part, on the best free pins; None where the board has not enough. The choosiest claim chooses first."""
-    board = bench.the_board
-    taken = {claim.pin for claim in bench.claims}
-    data = _blank(
-        kind, free_id(kind.id, {part.id for part in bench.parts} | {line.id.replace(".", "-") for line in bench.lines})
-    )
+    board = room.board
+    taken = set(room.pins)
+    data = _blank(kind, free_id(kind.id, set(room.ids)))
     data |= _at_home(kind.id, board)
     part = _PART.validate_python(_lists_to_tuples(data))
     claims = sorted(part.claims(""), key=lambda claim: sum(unfit(claim, pin) is None for pin in board.pins))
@@ -82,9 +96,9 @@ def _lists_to_tuples(value: Any) -> Any:
     return {key: _lists_to_tuples(one) for key, one in value.items()} if isinstance(value, dict) else value
 
 
-def arrival_patch(bench: Bench, kind: Kind) -> tuple[str, list[dict[str, Any]]] | None:
+def arrival_patch(room: Room, kind: Kind) -> tuple[str, list[dict[str, Any]]] | None:
     """(id, patch) that puts a part of that kind on the bench, its contacts cleaned; None where no pins are left."""
-    part = arrival(bench, kind)
+    part = arrival(room, kind)
     if part is None:
         return None
     side = "inputs" if kind.is_input else "outputs"

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from ...core.boards import ABILITIES, Board, Pin, boards
@@ -11,7 +13,7 @@ from ...core.document.parts import Contacting, Encoder, Motor, OutputBase, Panel
 from ...core.electrics import draws, sums
 from ...core.emit import wires
 from ...core.kinds import INPUT_GROUPS, KINDS, OUTPUT_GROUPS, Kind
-from ...core.pins import arrival_patch, best_free
+from ...core.pins import Room, arrival_patch, best_free
 from ...core.recipes import free_id
 from ...core.units import amps
 from ..answers import shelf
@@ -81,7 +83,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         "pins": [_pin_claim(pin, claims, desk.picked) for pin in board.pins],
         "pins_of": {part.id: [claim.pin for claim in part.claims(at)] for at, part in bench.placed},
         "first_pin_path": {part.id: part.claims(at)[0].where for at, part in bench.placed},
-        "tray": _tray(bench),
+        "tray": _tray(Room.of(bench)),
         "sums": _sums(bench),
         "part": found[1] if found else None,
     }
@@ -232,34 +234,38 @@ def _acts(bench: Bench, part: Part, at: str, board: Board) -> list[tuple[str, st
 
 @dataclass(frozen=True)
 class TrayPart:
-    """Something that can be put down: the patch that puts it on the first free pins, or why it cannot be."""
+    """Something that can be put down: the patch that puts it on the first free pins, as JSON, or why it cannot be."""
 
     kind: Kind
-    id: str
-    patch: Patch
+    id: str = ""
+    patch: str = ""
     why_not: str = ""
 
 
-def _why_not(bench: Bench, kind: Kind) -> str:
-    board = bench.the_board
-    needs = {"analogue": "reads volts", "dimmable": "can dim", "bus-data": "is on a bus", "serial-in": "hears serial"}
-    model = {"rgb": "dimmable", "motor": "dimmable", "display": "bus-data", "commands": "serial-in"}
-    need = model.get(kind.id, "analogue" if kind.group == "Turned and measured" and kind.id != "encoder" else "")
+NEEDS = {"rgb": "dimmable", "motor": "dimmable", "display": "bus-data", "commands": "serial-in"}
+NEED_WORDS = {"analogue": "reads volts", "dimmable": "can dim", "bus-data": "is on a bus", "serial-in": "hears serial"}
+
+
+def _why_not(board: Board, kind: Kind) -> str:
+    measures = kind.group == "Turned and measured" and kind.id != "encoder"
+    need = NEEDS.get(kind.id, "analogue" if measures else "")
     if need and not any(need in pin.can for pin in board.pins):
-        return f"No pin of this board {needs[need]}."
+        return f"No pin of this board {NEED_WORDS[need]}."
     return "Too few free pins are left for it."
 
 
-def _tray(bench: Bench) -> list[tuple[str, list[TrayPart]]]:
-    """The kinds of part on their shelves."""
-    groups: list[tuple[str, list[TrayPart]]] = []
-    for group in (*INPUT_GROUPS, *OUTPUT_GROUPS):
-        shown: list[TrayPart] = []
-        for kind in (kind for kind in KINDS.values() if kind.group == group):
-            arrived = arrival_patch(bench, kind)
-            shown.append(TrayPart(kind, *arrived) if arrived else TrayPart(kind, "", [], _why_not(bench, kind)))
-        groups.append((group, shown))
-    return groups
+@lru_cache(maxsize=64)
+def _tray(room: Room) -> tuple[tuple[str, tuple[TrayPart, ...]], ...]:
+    """The kinds of part on their shelves; the same until a pin or a name is taken."""
+
+    def shown(kind: Kind) -> TrayPart:
+        arrived = arrival_patch(room, kind)
+        if arrived is None:
+            return TrayPart(kind, why_not=_why_not(room.board, kind))
+        return TrayPart(kind, arrived[0], json.dumps(arrived[1]))
+
+    groups = (*INPUT_GROUPS, *OUTPUT_GROUPS)
+    return tuple((group, tuple(shown(kind) for kind in KINDS.values() if kind.group == group)) for group in groups)
 
 
 STATION = Station("wire", "Wire", _items, _context)
