@@ -38,7 +38,7 @@ class Offers(AppCase):
                 # A part may not go while a machine uses it; that offer is on the page, disabled.
                 if answer.status_code == 422:
                     self.assertRegex(answer.get_json()["error"], "there is no (in|out)put")
-                    self.assertEqual(patch[0]["op"], "remove")
+                    self.assertIn("remove", [operation["op"] for operation in patch])
                     continue
                 self.assertEqual(answer.status_code, 200, (patch, answer.get_json()))
                 taken += 1

@@ -143,6 +143,7 @@ def change(board_id: str) -> Any:
     data = own.model_dump(mode="json")
     problems: list[Problem] = []
     _take_figures(data, problems)
+    _take_words(data, problems)
     _take_pins(data)
     try:
         if problems:
@@ -176,16 +177,35 @@ def _take_figures(data: dict[str, Any], problems: list[Problem]) -> None:
     data["analogue"] = converter if converter["bits"] is not None else None
 
 
+def _take_words(data: dict[str, Any], problems: list[Problem]) -> None:
+    """What is chosen rather than measured: integer width, the sense of a pull enable, the watchdog's steps."""
+    data["int_bits"] = int(bits) if (bits := request.form.get("int_bits", "")).isdigit() else data["int_bits"]
+    sense = request.form.get("pull_enable", "none")
+    name = (data["pull_enable"] or {}).get("name", "the pull enable")
+    data["pull_enable"] = {"name": name, "active": sense} if sense in ("low", "high") else None
+    typed = request.form.get("watchdog_steps", "")
+    try:
+        steps = [round(float(word) * 1000) for word in typed.replace(";", " ").replace(",", " ").split()]
+    except (ValueError, OverflowError):
+        problems.append(Problem("/watchdog_steps_us", f"Watchdog steps: “{typed[:40]}” is not a list of milliseconds."))
+        return
+    if steps != data["watchdog_steps_us"] and data["sketch"]:
+        # The compiler's names were for the steps that were; a sketch without them says so in its head.
+        data["sketch"] |= {"watchdog_header": None, "watchdog_steps": []}
+    data["watchdog_steps_us"] = steps
+
+
 def _take_pins(data: dict[str, Any]) -> None:
     pins: list[dict[str, Any]] = []
     for index, pin in enumerate(data["pins"]):
         if request.form.get(f"pin.{index}.gone"):
             continue
         ident = request.form.get(f"pin.{index}.id", pin["id"]).strip()
-        can = [ability for ability in ABILITIES if request.form.get(f"pin.{index}.{ability}")]
-        pins.append(
-            {**pin, "id": ident, "code": request.form.get(f"pin.{index}.code", pin["code"]).strip(), "can": can}
-        )
+        known = dict.fromkeys((*pin["can"], *ABILITIES))
+        can = [ability for ability in known if request.form.get(f"pin.{index}.{ability}")]
+        code = request.form.get(f"pin.{index}.code", pin["code"]).strip()
+        port = request.form.get(f"pin.{index}.port", pin["port"] or "").strip()
+        pins.append({**pin, "id": ident, "code": code, "can": can, "port": port or None})
     if more := request.form.get("pin.new", "").strip():
         pins.append({"id": more, "code": more, "can": ["digital"], "port": None})
     data["pins"] = pins
