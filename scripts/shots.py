@@ -20,6 +20,10 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     # name: (address, theme, width, what to do first)
     "home": ("", "light", 1280, ""),
     "wire": (f"{TIMER}/wire?picked=foot-pedal", "light", 1280, ""),
+    "wire-tray": ("benches/2/wire?picked=valve", "light", 1280, "tray"),
+    "wire-keys": ("benches/5/wire?picked=keys", "light", 1280, ""),
+    "wire-probe": (f"{TIMER}/wire?picked=bath-probe", "light", 1280, ""),
+    "board": ("boards/mid-8bit-5v", "light", 1280, ""),
     "clean": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "show"),
     "clean-mended": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "mend"),
     "behave": (f"{TIMER}/behave", "light", 1280, ""),
@@ -31,6 +35,7 @@ DO = {
     "": "",
     "show": "document.querySelector('[data-show]')?.click()",
     "mend": "document.querySelector('#frag-outs [data-patch]')?.click()",
+    "tray": "document.getElementById('find-part').focus()",
     "help": "document.getElementById('help').click()",
 }
 

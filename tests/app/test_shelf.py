@@ -25,7 +25,7 @@ class Shelf(AppCase):
             if said.get("type") == "checkbox" and " checked" not in tag:
                 continue
             if "name" in said:
-                sent[said["name"]] = unescape(said.get("value", "on"))
+                sent[said["name"]] = unescape(said.get("value", "on" if said.get("type") == "checkbox" else ""))
         for name, options in re.findall(r'<select name="(\w+)">(.*?)</select>', text):
             chosen = re.search(r"<option(?: value=\"(\w+)\")? selected>(\w+)", options)
             assert chosen is not None

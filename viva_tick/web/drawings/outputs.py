@@ -22,7 +22,7 @@ from ...core.document.parts import (
     Switched,
 )
 from ...core.electrics import LampLeg, base_ua, lamp_legs
-from ...core.units import amps, ohms, volts
+from ...core.units import amps, ms, ohms, volts
 from .pen import GROUND_Y, NODE_Y, SUPPLY_Y, Figure, Pen, Value
 
 HOLD_OHM = "10 kΩ"
@@ -189,6 +189,8 @@ def channel_figures(bench: Bench, channel: Channel, at: str) -> list[Figure]:
         elif isinstance(part, SignalOut):
             _signal(pen, part, at)
         rest = ", as it should rest" if on == (channel.at_rest == "on") else ""
+        if not on and channel.hold == "none":
+            rest += f"; floats for {ms(board.start_up_us + board.set_up_us)} at power-on"
         figures.append(Figure(pen.svg(), "On" if on else "Off", f"pin {_levels(channel, on)}{rest}"))
     return figures
 

@@ -85,6 +85,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         "first_pin_path": {part.id: part.claims(at)[0].where for at, part in bench.placed},
         "tray": _tray(Room.of(bench)),
         "sums": _sums(bench),
+        "own_ua": sum(draw.own_ua for draw in draws(bench)),
         "part": found[1] if found else None,
     }
     if found:

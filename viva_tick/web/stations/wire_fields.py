@@ -38,7 +38,9 @@ from ...core.document.parts import (
     TwoWay,
     VoltageSource,
 )
-from ...core.document.parts.base import WireColour
+from ...core.document.parts.base import WireColour, Wiring
+from ...core.electrics import pull_window
+from ...core.units import ohms
 
 Options = tuple[tuple[Any, str], ...]
 
@@ -94,12 +96,26 @@ def pulls(board: Board, short: bool) -> Options:
     return (("internal-up", "board's pull-up"), *down, ("up", words[0]), ("down", words[1]), ("none", "nothing"))
 
 
+def _window_words(wiring: Wiring, board: Board) -> str:
+    """What would do for the pull over this wire, and how fast the pin settles through it."""
+    rail = "ground" if wiring.pull.endswith("down") else "supply"
+    inside = board.pull_down_ohm if rail == "ground" else board.pull_up_ohm
+    ohm = wiring.pull_ohm if not wiring.pull.startswith("internal") else (inside or (wiring.pull_ohm,))[-1]
+    window = pull_window(rail, ohm, wiring.wire_cm, board)
+    settles = f"{window.settle_us:.1f} µs" if window.settle_us >= 0.1 else "under 0.1 µs"
+    if wiring.pull.startswith("internal"):
+        return f"settles in {settles}"
+    return f"{ohms(window.least_ohm)} to {ohms(window.most_ohm)} would do; settles in {settles}"
+
+
 def contact_rows(held: Contacting, at: str, board: Board, rails: bool = True) -> list[Row]:
     """How a contact is wired."""
     wiring = held.wiring
     row = [Control("Held by", f"{at}/wiring/pull", wiring.pull, pulls(board, short=False))]
     if wiring.pull in ("up", "down"):
         row.append(Control("", f"{at}/wiring/pull_ohm", wiring.pull_ohm, reads="ohm", unit="Ω"))
+    if wiring.pull != "none":
+        row.append(Control("", "", _window_words(wiring, board), reads="note"))
     ends = []
     if rails:
         ends.append(
