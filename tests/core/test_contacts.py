@@ -128,7 +128,8 @@ class SweepAgainstEngine(unittest.TestCase):
                 second_us = START_US + 137 * number + 95_000
                 table = sampled(_padded([edges]), clock)
                 first = np.array([[edges[0]]], dtype=np.int32)
-                trials = Trials(table, first, np.array([[second_us]], dtype=np.int32), clock)
+                raw = _padded([edges])
+                trials = Trials(table, raw, first, np.array([[second_us]], dtype=np.int32), clock)
                 for method in METHODS.values():
                     intervals = [us for us in self.INTERVALS if us <= method.limits_us[1]]
                     swept = evaluate(method, trials, intervals)
@@ -145,7 +146,11 @@ class SweepAgainstEngine(unittest.TestCase):
                         # A delay leaves the passes out of step with the sweep's, by less than one pass.
                         if not method.blocks:
                             self.assertTrue(same, (switch, number, method.id, interval_us, counts))
-                            self.assertEqual(int(swept.wait_us[place][2]), max(waits, default=-1))
+                            self.assertEqual(
+                                int(swept.wait_us[place][2]),
+                                max(waits, default=-1),
+                                (switch, number, method.id, interval_us),
+                            )
         self.assertGreater(agreed / checked, 0.99)
 
     def test_percentiles_and_rates_of_a_clean_contact_are_exact(self) -> None:

@@ -38,6 +38,7 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     numbers = [zero, ready, scenario.length_us, scenario.counter_start_ms]
     numbers += [board.cost_us.base, board.cost_us.read]
     numbers.append(idle_pass_us(bench) - bench.firmware.loop.tail_delay_us)
+    numbers.append(board.interrupt_latency_us)
     lines = [" ".join(map(str, numbers))]
     for part in bench.contacts:
         level = trace.signal(Kind.LEVEL, part.id)

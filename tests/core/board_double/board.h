@@ -3,6 +3,7 @@
 #pragma once
 #include <cstdint>
 #include <cstdio>
+#include <cstdlib>
 #include <map>
 #include <utility>
 #include <vector>
@@ -17,14 +18,16 @@ struct Levels {
   int level = 0;
 };
 
-extern int64_t clock_us, held_us;
+extern int64_t clock_us, held_us, reads;
 extern uint32_t counter_start;
 extern int64_t counter_zero_us;
 extern int64_t cost_pass_us, cost_read_us;
 extern std::map<int, Levels> levels;
+extern int64_t called_at_us;  // the counter stands still for a handler at the edge that called it
 extern std::map<int, int> written;
 
 inline uint32_t millis() {
+  if (called_at_us >= 0) return counter_start + uint32_t((called_at_us - counter_zero_us) / 1000);
   const uint32_t now = counter_start + uint32_t((clock_us - counter_zero_us) / 1000);
   clock_us += cost_pass_us;
   return now;
@@ -37,8 +40,41 @@ inline void hold(int64_t us) {
 
 inline void delay(uint32_t ms) { hold(int64_t(ms) * 1000); }
 
+extern int64_t end_us, latency_us;
+struct Called {
+  int pin, level;
+  size_t next;
+  void (*handler)();
+};
+extern std::vector<Called> called;
+
+// Handlers run at their edges, before whatever the sketch does next.
+inline void interrupts() {
+  for (Called &one : called) {
+    const auto &changes = levels[one.pin].changes;
+    for (; one.next < changes.size() && changes[one.next].first <= clock_us; ++one.next) {
+      if (changes[one.next].second != one.level) continue;
+      called_at_us = changes[one.next].first + latency_us;
+      one.handler();
+      called_at_us = -1;
+    }
+  }
+}
+
+enum { FALLING = 0, RISING = 1 };
+inline int digitalPinToInterrupt(int pin) { return pin; }
+inline void attachInterrupt(int pin, void (*handler)(), int way) {
+  Called one{pin, way == RISING ? HIGH : LOW, 0, handler};
+  const auto &changes = levels[pin].changes;
+  while (one.next < changes.size() && changes[one.next].first <= clock_us) ++one.next;
+  called.push_back(one);
+}
+
 inline int digitalRead(int pin) {
   clock_us += cost_read_us;
+  ++reads;
+  if (clock_us > end_us) std::exit(0);
+  interrupts();
   Levels &at = levels[pin];
   while (at.next < at.changes.size() && at.changes[at.next].first <= clock_us) at.level = at.changes[at.next++].second;
   return at.level;

@@ -2,9 +2,22 @@
 
 from __future__ import annotations
 
-from . import act_ignore, fixed_delay, none, rest_first
-from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, Stepper, Times
+from . import act_ignore, count_samples, fixed_delay, history, interrupt, look_again, none, rest_first, shared_ignore
+from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, PassClock, Stepper, Times
 
-METHODS: dict[str, Method] = {module.METHOD.id: module.METHOD for module in (rest_first, act_ignore, fixed_delay, none)}
+METHODS: dict[str, Method] = {
+    module.METHOD.id: module.METHOD
+    for module in (
+        rest_first,
+        act_ignore,
+        count_samples,
+        history,
+        interrupt,
+        look_again,
+        fixed_delay,
+        shared_ignore,
+        none,
+    )
+}
 
-__all__ = ["METHODS", "NO_EDGE", "PRESS", "RELEASE", "Method", "PassClock", "Stepper", "Times"]
+__all__ = ["FAR", "METHODS", "NO_EDGE", "PRESS", "RELEASE", "Method", "PassClock", "Stepper", "Times"]

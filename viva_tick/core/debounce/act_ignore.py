@@ -13,7 +13,7 @@ class ActIgnoreStepper(Stepper):
 
     __slots__ = ("locked", "since_ms")
 
-    def __init__(self, interval_us: int) -> None:
+    def __init__(self, interval_us: int, sample_us: int = 1000) -> None:
         super().__init__(interval_us)
         self.locked = False
         self.since_ms = 0

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 Times = NDArray[np.int32]
 
 PRESS, RELEASE, NO_EDGE = 1, -1, 0
+FAR = np.int32(2_000_000_000)
 
 
 class Stepper(ABC):
@@ -23,13 +24,16 @@ class Stepper(ABC):
 
     __slots__ = ("believed", "wait_ms")
 
-    def __init__(self, interval_us: int) -> None:
+    def __init__(self, interval_us: int, sample_us: int = 1000) -> None:
         self.believed = False
         self.wait_ms = interval_us // 1000
 
     @abstractmethod
     def step(self, now_ms: int, pressed: bool) -> int:
         """Take one reading at counter value `now_ms`; answer PRESS, RELEASE or NO_EDGE."""
+
+    def join(self, common: dict[str, Any]) -> None:  # noqa: B027  (most share nothing)
+        """Take hold of what all inputs of the board share; `common` is new at each boot."""
 
     def due(self) -> tuple[int, int] | None:
         """(counter value, wait in ms) after which `step` could act on an unchanged reading, or None."""
@@ -56,12 +60,50 @@ class PassClock:
         return self.next_pass((since_us // 1000 + wait_ms) * 1000)
 
 
+class Walk(ABC):
+    """A method over arrays: one row a trial, one column an interval, edge after edge.
+
+    `believed` is what the firmware believes, `shape` (trials, intervals). The reading stands from each edge to the
+    next; a method that samples must have passes no longer than a millisecond for this to be exact.
+    """
+
+    def __init__(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> None:
+        self.believed = np.zeros(shape, dtype=bool)
+        self.wait_ms = wait_ms
+        self.sample_ms = sample_ms
+        self.clock = clock
+
+    @abstractmethod
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+        """The reading is `pressed` from `edge` until just before `until`, both (trials, 1): (where a change is
+        believed, when)."""
+
+
+class RuleWalk(Walk):
+    """The walk of a method whose rule needs no more than the last belief: see `Method.accept_us`."""
+
+    def __init__(self, rule: Callable[[Times, Times, Times, PassClock], Times], *rest: Any) -> None:
+        super().__init__(*rest)
+        self.rule = rule
+        self.last = np.full(self.believed.shape, -1_000_000, dtype=np.int32)
+
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+        """See `Walk.segment`."""
+        at = self.rule(edge, self.last, self.wait_ms, self.clock)
+        taken = (self.believed != pressed) & (at < until)
+        np.copyto(self.last, at, where=taken)
+        np.copyto(self.believed, pressed, where=taken)
+        return taken, at
+
+
 @dataclass(frozen=True)
 class SketchPart:
-    """The method in C++: a struct name, and the text that defines it with its `step(now, pressed, wait)`."""
+    """The method in C++: a struct name, and the text that defines it with its `step(now, pressed, wait)`. What the
+    struct is made with: "sample" (its period in ms), "pin" (its pin and active level) or nothing."""
 
     struct: str
     text: str
+    takes: str = ""
 
 
 @dataclass(frozen=True)
@@ -69,8 +111,11 @@ class Method:
     """A debounce method as the rest of the core and the screens see it.
 
     `accept_us(edge, last, wait_ms, clock)` answers, for sampled edges that differ from what is believed, when the
-    method would believe them if the contact stayed put; `last` is when it last believed something. All in µs.
+    method would believe them if the contact stayed put; `last` is when it last believed something. All in µs. A
+    method that must remember more brings a `walk` of its own instead.
     `statistic` names what the interval must exceed: "gap" (longest gap between bounces), "settle" (total length).
+    `samples`: the interval is a number of samples, `sample_us` apart. `by` is how it comes to its readings: "polling",
+    "looking" (waits inside the pass and looks again) or "interrupt".
     """
 
     id: str
@@ -82,9 +127,19 @@ class Method:
     limits_us: tuple[int, int]
     default_us: int
     blocks: bool
-    make: Callable[[int], Stepper]
-    accept_us: Callable[[Times, Times, Times, PassClock], Any]
+    make: Callable[..., Stepper]
     sketch: SketchPart
+    accept_us: Callable[[Times, Times, Times, PassClock], Any] | None = None
+    walk: Callable[..., Walk] | None = None
+    samples: bool = False
+    by: str = "polling"
+
+    def walked(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> Walk:
+        """The method over arrays, at its beginning."""
+        if self.walk is not None:
+            return self.walk(shape, wait_ms, sample_ms, clock)
+        assert self.accept_us is not None
+        return RuleWalk(self.accept_us, shape, wait_ms, sample_ms, clock)
 
     @property
     def has_interval(self) -> bool:

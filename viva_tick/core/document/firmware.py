@@ -13,10 +13,12 @@ AtLeastMs = Annotated[int, Field(ge=1000, le=7 * 86_400_000_000, multiple_of=100
 
 
 class Debounce(Doc):
-    """How one input is cleaned. `interval_us` is kept, unused, by methods that have none."""
+    """How one contact is cleaned. `interval_us` is kept, unused, by methods that have none; `sample_us` is how far
+    apart the samples of a method that counts them are."""
 
     method: str = "rest-first"
     interval_us: MillisUs = 20_000
+    sample_us: Annotated[int, Field(ge=1000, le=1_000_000, multiple_of=1000)] = 1000
 
 
 class ContactEvent(Doc):

@@ -10,7 +10,7 @@ import textwrap
 
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
-from ..document import Bench, Channel, Claim
+from ..document import Bench, Channel, Claim, ContactLine
 from ..document.parts import Sounder
 from .drives import output_struct
 from .machines import declarations, functions, machine_names, step_call
@@ -73,6 +73,10 @@ def _setup(bench: Bench, board: Board, words: SketchWords) -> str:
     modes = {"internal-up": words.pull_up_mode, "internal-down": words.pull_down_mode}
     for part in bench.contacts:
         lines.append(f"  pinMode({upper(part.id)}_PIN, {modes.get(part.wiring.pull) or 'INPUT'});")
+        if METHODS[bench.debounce(part.id).method].by == "interrupt":
+            way = "FALLING" if part.active_level == "low" else "RISING"
+            pin = f"{upper(part.id)}_PIN"
+            lines.append(f"  attachInterrupt(digitalPinToInterrupt({pin}), {snake(part.id)}_called, {way});")
     for claim in _unread(bench):
         # The bus, the serial line and a servo are set up by what will use them; a row of keys floats until scanned.
         if claim.pull != "none" or "analogue" in claim.needs:
@@ -117,7 +121,11 @@ def _loop(bench: Bench, words: SketchWords) -> str:
         text += "".join(f"  {snake(part.id)}_out.update(now);\n" for part in bench.channels)
     for part in bench.contacts:
         debounce = bench.debounce(part.id)
-        if METHODS[debounce.method].blocks and debounce.interval_us:
+        if METHODS[debounce.method].by == "looking":
+            text += (
+                f"\n  {snake(part.id)}_clean.finish({upper(part.id)}_WAIT_MS);  // stands still until it is let go\n"
+            )
+        elif METHODS[debounce.method].blocks and debounce.interval_us:
             text += f"\n  if ({snake(part.id)}_edge != NO_EDGE) delay({upper(part.id)}_WAIT_MS);  // everything stops\n"
     if firmware.loop.tail_delay_us:
         text += f"\n  delay({firmware.loop.tail_delay_us // 1000}UL);  // everything stops\n"
@@ -129,6 +137,19 @@ def _loop(bench: Bench, words: SketchWords) -> str:
     if guarded and firmware.watchdog.feed == "end":
         text += "\n  wdt_reset();\n"
     return text + "}\n"
+
+
+def _cleaner(bench: Bench, line: ContactLine) -> str:
+    """The variable that cleans a contact, and the handler of one that interrupts."""
+    debounce = bench.debounce(line.id)
+    part = METHODS[debounce.method].sketch
+    name, const = snake(line.id), upper(line.id)
+    level = "LOW" if line.active_level == "low" else "HIGH"
+    made = {"sample": f"({max(debounce.sample_us // 1000, 1)}UL)", "pin": f"({const}_PIN, {level})"}.get(part.takes, "")
+    text = f"{part.struct} {name}_clean{made};\n"
+    if part.takes == "handler":
+        text += f"void {name}_called() {{ {name}_clean.handle({const}_WAIT_MS); }}\n"
+    return text
 
 
 def _output(channel: Channel) -> str:
@@ -168,8 +189,7 @@ def sketch(bench: Bench) -> str:
     sections = [_head(bench, board, words), _constants(bench, board)]
     if bench.contacts:
         sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
-        structs = [(METHODS[bench.debounce(part.id).method].sketch.struct, snake(part.id)) for part in bench.contacts]
-        sections.append("".join(f"{struct} {name}_clean;\n" for struct, name in structs))
+        sections.append("".join(_cleaner(bench, line) for line in bench.contacts))
     if bench.channels:
         sections.append(output_struct(bench))
         sections.append("".join(map(_output, bench.channels)))

@@ -8,9 +8,11 @@ they run one by one.
 
 from __future__ import annotations
 
+from typing import Any
+
 from ..clock import MASK, US_PER_MS
 from ..contacts import ContactCourse
-from ..debounce import PRESS
+from ..debounce import PRESS, RELEASE
 from ..document import Bench
 from ..drives.steady import SteadyCourse
 from ..electrics import level_changes
@@ -66,6 +68,9 @@ class Firmware:
         self.task_us, self.drive_us = costs.task, costs.drive
         self.tail_us = firmware.loop.tail_delay_us
         self.idle_us = idle_pass_us(bench)
+        self.length_us = length_us
+        for slot in self.inputs:
+            slot.latency_us = board.interrupt_latency_us
         self.guarded = firmware.watchdog.mode == "reset"
         self.feed_at_start = firmware.watchdog.feed == "start"
         self.timeout_us = firmware.watchdog.timeout_us
@@ -110,8 +115,13 @@ class Firmware:
             self._enter(machine, machine.machine.initial, now_ms, ready_us)
         for task in self.tasks:
             task.last_ms = now_ms
+        common: dict[str, Any] = {}
         for slot in self.inputs:
             slot.cleaned.add(ready_us, 0)
+            slot.stepper.join(common)
+            if slot.interrupts:
+                slot.catch_up(ready_us)  # edges before set-up call nothing
+                slot.counter = self.counter
         self.bites_us = ready_us + self.timeout_us if self.guarded else 1 << 62
         return ready_us
 
@@ -140,13 +150,19 @@ class Firmware:
             if reading != slot.reading:
                 slot.reading = reading
                 slot.readings.add(clock_us, reading)
-            edge = slot.stepper.step(now_ms, reading == slot.active)
+            if slot.let_go:
+                slot.let_go = False
+                edge = RELEASE
+            else:
+                if slot.looks and reading == slot.active:
+                    clock_us, reading = self._second_look(slot, clock_us)
+                edge = slot.stepper.step(now_ms, reading == slot.active)
             if edge:
                 pressed = edge == PRESS
                 slot.cleaned.add(clock_us, 1 if pressed else 0)
                 slot.events.add(clock_us, "press" if pressed else "release")
                 events.append(slot.key if pressed else slot.key + 1)
-                if slot.wait_us:
+                if (slot.wait_us and not slot.looks) or (slot.looks and pressed):
                     waits.append(slot)
         for mslot in self.machines:
             clock_us += self.step_us
@@ -181,7 +197,10 @@ class Firmware:
                 output.values.add(clock_us, 0)
                 output.course = SteadyCourse(False)
         for slot in waits:
-            clock_us = self._hold(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}")
+            if slot.looks:
+                clock_us = self._until_let_go(slot, clock_us)
+            else:
+                clock_us = self._hold(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}")
         if self.tail_us:
             clock_us += self.tail_us
         if clock_us > self.bites_us:
@@ -189,6 +208,38 @@ class Firmware:
         if self.guarded and not self.feed_at_start:
             self.bites_us = clock_us + self.timeout_us
         self.passes.add_passes(start_us, clock_us - start_us, 1)
+        return clock_us
+
+    def _second_look(self, slot: InputSlot, clock_us: int) -> tuple[int, int]:
+        """Stand still for the interval and read again: the instant after it, and what was read."""
+        clock_us = self._hold(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}") + self.read_us
+        slot.catch_up(clock_us)
+        if slot.level != slot.reading:
+            slot.reading = slot.level
+            slot.readings.add(clock_us, slot.level)
+        return clock_us, slot.level
+
+    def _until_let_go(self, slot: InputSlot, clock_us: int) -> int:
+        """Stand still until the contact is let go and the interval after it; the release is an event of the pass that
+        follows."""
+        what = f"debounce {slot.cleaned.of}"
+        poll_us = max(self.read_us, 1)
+        pressed = True
+        while pressed:
+            while pressed and clock_us < self.length_us:
+                # It reads over and over; only the first reading after a change can differ.
+                ahead_us = min(slot.next_us, self.length_us) - clock_us
+                clock_us = self._hold(clock_us, max(-(-ahead_us // poll_us), 1) * poll_us, what)
+                slot.catch_up(clock_us)
+                pressed = slot.level == slot.active
+            clock_us = self._hold(clock_us, slot.wait_us, what) + self.read_us
+            slot.catch_up(clock_us)
+            pressed = slot.level == slot.active and clock_us < self.length_us
+        if slot.level != slot.reading:
+            slot.reading = slot.level
+            slot.readings.add(clock_us, slot.level)
+        slot.stepper.believed = False
+        slot.let_go = True
         return clock_us
 
     def _hold(self, clock_us: int, length_us: int, what: str) -> int:
@@ -219,7 +270,7 @@ class Firmware:
         marks: list[tuple[int, int]] = []
         for slot in self.inputs:
             offset_us += self.read_us
-            if slot.reading < 0:
+            if slot.reading < 0 or slot.let_go or (slot.looks and slot.reading == slot.active):
                 return 0
             # The first sample at or after the change is the first that can see it.
             horizon_us = min(horizon_us, slot.next_us - offset_us)

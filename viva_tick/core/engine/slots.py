@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 
 from ..debounce import METHODS, Stepper
 from ..document import Channel, ContactLine, Debounce, Task
@@ -21,11 +21,16 @@ class InputSlot:
         "_changes",
         "active",
         "cleaned",
+        "counter",
         "debounce",
         "events",
+        "interrupts",
         "key",
+        "latency_us",
+        "let_go",
         "level",
         "levels",
+        "looks",
         "next_level",
         "next_us",
         "reading",
@@ -37,9 +42,14 @@ class InputSlot:
     def __init__(self, number: int, part: ContactLine, debounce: Debounce, changes: Iterator[tuple[int, int]]) -> None:
         self.key = 2 * number
         self.active = 1 if part.active_level == "high" else 0
+        self.latency_us = 0
+        self.let_go = False
         self.debounce = debounce
         method = METHODS[debounce.method]
         self.wait_us = debounce.interval_us if method.blocks else 0
+        self.looks = method.by == "looking"
+        self.interrupts = method.by == "interrupt"
+        self.counter: Callable[[int], int] | None = None  # the board's, for a handler; none while it is not set up
         self._changes = changes
         self.levels = Tape(Kind.LEVEL, part.id)
         self.readings = Tape(Kind.READING, part.id)
@@ -54,13 +64,17 @@ class InputSlot:
     def reset(self) -> None:
         """Forget what the firmware believed."""
         self.reading = -1
-        self.stepper = METHODS[self.debounce.method].make(self.debounce.interval_us)
+        self.stepper = METHODS[self.debounce.method].make(self.debounce.interval_us, self.debounce.sample_us)
+        self.counter = None
+        self.let_go = False
 
     def catch_up(self, clock_us: int) -> None:
         """Take every change of the level up to and at `clock_us`."""
         while self.next_us <= clock_us:
             self.level = self.next_level
             self.levels.add(self.next_us, self.level)
+            if self.interrupts and self.counter and self.level == self.active:
+                self.stepper.handle(self.counter(self.next_us + self.latency_us))  # type: ignore[attr-defined]
             self.next_us, self.next_level = next(self._changes, (NEVER, 0))
 
 

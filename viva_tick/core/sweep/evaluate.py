@@ -1,6 +1,6 @@
 """A debounce method over every trial and every interval at once.
 
-The rule of each method is its own (`Method.accept_us`); this walks the edges once and counts.
+The rule of each method is its own (`Method.walked`); this walks the edges once and counts.
 """
 
 from __future__ import annotations
@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..debounce import Method
-from .trials import FAR, Trials
+from ..debounce import FAR, Method
+from .trials import Trials
 
 CHUNK = 256  # trials at a time, so that the working arrays stay in the processor's cache
 
@@ -33,14 +33,13 @@ class Swept:
     wait_us: NDArray[np.int32]
 
 
-def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any) -> tuple[Any, Any]:
+def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms: int) -> tuple[Any, Any]:
     """Presses counted in each tap's window, (2, trials, intervals), and when the first of each was."""
-    edges = trials.edges_us[chunk]
+    edges = (trials.raw_us if method.by == "interrupt" else trials.edges_us)[chunk]
     clock = type(trials.clock)(trials.clock.period_us, trials.clock.phase_us[chunk])
     second = trials.second_us[chunk]
     shape = (len(edges), wait_ms.shape[1])
-    believed = np.zeros(shape, dtype=bool)
-    last = np.full(shape, -1_000_000_000 // 1000, dtype=np.int32)
+    walk = method.walked(shape, wait_ms, sample_ms, clock)
     counts = np.zeros((2, *shape), dtype=np.int16)
     first = np.full((2, *shape), FAR, dtype=np.int32)
     for column in range(edges.shape[1] - 1):
@@ -48,19 +47,18 @@ def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any) -> tuple[A
         if edge.min() == FAR:
             break
         pressed = column % 2 == 0
-        at = method.accept_us(edge, last, wait_ms, clock)
-        taken = (believed != pressed) & (at < edges[:, column + 1 : column + 2]) & (edge != FAR)
-        np.copyto(last, at, where=taken)
-        np.copyto(believed, pressed, where=taken)
+        taken, at = walk.segment(edge, edges[:, column + 1 : column + 2], pressed)
         if pressed:
-            later = edge >= second
+            taken = taken & (edge != FAR)
+            # A look that waits falls into the tap in whose time it believes, not that in whose it began.
+            later = (at if method.blocks else edge) >= second
             for window, mine in ((0, taken & ~later), (1, taken & later)):
                 np.copyto(first[window], at, where=mine & (counts[window] == 0))
                 counts[window] += mine
     return counts, first
 
 
-def evaluate(method: Method, trials: Trials, intervals_us: list[int]) -> Swept:
+def evaluate(method: Method, trials: Trials, intervals_us: list[int], sample_us: int = 1000) -> Swept:
     """Sweep the method's interval over the trials."""
     wait_ms = (np.array(intervals_us, dtype=np.int32) // 1000)[None, :]
     doubled = np.zeros(len(intervals_us), dtype=np.int64)
@@ -69,7 +67,7 @@ def evaluate(method: Method, trials: Trials, intervals_us: list[int]) -> Swept:
     total = len(trials.first_us)
     for begin in range(0, total, CHUNK):
         chunk = slice(begin, min(begin + CHUNK, total))
-        counts, first = _walk(method, trials, chunk, wait_ms)
+        counts, first = _walk(method, trials, chunk, wait_ms, max(sample_us // 1000, 1))
         doubled += (counts > 1).sum(axis=(0, 1))
         missed += (counts == 0).sum(axis=(0, 1))
         for window, starts in ((0, trials.first_us), (1, trials.second_us)):

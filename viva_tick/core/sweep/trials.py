@@ -12,11 +12,10 @@ from functools import lru_cache
 import numpy as np
 
 from ..contacts import Bouncer, source_bouncer
-from ..debounce import PassClock, Times
+from ..debounce import FAR, PassClock, Times
 from ..document import Capture
 from ..seeds import stream
 
-FAR = np.int32(2_000_000_000)
 START_US = 2_000_000
 
 
@@ -30,9 +29,10 @@ class TapStyle:
 
 @dataclass(frozen=True)
 class Trials:
-    """Sampled edges of every trial, when each trial's taps begin, and the pass clock they were sampled with."""
+    """Edges of every trial as the passes sample them and as they are, when each trial's taps begin, the pass clock."""
 
     edges_us: Times
+    raw_us: Times
     first_us: Times
     second_us: Times
     clock: PassClock
@@ -98,4 +98,4 @@ def make_trials(source: str | Capture, period_us: int, style: TapStyle, trials: 
     table = _padded(rows)
     edges = np.where(table < FAR, np.minimum(table, FAR - START_US - 2000) + starts, FAR).astype(np.int32)
     second = starts + np.int32(style.hold_us + style.rest_us)
-    return Trials(sampled(edges, clock), starts, second, clock)
+    return Trials(sampled(edges, clock), edges, starts, second, clock)

@@ -1,0 +1,128 @@
+"""Count samples: a counter goes up while the reading says pressed and down while it does not, between two ends.
+
+It samples once a period of the millisecond counter, and rests at its ends: while it stands at one and the reading
+agrees nothing is counted, so that passes which change nothing can be skipped.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ..clock import MASK
+from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times, Walk
+
+
+class CountStepper(Stepper):
+    """The counter, and when it last took a sample."""
+
+    __slots__ = ("count", "ends", "running", "sample_ms", "since_ms")
+
+    def __init__(self, interval_us: int, sample_us: int = 1000) -> None:
+        super().__init__(interval_us)
+        self.sample_ms = max(sample_us // 1000, 1)
+        self.ends = max(interval_us // max(sample_us, 1000), 1)
+        self.count = 0
+        self.running = False
+        self.since_ms = 0
+
+    def step(self, now_ms: int, pressed: bool) -> int:
+        """See `Stepper.step`."""
+        if self.count == (self.ends if pressed else 0):
+            self.running = False
+            return NO_EDGE
+        if self.running and (now_ms - self.since_ms) & MASK < self.sample_ms:
+            return NO_EDGE
+        self.running = True
+        self.since_ms = now_ms
+        self.count += 1 if pressed else -1
+        if self.count not in (0, self.ends) or self.believed == pressed:
+            return NO_EDGE
+        self.believed = pressed
+        return PRESS if pressed else RELEASE
+
+    def due(self) -> tuple[int, int] | None:
+        """See `Stepper.due`."""
+        return (self.since_ms, self.sample_ms) if self.running else None
+
+
+class CountWalk(Walk):
+    """The same over arrays: whole runs of samples at a time."""
+
+    def __init__(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> None:
+        super().__init__(shape, wait_ms, sample_ms, clock)
+        self.ends = np.maximum(wait_ms // sample_ms, 1)
+        self.count = np.zeros(shape, dtype=np.int32)
+        self.running = np.zeros(shape, dtype=bool)
+        self.since_ms = np.zeros(shape, dtype=np.int32)
+
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+        """See `Walk.segment`."""
+        sample = np.int32(self.sample_ms)
+        target = np.broadcast_to(self.ends if pressed else np.int32(0), self.count.shape)
+        needed = np.abs(target - self.count)
+        self.running &= needed > 0
+        following = self.clock.next_pass((self.since_ms + sample) * np.int32(1000))
+        first = np.where(self.running, np.maximum(edge, following), edge).astype(np.int32)
+        first_ms = first // 1000
+        done = np.where(first < until, 1 + ((until - self.clock.period_us) // 1000 - first_ms) // sample, 0)
+        done = np.minimum(np.maximum(done, 0), needed)
+        at = np.where(
+            needed > 1, self.clock.next_pass(((first_ms + (needed - 1) * sample) * 1000).astype(np.int32)), first
+        )
+        moved = done > 0
+        np.copyto(self.since_ms, (first_ms + (done - 1) * sample).astype(np.int32), where=moved)
+        self.running |= moved
+        self.count += np.where(pressed, done, -done).astype(np.int32)
+        taken = (self.count == target) & (self.believed != pressed)
+        np.copyto(self.believed, pressed, where=taken)
+        return taken, at
+
+
+METHOD = Method(
+    id="count-samples",
+    title="Count samples",
+    sentence="How many more samples must say pressed than released?",
+    right_when="Right on a noisy wire: a stray reading costs one count, it does not begin the wait anew.",
+    costs="Costs the interval of wait, longer while it bounces, and a counter for each input.",
+    statistic="settle",
+    limits_us=(0, 1_000_000),
+    default_us=20_000,
+    blocks=False,
+    samples=True,
+    make=CountStepper,
+    walk=CountWalk,
+    sketch=SketchPart(
+        "CountSamples",
+        """\
+// Count samples: up while pressed, down while not; believed at either end.
+struct CountSamples {
+  const uint32_t sample_ms;
+  bool believed = false;
+  bool running = false;
+  uint32_t count = 0;
+  uint32_t since = 0;
+
+  explicit CountSamples(uint32_t sample_ms_) : sample_ms(sample_ms_) {}
+
+  Edge step(uint32_t now, bool pressed, uint32_t wait) {
+    const uint32_t ends = wait >= sample_ms ? wait / sample_ms : 1;
+    if (count == (pressed ? ends : 0)) {
+      running = false;
+      return NO_EDGE;
+    }
+    // Unsigned subtraction stays right when the counter wraps.
+    if (running && uint32_t(now - since) < sample_ms) return NO_EDGE;
+    running = true;
+    since = now;
+    count += pressed ? 1 : -1;
+    if ((count != 0 && count != ends) || believed == pressed) return NO_EDGE;
+    believed = pressed;
+    return pressed ? PRESS : RELEASE;
+  }
+};
+""",
+        takes="sample",
+    ),
+)

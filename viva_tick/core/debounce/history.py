@@ -1,0 +1,127 @@
+"""History: the last N samples, shifted through a register, must all say the same.
+
+It samples once a period of the millisecond counter, from the first reading that differs from what is believed; one
+that agrees again empties the register.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ..clock import MASK
+from .base import NO_EDGE, PRESS, RELEASE, Method, SketchPart, Stepper, Times, Walk
+
+
+class HistoryStepper(Stepper):
+    """How many samples in a row have differed, and when the last was taken."""
+
+    __slots__ = ("length", "sample_ms", "since_ms", "streak")
+
+    def __init__(self, interval_us: int, sample_us: int = 1000) -> None:
+        super().__init__(interval_us)
+        self.sample_ms = max(sample_us // 1000, 1)
+        self.length = max(interval_us // max(sample_us, 1000), 1)
+        self.streak = 0
+        self.since_ms = 0
+
+    def step(self, now_ms: int, pressed: bool) -> int:
+        """See `Stepper.step`."""
+        if not self.streak:
+            if pressed == self.believed:
+                return NO_EDGE
+        elif (now_ms - self.since_ms) & MASK < self.sample_ms:
+            return NO_EDGE
+        self.since_ms = now_ms
+        if pressed == self.believed:
+            self.streak = 0
+            return NO_EDGE
+        self.streak += 1
+        if self.streak < self.length:
+            return NO_EDGE
+        self.streak = 0
+        self.believed = pressed
+        return PRESS if pressed else RELEASE
+
+    def due(self) -> tuple[int, int] | None:
+        """See `Stepper.due`."""
+        return (self.since_ms, self.sample_ms) if self.streak else None
+
+
+class HistoryWalk(Walk):
+    """The same over arrays: whole runs of samples at a time."""
+
+    def __init__(self, *rest: Any) -> None:
+        super().__init__(*rest)
+        self.length = np.maximum(self.wait_ms // self.sample_ms, 1)
+        self.streak = np.zeros(self.believed.shape, dtype=np.int32)
+        self.since_ms = np.zeros(self.believed.shape, dtype=np.int32)
+
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+        """See `Walk.segment`."""
+        sample = np.int32(self.sample_ms)
+        differs = self.believed != pressed
+        following = self.clock.next_pass((self.since_ms + sample) * 1000)
+        first = np.where(self.streak > 0, np.maximum(edge, following), edge).astype(np.int32)
+        seen = first < until
+        np.copyto(self.streak, 0, where=seen & ~differs)
+        first_ms = first // 1000
+        needed = self.length - self.streak
+        done = np.where(seen & differs, 1 + ((until - self.clock.period_us) // 1000 - first_ms) // sample, 0)
+        done = np.minimum(np.maximum(done, 0), needed)
+        at = np.where(needed > 1, self.clock.next_pass((first_ms + (needed - 1) * sample) * 1000), first)
+        np.copyto(self.since_ms, (first_ms + (done - 1) * sample).astype(np.int32), where=done > 0)
+        self.streak += done.astype(np.int32)
+        taken = differs & (self.streak >= self.length)
+        np.copyto(self.streak, 0, where=taken)
+        np.copyto(self.believed, pressed, where=taken)
+        return taken, at
+
+
+METHOD = Method(
+    id="history",
+    title="History",
+    sentence="How many samples in a row must agree?",
+    right_when="Right for many inputs at once, a few bytes each; the last samples are the only memory.",
+    costs="Costs the interval of wait; what happens between two samples is not seen at all.",
+    statistic="gap",
+    limits_us=(0, 1_000_000),
+    default_us=20_000,
+    blocks=False,
+    samples=True,
+    make=HistoryStepper,
+    walk=HistoryWalk,
+    sketch=SketchPart(
+        "History",
+        """\
+// History: so many samples in a row must differ from what is believed.
+struct History {
+  const uint32_t sample_ms;
+  bool believed = false;
+  uint32_t streak = 0;
+  uint32_t since = 0;
+
+  explicit History(uint32_t sample_ms_) : sample_ms(sample_ms_) {}
+
+  Edge step(uint32_t now, bool pressed, uint32_t wait) {
+    if (streak == 0) {
+      if (pressed == believed) return NO_EDGE;
+    } else if (uint32_t(now - since) < sample_ms) {  // right across the counter's wrap
+      return NO_EDGE;
+    }
+    since = now;
+    if (pressed == believed) {
+      streak = 0;
+      return NO_EDGE;
+    }
+    if (++streak < (wait >= sample_ms ? wait / sample_ms : 1)) return NO_EDGE;
+    streak = 0;
+    believed = pressed;
+    return pressed ? PRESS : RELEASE;
+  }
+};
+""",
+        takes="sample",
+    ),
+)

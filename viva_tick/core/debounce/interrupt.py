@@ -1,0 +1,116 @@
+"""Ignore time on an edge interrupt: the edge itself calls, and is ignored for the interval after one that counted.
+
+Only the edge towards pressed calls; the bounces of a release have such edges too, and after the interval they count.
+The pass finds a flag, not a reading. That it was let go the pass sees by reading, without a wait.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from ..clock import MASK
+from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, SketchPart, Stepper, Times, Walk
+
+
+class InterruptStepper(Stepper):
+    """What the handler keeps: when it last counted, and the flag that the pass consumes."""
+
+    __slots__ = ("called", "flag", "last_ms")
+
+    def __init__(self, interval_us: int, sample_us: int = 1000) -> None:
+        super().__init__(interval_us)
+        self.called = False
+        self.flag = False
+        self.last_ms = 0
+
+    def handle(self, now_ms: int) -> None:
+        """An edge towards pressed, at counter value `now_ms`."""
+        if self.called and (now_ms - self.last_ms) & MASK < self.wait_ms:
+            return
+        self.called = True
+        self.last_ms = now_ms
+        self.flag = True
+
+    def step(self, now_ms: int, pressed: bool) -> int:
+        """See `Stepper.step`."""
+        if self.flag:
+            self.flag = False
+            self.believed = True
+            return PRESS
+        if self.believed and not pressed:
+            self.believed = False
+            return RELEASE
+        return NO_EDGE
+
+
+class InterruptWalk(Walk):
+    """Every edge towards pressed calls, between passes too; one that counts is believed in the pass that follows."""
+
+    def __init__(self, *rest: Any) -> None:
+        super().__init__(*rest)
+        self.last_ms = np.full(self.believed.shape, -1_000_000, dtype=np.int32)
+        self.told = np.full(self.believed.shape, -1, dtype=np.int32)
+
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+        """See `Walk.segment`."""
+        at = np.broadcast_to(self.clock.next_pass(np.minimum(edge, FAR - 10_000_000)), self.believed.shape)
+        if not pressed:
+            return np.zeros(self.believed.shape, dtype=bool), at
+        counts = edge // 1000 - self.last_ms >= self.wait_ms
+        np.copyto(self.last_ms, edge // 1000, where=counts)
+        # Two that count between the same two passes raise the flag once.
+        taken = counts & (at != self.told)
+        np.copyto(self.told, at, where=counts)
+        return taken, at
+
+
+METHOD = Method(
+    id="interrupt",
+    title="Interrupt, ignore",
+    sentence="After an edge has interrupted, how long is the next ignored?",
+    right_when="Right for short pulses that a slow loop would miss: the edge is caught whatever the loop does.",
+    costs="Costs an interrupt pin; a spike counts, and so does the bounce of a release once the interval is over.",
+    statistic="settle",
+    limits_us=(0, 1_000_000),
+    default_us=50_000,
+    blocks=False,
+    by="interrupt",
+    make=InterruptStepper,
+    walk=InterruptWalk,
+    sketch=SketchPart(
+        "OnInterrupt",
+        """\
+// Ignore time on an edge interrupt: the handler keeps a flag that the pass consumes.
+struct OnInterrupt {
+  bool believed = false;
+  volatile bool flag = false;
+  bool called = false;
+  uint32_t last = 0;
+
+  void handle(uint32_t wait) {
+    const uint32_t now = millis();
+    if (called && uint32_t(now - last) < wait) return;
+    called = true;
+    last = now;
+    flag = true;
+  }
+
+  Edge step(uint32_t, bool pressed, uint32_t) {
+    if (flag) {
+      flag = false;
+      believed = true;
+      return PRESS;
+    }
+    if (believed && !pressed) {
+      believed = false;
+      return RELEASE;
+    }
+    return NO_EDGE;
+  }
+};
+""",
+        takes="handler",
+    ),
+)
