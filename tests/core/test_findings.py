@@ -52,14 +52,27 @@ def relays(count: int, coil_ua: int) -> Bench:
     return bench_with(("/outputs", boards), ("/firmware/machines", []))
 
 
-def with_parts(*parts: dict[str, Any], board: str = "mid-8bit-5v", machines: Any = ()) -> Bench:
+def two_shared() -> Bench:
+    """Two buttons that share one timer."""
+    how = {"method": "shared-ignore", "interval_us": 50_000}
+    both = {"kind": "button", "contact": {"kind": "model", "switch": "small-button"}}
+    return with_parts({**both, "pin": "D2"}, {**both, "pin": "D3"}, debounce={"p0": how, "p1": how})
+
+
+def with_parts(*parts: dict[str, Any], board: str = "mid-8bit-5v", machines: Any = (), debounce: Any = None) -> Bench:
     """A bench of these parts alone; names follow ids, inputs are told from outputs by their kind."""
     sides: dict[str, list[Any]] = {"inputs": [], "outputs": []}
     for number, part in enumerate(parts):
         whole = {"id": f"p{number}", "name": f"P{number}", **part}
         sides["inputs" if whole["kind"] in INPUT_KINDS else "outputs"].append(whole)
     scenario = {"name": "s", "length_us": 300_000, "stimuli": []}
-    data = {"version": 2, "name": "b", "board": board, **sides, "firmware": {"machines": list(machines)}}
+    data = {
+        "version": 2,
+        "name": "b",
+        "board": board,
+        **sides,
+        "firmware": {"machines": list(machines), "debounce": debounce or {}},
+    }
     return bench_from_data({**data, "scenarios": [scenario]})
 
 
@@ -190,6 +203,13 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("pace.blocking", bench_with(("/firmware/tasks", [{"id": "t", "name": "T", "period_us": 500_000, "run_us": 150_000}])), False),
     ("behave.rest-state", bench_with(("/firmware/machines/0/states/0/drives/lamp", ON)), True),
     ("behave.rest-state", bench_with(("/outputs/0/at_rest", "on")), True),
+    ("pace.blocking", bench_with(SHORT_TAP, method="look-again", interval_ms=10), True),
+    ("clean.shared-timer", two_shared(), True),
+    ("clean.no-interrupt", bench_with(("/inputs/0/pin", "D4"), method="interrupt", interval_ms=120), True),
+    ("clean.lag", bench_with(PEDAL, ("/scenarios/0/stimuli/0/hold_us", 400_000), ("/taps", {"button": {"hold_us": 400_000}}), interval_ms=120), True),
+    ("clean.unneeded", with_parts({"kind": "signal", "pin": "D2", "contact": {"kind": "model", "switch": "logic-signal"}}, debounce={"p0": {"interval_us": 20_000}}), False),
+    ("clean.few-samples", bench_with(("/firmware/debounce/button/sample_us", 10_000), method="history", interval_ms=20), True),
+    ("clean.few-samples", bench_with(SHORT_TAP, ("/firmware/debounce/button/sample_us", 10_000), method="count-samples", interval_ms=50), False),
     ("wire.hazard", bench_with(("/outputs/0", RELAY)), False),
     ("behave.rest-state", bench_with(("/firmware/machines/0/states/0/drives/lamp", ON), ("/outputs/0", RELAY)), True),
 )  # fmt: skip
@@ -247,7 +267,9 @@ class Rules(unittest.TestCase):
         self.assertTrue(finding.show_us)
 
     def test_severity_of_a_lamp_that_can_hurt(self) -> None:
-        self.assertEqual(found(CASES[-4][1])["behave.rest-state"].severity, Severity.LOOK)
+        self.assertEqual(
+            found(next(b for c, b, _ in CASES if c == "behave.rest-state"))["behave.rest-state"].severity, Severity.LOOK
+        )
         self.assertEqual(found(CASES[-1][1])["behave.rest-state"].severity, Severity.MUST)
 
     def test_the_catalogue_is_described(self) -> None:

@@ -134,7 +134,7 @@ class Assignment(unittest.TestCase):
 
     def test_every_kind_of_part_arrives_sound_on_every_board_that_can_carry_it(self) -> None:
         # What the board or the kind itself makes unavoidable; anything else would be a part that arrives badly wired.
-        known = {"wire.hazard", "wire.pull-enable", "wire.starts-analogue", "wire.no-cut-out", "wire.ghosts",
+        known = {"wire.hazard", "clean.unneeded", "wire.pull-enable", "wire.starts-analogue", "wire.no-cut-out", "wire.ghosts",
                  "wire.relay-supply", "wire.over-volts", "wire.trigger", "wire.serial", "wire.boot-strapping",
                  "wire.reset", "wire.pin-over", "wire.over-scale", "wire.all-pins", "wire.base-weak"}  # fmt: skip
         for board in boards().values():
@@ -148,7 +148,7 @@ class Assignment(unittest.TestCase):
                 codes = {finding.code for finding in study(bench, None).findings}
                 self.assertLessEqual(codes, known, (board.id, kind.id))
                 if board.id == "mid-8bit-5v":
-                    harmless = {"wire.hazard", "wire.no-cut-out", "wire.ghosts", "wire.relay-supply"}
+                    harmless = {"wire.hazard", "clean.unneeded", "wire.no-cut-out", "wire.ghosts", "wire.relay-supply"}
                     self.assertLessEqual(codes, harmless, kind.id)
                     twice = arrival_patch(Room.of(bench), kind)
                     if twice:

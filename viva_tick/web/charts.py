@@ -5,11 +5,11 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
-from ..core.document import Bench
+from ..core.document import Bench, Taps
 from ..core.engine import idle_pass_us
 from ..core.sweep import Advice, Swept, advise, sweep_input
 
-WIDTH, HEIGHT = 700, 152
+WIDTH, HEIGHT = 700, 126
 LEFT, RIGHT, TOP, BOTTOM = 40, 22, 6, 24
 
 
@@ -68,7 +68,7 @@ def sweep_chart(bench: Bench, input_id: str) -> SweepChart | None:
     ms = (swept.interval_us // 1000).tolist()
     rates = {name: (getattr(swept, name) / swept.presses).tolist() for name in ("doubled", "missed")}
     curves = {name: _path([(x(i), y(r)) for i, r in zip(ms, row, strict=True)]) for name, row in rates.items()}
-    advice = advise(swept)
+    advice = advise(swept, bench.taps.get(input_id, Taps()).per_thousand)
     step = _step_ms(most_ms)
     data = {
         "interval_ms": ms,

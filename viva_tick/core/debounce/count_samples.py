@@ -37,7 +37,10 @@ class CountStepper(Stepper):
         self.running = True
         self.since_ms = now_ms
         self.count += 1 if pressed else -1
-        if self.count not in (0, self.ends) or self.believed == pressed:
+        if self.count not in (0, self.ends):
+            return NO_EDGE
+        self.running = False
+        if self.believed == pressed:
             return NO_EDGE
         self.believed = pressed
         return PRESS if pressed else RELEASE
@@ -75,6 +78,7 @@ class CountWalk(Walk):
         np.copyto(self.since_ms, (first_ms + (done - 1) * sample).astype(np.int32), where=moved)
         self.running |= moved
         self.count += np.where(pressed, done, -done).astype(np.int32)
+        self.running &= self.count != target
         taken = (self.count == target) & (self.believed != pressed)
         np.copyto(self.believed, pressed, where=taken)
         return taken, at
@@ -117,7 +121,9 @@ struct CountSamples {
     running = true;
     since = now;
     count += pressed ? 1 : -1;
-    if ((count != 0 && count != ends) || believed == pressed) return NO_EDGE;
+    if (count != 0 && count != ends) return NO_EDGE;
+    running = false;
+    if (believed == pressed) return NO_EDGE;
     believed = pressed;
     return pressed ? PRESS : RELEASE;
   }

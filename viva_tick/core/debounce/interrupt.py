@@ -17,13 +17,15 @@ from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, SketchPart, Stepper, Tim
 class InterruptStepper(Stepper):
     """What the handler keeps: when it last counted, and the flag that the pass consumes."""
 
-    __slots__ = ("called", "flag", "last_ms")
+    __slots__ = ("called", "flag", "last_ms", "raw", "read_ms")
 
     def __init__(self, interval_us: int, sample_us: int = 1000) -> None:
         super().__init__(interval_us)
         self.called = False
         self.flag = False
         self.last_ms = 0
+        self.raw = False
+        self.read_ms = 0
 
     def handle(self, now_ms: int) -> None:
         """An edge towards pressed, at counter value `now_ms`."""
@@ -35,6 +37,8 @@ class InterruptStepper(Stepper):
 
     def step(self, now_ms: int, pressed: bool) -> int:
         """See `Stepper.step`."""
+        self.raw = pressed
+        self.read_ms = now_ms
         if self.flag:
             self.flag = False
             self.believed = True
@@ -43,6 +47,10 @@ class InterruptStepper(Stepper):
             self.believed = False
             return RELEASE
         return NO_EDGE
+
+    def due(self) -> tuple[int, int] | None:
+        """See `Stepper.due`: a press that was over before the pass that found its flag is let go in the next."""
+        return (self.read_ms, 0) if self.believed and not self.raw else None
 
 
 class InterruptWalk(Walk):

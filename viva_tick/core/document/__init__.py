@@ -3,7 +3,19 @@
 from __future__ import annotations
 
 from .bench import Bench, WireColours
-from .firmware import ContactEvent, Debounce, Firmware, Loop, Machine, State, Task, TimeoutEvent, Transition, Watchdog
+from .firmware import (
+    ContactEvent,
+    Debounce,
+    Firmware,
+    Loop,
+    Machine,
+    State,
+    Taps,
+    Task,
+    TimeoutEvent,
+    Transition,
+    Watchdog,
+)
 from .load import (
     MOST_BYTES,
     bench_data,
@@ -55,6 +67,7 @@ __all__ = [
     "Scenario",
     "SetTo",
     "State",
+    "Taps",
     "Task",
     "TimeoutEvent",
     "Transition",

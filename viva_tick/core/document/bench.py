@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..boards import Board, boards
-from .base import Doc, Name, Note
-from .firmware import Debounce, Firmware
+from .base import Doc, Name, Note, Ref
+from .firmware import Debounce, Firmware, Taps
 from .parts import Capture, Channel, Claim, ContactLine, InputPart, OutputPart, Part
 from .parts.base import WireColour
 from .scenario import Scenario
@@ -49,6 +49,7 @@ class Bench(Doc):
     scenarios: Annotated[tuple[Scenario, ...], Field(max_length=64)] = ()
     captures: Annotated[tuple[Capture, ...], Field(max_length=32)] = ()
     wire_colours: WireColours = WireColours()
+    taps: dict[Ref, Taps] = Field(default_factory=dict)
 
     @property
     def parts(self) -> tuple[Part, ...]:

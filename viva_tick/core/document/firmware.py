@@ -21,6 +21,15 @@ class Debounce(Doc):
     sample_us: Annotated[int, Field(ge=1000, le=1_000_000, multiple_of=1000)] = 1000
 
 
+class Taps(Doc):
+    """What a contact is asked to follow: taps held as short as `hold_us`, let go for as little as `rest_us` between,
+    and how many presses in a thousand may be counted twice or missed."""
+
+    hold_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 80_000
+    rest_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 120_000
+    per_thousand: Annotated[int, Field(ge=0, le=500)] = 0
+
+
 class ContactEvent(Doc):
     """The cleaned contact was pressed or released."""
 

@@ -170,6 +170,7 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/name", _name),
     (r"/board", _board),
     (r"/own_board(?:/.*)?", lambda before, after, *_: f"the board is now: {after.the_board.name}"),
+    (r"/taps/([^/]+)(?:/.*)?", lambda before, after, found, _: f"{_input_name(before, after, found[1])}: its taps"),
     (r"/wire_colours/.*", lambda *_: "the colours of the wires"),
     (r"/firmware/debounce/([^/]+)(?:/.*)?", _interval),
     (r"/(inputs|outputs)/(\d+)/(.+)", _part_field),

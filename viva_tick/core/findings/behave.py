@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..document import pointer
+from ..debounce import METHODS
+from ..document import Press, pointer
 from ..drives import Pulse, Steady
 from ..engine import Kind
 from ..sweep import shortest_tap_us
@@ -26,10 +27,19 @@ def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
                     yield drive.length_us, f"drive {output}", "behave", name, where, free, "Let it run beside"
     for part in bench.contacts:
         debounce = bench.debounce(part.id)
-        if debounce.method == "fixed-delay" and debounce.interval_us:
+        method = METHODS[debounce.method]
+        if method.blocks and debounce.interval_us:
             patch, words = advised_debounce(case, part.id, "rest-first")
             where = pointer("firmware", "debounce", part.id, "method")
-            yield debounce.interval_us, f"debounce {part.id}", "clean", part.name, where, patch, words
+            held = [
+                stimulus.hold_us
+                for scenario in bench.scenarios
+                for stimulus in scenario.stimuli
+                if isinstance(stimulus, Press) and stimulus.input == part.id
+            ]
+            # One that looks again stands still for as long as the button is held, too.
+            wait_us = debounce.interval_us + (max(held, default=0) if method.by == "looking" else 0)
+            yield wait_us, f"debounce {part.id}", "clean", part.name, where, patch, words
     for number, task in enumerate(bench.firmware.tasks):
         where = pointer("firmware", "tasks", number, "run_us")
         yield task.run_us, f"task {task.id}", "behave", task.name, where, (), ""

@@ -6,7 +6,8 @@ from collections.abc import Iterator
 
 from ..contacts import bounce_figures
 from ..debounce import METHODS
-from ..document import pointer
+from ..document import Claim, pointer
+from ..pins import best_free
 from ..sweep import doubled_rate, shortest_tap_us
 from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
@@ -108,7 +109,7 @@ def counted(case: Case) -> Iterator[Finding]:
     """Presses made are not the presses counted, in this run."""
     if not case.answers or not case.scenario:
         return
-    for index, part in enumerate(case.bench.contacts):
+    for part in case.bench.contacts:
         tally = case.answers.tallies[part.id]
         if tally.agrees:
             continue
@@ -139,8 +140,135 @@ def counted(case: Case) -> Iterator[Finding]:
             if tally.made != 1
             else f"Pressed once, counted {tally.counted}: {'; '.join(faults)}.",
             numbers=(("pressed", str(tally.made)), ("counted", str(tally.counted))),
-            pointer=pointer("inputs", index),
+            pointer=part.at,
             patch=patch,
             mend=words,
             show_us=instants[:50],
+        )
+
+
+def shared_timer(case: Case) -> Iterator[Finding]:
+    """Several inputs share one "last press" time, so each deafens the others."""
+    sharing = [line for line in case.bench.contacts if case.bench.debounce(line.id).method == "shared-ignore"]
+    if len(sharing) < 2:
+        return
+    names = " and ".join(line.name for line in sharing[:2]) + (f" and {len(sharing) - 2} more" if sharing[2:] else "")
+    longest_us = max(case.bench.debounce(line.id).interval_us for line in sharing)
+    yield Finding(
+        code="clean.shared-timer",
+        severity=Severity.MUST,
+        station="clean",
+        part=sharing[0].id,
+        title="One timer for several inputs",
+        sentence=f"{names} share one “last press” time: for {ms(longest_us)} after any of them the others are deaf.",
+        numbers=(("inputs", str(len(sharing))), ("deaf for", ms(longest_us))),
+        pointer=pointer("firmware", "debounce", sharing[0].id, "method"),
+        patch=tuple(
+            {"op": "replace", "path": pointer("firmware", "debounce", line.id, "method"), "value": "act-ignore"}
+            for line in sharing
+        ),
+        mend="A timer for each",
+    )
+
+
+def no_interrupt(case: Case) -> Iterator[Finding]:
+    """A contact is to interrupt on a pin that cannot."""
+    board = case.bench.the_board
+    for line in case.bench.contacts:
+        pin = board.pin(line.pin)
+        if METHODS[case.bench.debounce(line.id).method].by != "interrupt" or (pin and "interrupt" in pin.can):
+            continue
+        claim = Claim(line.part.id, line.name, line.pin, f"{line.at}/pin", ("interrupt",), line.wiring.pull)
+        to = best_free(claim, board, {placed.pin for placed in case.bench.claims})
+        yield Finding(
+            code="clean.no-interrupt",
+            severity=Severity.MUST,
+            station="clean",
+            part=line.id,
+            title=f"{line.name} cannot interrupt",
+            sentence=f"Its edges should call a handler, and {line.pin} interrupts nothing.",
+            numbers=(("pin", line.pin),),
+            pointer=f"{line.at}/pin",
+            patch=({"op": "replace", "path": f"{line.at}/pin", "value": to},) if to else (),
+            mend=f"Move it to {to}" if to else "",
+        )
+
+
+FELT_US = 100_000  # up to 0.1 s is felt as instant: Miller 1968; Card, Robertson & Mackinlay 1991
+BY_HAND = ("button", "four-legged", "module", "panel-button", "switch", "slide-switch", "encoder")
+
+
+def lag(case: Case) -> Iterator[Finding]:
+    """A hand waits longer for an answer than is felt as instant."""
+    for line in case.bench.contacts:
+        debounce = case.bench.debounce(line.id)
+        waits = METHODS[debounce.method].statistic == "gap" or METHODS[debounce.method].samples
+        if not waits or line.kind not in BY_HAND or debounce.interval_us <= FELT_US:
+            continue
+        patch, words = advised_debounce(case, line.id, debounce.method)
+        yield Finding(
+            code="clean.lag",
+            severity=Severity.LOOK,
+            station="clean",
+            part=line.id,
+            title=f"{line.name} answers late",
+            sentence=f"A press waits {ms(debounce.interval_us)} to be believed; up to {ms(FELT_US)} feels instant.",
+            numbers=(("wait", ms(debounce.interval_us)), ("felt as instant", ms(FELT_US))),
+            pointer=pointer("firmware", "debounce", line.id, "interval_us"),
+            patch=patch,
+            mend=words,
+        )
+
+
+def unneeded(case: Case) -> Iterator[Finding]:
+    """A source that does not bounce is waited for all the same."""
+    for line in case.bench.contacts:
+        debounce = case.bench.debounce(line.id)
+        method = METHODS[debounce.method]
+        bare = method.id == "none" or not debounce.interval_us
+        if bare or line.kind != "signal" or bounce_figures(case.bench, line).bounces:
+            continue
+        where = pointer("firmware", "debounce", line.id, "method")
+        yield Finding(
+            code="clean.unneeded",
+            severity=Severity.NOTE,
+            station="clean",
+            part=line.id,
+            title=f"{line.name} needs no cleaning",
+            sentence=f"A logic signal does not bounce; {method.title.lower()} only makes it {ms(debounce.interval_us)} "
+            "slow, or deaf.",
+            numbers=(("interval", ms(debounce.interval_us)),),
+            pointer=where,
+            patch=(),
+            mend="",
+        )
+
+
+def few_samples(case: Case) -> Iterator[Finding]:
+    """Samples so far apart that one or none falls into the shortest tap, or a single one decides."""
+    for line in case.bench.contacts:
+        debounce = case.bench.debounce(line.id)
+        if not METHODS[debounce.method].samples:
+            continue
+        count = max(debounce.interval_us // debounce.sample_us, 1)
+        shortest = shortest_tap_us(case.bench, line.id)
+        lost = shortest is not None and debounce.sample_us * count > shortest[0]
+        if count >= 3 and not lost:
+            continue
+        better = max(debounce.interval_us // 8 // 1000, 1) * 1000
+        where = pointer("firmware", "debounce", line.id, "sample_us")
+        patch: Patch = ({"op": "replace", "path": where, "value": better},) if not lost else ()
+        yield Finding(
+            code="clean.few-samples",
+            severity=Severity.LOOK,
+            station="clean",
+            part=line.id,
+            title=f"{line.name}: too few samples decide",
+            sentence=f"{count} samples, {ms(debounce.sample_us)} apart: a stray one is a good part of what decides."
+            if count < 3
+            else f"{count} samples, {ms(debounce.sample_us)} apart, do not fit into its shortest tap.",
+            numbers=(("samples", str(count)), ("apart", ms(debounce.sample_us))),
+            pointer=where,
+            patch=patch,
+            mend=f"Sample every {ms(better)}" if patch else "",
         )

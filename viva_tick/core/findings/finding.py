@@ -7,7 +7,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
-from ..document import Bench, Scenario
+from ..document import Bench, Scenario, Taps
 from ..engine import Run
 from ..sweep import Advice, advise, sweep_input
 from ..timing import Answers
@@ -75,7 +75,8 @@ class Case:
 
     def advice(self, input_id: str, method: str) -> Advice | None:
         """The safe window of a method for an input, and the interval to take; None where there is none."""
-        return advise(sweep_input(self.bench, input_id, method, self.idle_pass_us))
+        tolerated = self.bench.taps.get(input_id, Taps()).per_thousand
+        return advise(sweep_input(self.bench, input_id, method, self.idle_pass_us), tolerated)
 
     @cached_property
     def edge_inputs(self) -> frozenset[str]:

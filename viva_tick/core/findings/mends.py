@@ -11,7 +11,7 @@ from .finding import Case, Patch
 def set_debounce(case: Case, input_id: str, method: str, interval_us: int) -> Patch:
     """Clean that input with the method at the interval."""
     where = pointer("firmware", "debounce", input_id)
-    value = {"method": method, "interval_us": interval_us}
+    value = {"method": method, "interval_us": interval_us, "sample_us": case.bench.debounce(input_id).sample_us}
     op = "replace" if input_id in case.bench.firmware.debounce else "add"
     return ({"op": op, "path": where, "value": value},)
 

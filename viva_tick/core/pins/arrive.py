@@ -20,6 +20,9 @@ _PART: TypeAdapter[Any] = TypeAdapter(InputPart | OutputPart)
 ANY = "?"
 
 
+SLOW_US = 50_000
+
+
 def _put(data: Any, path: str, value: Any) -> None:
     *steps, last = path.split("/")
     for step in steps:
@@ -109,4 +112,7 @@ def arrival_patch(room: Room, kind: Kind) -> tuple[str, list[dict[str, Any]]] | 
         interval_us = max(METHODS["rest-first"].default_us, -(-settles_us // 10_000) * 10_000)
         cleaned = {"method": "rest-first", "interval_us": interval_us}
         patch.append({"op": "add", "path": f"/firmware/debounce/{line.id}", "value": cleaned})
+        if settles_us > SLOW_US:  # what sloshes is not tapped
+            slow = {"hold_us": 5 * settles_us, "rest_us": 5 * settles_us}
+            patch.append({"op": "add", "path": f"/taps/{line.id}", "value": slow})
     return part.id, patch

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from .advice import DEFAULT_TAP, POINTS, Advice, advise, doubled_rate, shortest_tap_us, sweep_input, tap_style
+from .decide import Choice, Decision, choices, decide
 from .evaluate import Swept, evaluate
 from .trials import TapStyle, Trials, make_trials, sampled
 
@@ -10,10 +11,14 @@ __all__ = [
     "DEFAULT_TAP",
     "POINTS",
     "Advice",
+    "Choice",
+    "Decision",
     "Swept",
     "TapStyle",
     "Trials",
     "advise",
+    "choices",
+    "decide",
     "doubled_rate",
     "evaluate",
     "make_trials",

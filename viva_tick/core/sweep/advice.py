@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from ..contacts import bounce_figures, contact_source
 from ..debounce import METHODS
-from ..document import Bench, Capture, Press
+from ..document import Bench, Capture, Press, Taps
 from .evaluate import Swept, evaluate
 from .trials import TapStyle, make_trials
 
@@ -18,7 +18,7 @@ DEFAULT_TAP = TapStyle()
 
 @dataclass(frozen=True)
 class Advice:
-    """Where no press of the sample is doubled or missed, and what to take in it; None where there is no window.
+    """Where no more presses of the sample are doubled or missed than may be, and what to take in it.
 
     In µs. The advised interval is twice the window's lower end, but no further than its middle (common practice:
     bounce grows with wear).
@@ -30,8 +30,9 @@ class Advice:
 
 
 def tap_style(bench: Bench, input_id: str) -> TapStyle:
-    """The shortest tap and the shortest pause that the scenarios ask of an input, or a quick tap if they are longer."""
-    hold_us, rest_us = DEFAULT_TAP.hold_us, DEFAULT_TAP.rest_us
+    """The shortest tap and pause that an input is asked to follow: by its `taps`, or by a scenario that is quicker."""
+    asked = bench.taps.get(input_id, Taps())
+    hold_us, rest_us = asked.hold_us, asked.rest_us
     for scenario in bench.scenarios:
         presses = sorted(
             (stimulus.at_us, stimulus.hold_us)
@@ -56,26 +57,50 @@ def shortest_tap_us(bench: Bench, input_id: str | None = None) -> tuple[int, str
     return min(taps, default=None)
 
 
-@lru_cache(maxsize=64)
+@lru_cache(maxsize=256)
 def _swept(
-    source: str | Capture, method: str, period_us: int, style: TapStyle, step_us: int, points: int, trials: int
+    source: str | Capture,
+    method: str,
+    period_us: int,
+    style: TapStyle,
+    step_us: int,
+    points: int,
+    trials: int,
+    sample_us: int,
 ) -> Swept:
     intervals = [number * step_us for number in range(points)]
-    return evaluate(METHODS[method], make_trials(source, period_us, style, trials), intervals)
+    return evaluate(METHODS[method], make_trials(source, period_us, style, trials), intervals, sample_us)
+
+
+QUICK_TRIALS, QUICK_POINTS, QUICK_PERIOD_US = 200, 41, 25
+
+
+def quick_sweep(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:
+    """A coarser sweep for setting methods side by side: fewer taps, and a pass length that small edits leave alone."""
+    line = bench.contact(input_id)
+    style = tap_style(bench, input_id)
+    reach_us = max(bounce_figures(bench, line).longest_settle_us * 3 // 2, style.hold_us * 5 // 4)
+    step_us = max(-(-min(reach_us, METHODS[method].limits_us[1]) // (QUICK_POINTS - 1) // 1000) * 1000, 1000)
+    period_us = max(round(period_us / QUICK_PERIOD_US), 1) * QUICK_PERIOD_US
+    return _swept(contact_source(bench, line), method, period_us, style, step_us, QUICK_POINTS, QUICK_TRIALS, 1000)
 
 
 def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:
     """The curves for one input and method: `POINTS` intervals from 0, far enough to show the bounce and the taps."""
     part = bench.contact(input_id)
     style = tap_style(bench, input_id)
+    now = bench.debounce(input_id)
+    own = now.method == method
     reach_us = max(
         bounce_figures(bench, part).longest_settle_us * 3 // 2,
         style.hold_us * 5 // 4,
-        bench.debounce(input_id).interval_us * 5 // 4,
+        now.interval_us * 5 // 4 if own else 0,
     )
+    sample_us = now.sample_us if own else 1000
     limit_us = METHODS[method].limits_us[1] or 60_000
     step_us = -(-min(reach_us, limit_us) // (POINTS - 1) // 1000) * 1000
-    return _swept(contact_source(bench, part), method, period_us, style, max(step_us, 1000), POINTS, SCREEN_TRIALS)
+    source, step_us = contact_source(bench, part), max(step_us, 1000)
+    return _swept(source, method, period_us, style, step_us, POINTS, SCREEN_TRIALS, sample_us)
 
 
 def doubled_rate(bench: Bench, input_id: str, period_us: int) -> tuple[int, int]:
@@ -83,18 +108,22 @@ def doubled_rate(bench: Bench, input_id: str, period_us: int) -> tuple[int, int]
     debounce = bench.debounce(input_id)
     source = contact_source(bench, bench.contact(input_id))
     trials = make_trials(source, period_us, tap_style(bench, input_id), SCREEN_TRIALS)
-    swept = _single(source, debounce.method, period_us, tap_style(bench, input_id), debounce.interval_us)
+    style = tap_style(bench, input_id)
+    swept = _single(source, debounce.method, period_us, style, debounce.interval_us, debounce.sample_us)
     return int(swept.doubled[0]), trials.presses
 
 
 @lru_cache(maxsize=256)
-def _single(source: str | Capture, method: str, period_us: int, style: TapStyle, interval_us: int) -> Swept:
-    return evaluate(METHODS[method], make_trials(source, period_us, style, SCREEN_TRIALS), [interval_us])
+def _single(
+    source: str | Capture, method: str, period_us: int, style: TapStyle, interval_us: int, sample_us: int
+) -> Swept:
+    return evaluate(METHODS[method], make_trials(source, period_us, style, SCREEN_TRIALS), [interval_us], sample_us)
 
 
-def advise(swept: Swept) -> Advice | None:
-    """The widest run of intervals without a doubled or missed press, and the one to take."""
-    clean = [int(d) == 0 and int(m) == 0 for d, m in zip(swept.doubled, swept.missed, strict=True)]
+def advise(swept: Swept, per_thousand: int = 0) -> Advice | None:
+    """The widest run of intervals in which no more presses in a thousand are doubled or missed, and the one to take."""
+    most = swept.presses * per_thousand // 1000
+    clean = [int(d) + int(m) <= most for d, m in zip(swept.doubled, swept.missed, strict=True)]
     best: tuple[int, int] | None = None
     start = None
     for index, good in enumerate([*clean, False]):

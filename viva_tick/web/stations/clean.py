@@ -6,8 +6,9 @@ from typing import Any
 
 from ...core.contacts import bounce_figures
 from ...core.debounce import METHODS
-from ...core.document import Bench
-from ...core.sweep import shortest_tap_us
+from ...core.document import Bench, Taps
+from ...core.engine import idle_pass_us
+from ...core.sweep import Decision, decide, shortest_tap_us
 from ...core.switches import SWITCH_CLASSES
 from ..charts import sweep_chart
 from .base import Desk, Station
@@ -15,6 +16,18 @@ from .base import Desk, Station
 
 def _items(bench: Bench) -> list[str]:
     return [part.id for part in bench.contacts]
+
+
+def _take(bench: Bench, input_id: str, decision: Decision) -> list[dict[str, Any]]:
+    """The patch that takes the best choice; nothing where the bench has it, or there is none."""
+    best, now = decision.best, bench.debounce(input_id)
+    if best is None or best.advice is None:
+        return []
+    if (now.method, now.interval_us) == (best.method, best.advice.advised_us):
+        return []
+    value = {"method": best.method, "interval_us": best.advice.advised_us, "sample_us": now.sample_us}
+    named = input_id in bench.firmware.debounce
+    return [{"op": "replace" if named else "add", "path": f"/firmware/debounce/{input_id}", "value": value}]
 
 
 def _context(desk: Desk) -> dict[str, Any]:
@@ -26,6 +39,7 @@ def _context(desk: Desk) -> dict[str, Any]:
     method = METHODS[debounce.method]
     said = desk.study.answers
     shortest = shortest_tap_us(bench, desk.picked)
+    decision = decide(bench, desk.picked, idle_pass_us(bench))
     return {
         "figures": figures,
         "part": bench.contact(desk.picked),
@@ -34,6 +48,10 @@ def _context(desk: Desk) -> dict[str, Any]:
         "method": method,
         "methods": list(METHODS.values()),
         "switches": list(SWITCH_CLASSES.values()),
+        "decision": decision,
+        "take": _take(bench, desk.picked, decision),
+        "taps": bench.taps.get(desk.picked, Taps()),
+        "tapped": desk.picked in bench.taps,
         "chart": sweep_chart(bench, desk.picked) if method.has_interval else None,
         "tally": said.tallies[desk.picked] if said else None,
         "wait": said.waits[desk.picked] if said else None,

@@ -170,7 +170,9 @@ def _used_by(bench: Bench, part: Part, at: str) -> str:
 def _forget(bench: Bench, names: set[str]) -> Patch:
     """The patch that takes out the debounce of contacts and what the scenarios do to them."""
     patch: Patch = [
-        {"op": "remove", "path": f"/firmware/debounce/{name}"} for name in sorted(names & set(bench.firmware.debounce))
+        {"op": "remove", "path": f"{where}/{name}"}
+        for where, known in (("/firmware/debounce", bench.firmware.debounce), ("/taps", bench.taps))
+        for name in sorted(names & set(known))
     ]
     for number, scenario in enumerate(bench.scenarios):
         for place, stimulus in reversed(list(enumerate(scenario.stimuli))):

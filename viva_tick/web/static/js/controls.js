@@ -51,6 +51,11 @@ function changed(event) {
     const patch = control.selectedOptions[0]?.dataset.patch;
     return patch && edit(JSON.parse(patch), control);
   }
+  // Where the document has no such object yet, the first value typed makes it.
+  if (control.dataset.make && !control.dataset.path) {
+    const { make, field } = control.dataset;
+    return edit([{ op: "add", path: make, value: { [field]: read(control, control.value) } }], control);
+  }
   if (control.dataset.path) {
     edit([{ op: "replace", path: control.dataset.path, value: read(control, control.value) }], control);
   }

@@ -74,8 +74,8 @@ export function interval() {
       event.preventDefault();
     },
     patch() {
-      const { path, op, method } = this.$root.dataset;
-      return [{ op, path, value: { method, interval_us: this.value * 1000 } }];
+      const { path, op, method, sample } = this.$root.dataset;
+      return [{ op, path, value: { method, interval_us: this.value * 1000, sample_us: Number(sample) } }];
     },
     set(value) {
       this.value = value;
