@@ -10,13 +10,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_engine import push_bench
-from viva_tick.core.contacts import CaptureBouncer, ContactCourse, bounce_figures, capture_bursts, contact_course
+from viva_tick.core.contacts import (
+    CaptureBouncer,
+    ContactCourse,
+    bounce_figures,
+    capture_bursts,
+    contact_course,
+    distribution,
+)
 from viva_tick.core.contacts.statistics import source_bouncer
 from viva_tick.core.debounce import METHODS, PassClock
 from viva_tick.core.document import Capture, Edge, bench_data, bench_from_data
 from viva_tick.core.engine import idle_pass_us
 from viva_tick.core.engine.firmware import Firmware
-from viva_tick.core.sweep import TapStyle, Trials, advise, evaluate, make_trials, sampled, sweep_input
+from viva_tick.core.sweep import TapStyle, Trials, advise, decide, evaluate, make_trials, sampled, sweep_input
 from viva_tick.core.sweep.trials import FAR, START_US, _padded, _trial
 from viva_tick.core.switches import SWITCH_CLASSES
 from viva_tick.demo import demo_bench
@@ -94,7 +101,86 @@ class Captures(unittest.TestCase):
 
     def test_a_file_without_a_press_is_refused(self) -> None:
         with self.assertRaisesRegex(ValueError, "holds no press"):
-            CaptureBouncer(capture((0, 1), (500, 0), (900, 1)))
+            capture_bursts(capture((0, 1), (500, 0), (900, 1)))
+
+
+class Distributions(unittest.TestCase):
+    def test_percentiles_are_numpys_and_every_move_is_in_a_bin(self) -> None:
+        for switch in ("foot-pedal", "worn-button", "float-contact", "logic-signal"):
+            data = bench_data(push_bench())
+            data["inputs"][0]["contact"]["switch"] = switch
+            bench = bench_from_data(data)
+            spread = distribution(bench, bench.contacts[0])
+            source = source_bouncer(switch)
+            settles = [burst[-1] if (burst := source.burst(True, n)) else 0 for n in range(1000)]
+            for percent, value in spread.press_settle.percentiles.items():
+                self.assertEqual(value, np.percentile(settles, percent, method="inverted_cdf"), (switch, percent))
+            self.assertEqual(sum(many for _, _, many in spread.press_settle.bins), 1000)
+            self.assertEqual(spread.press_settle.longest, max(settles))
+
+    def test_few_moves_prove_little(self) -> None:
+        # The rule of three: with n moves and none longer, 95 % sure that at most about 3/n are; exactly 1 − 0.05^(1/n).
+        bench = push_bench()
+        spread = distribution(bench, bench.contacts[0])
+        self.assertAlmostEqual(spread.unseen, 3 / 2000, delta=0.00001)
+        self.assertAlmostEqual((1 - spread.unseen) ** 2000, 0.05, delta=1e-9)
+
+    def test_the_rest_that_cuts_presses_apart_can_be_changed(self) -> None:
+        edges = [
+            Edge(at_us=at, level=level) for at, level in ((0, 1), (10_000, 0), (60_000, 1), (100_000, 0), (200_000, 1))
+        ]
+        for rest_us, presses in ((30_000, 2), (45_000, 1), (1_000_000, 1)):
+            capture = Capture(id="c", name="C", edges=tuple(edges), rest_us=rest_us)
+            self.assertEqual(len(CaptureBouncer(capture).presses), presses, rest_us)
+
+
+class Deciding(unittest.TestCase):
+    def test_the_best_stands_in_its_window_and_waits_least(self) -> None:
+        for name, part in (
+            ("print-timer", "foot-pedal"),
+            ("bicycle-lamp", "saddle-button"),
+            ("quiz-table", "bo-button"),
+        ):
+            bench = demo_bench(name)
+            made = decide(bench, part, idle_pass_us(bench))
+            assert made.best is not None
+            assert made.best.advice is not None
+            self.assertTrue(made.best.advice.low_us <= made.best.advice.advised_us <= made.best.advice.high_us)
+            standing = [one for one in made.choices.values() if one.stands]
+            calm = [one for one in standing if not METHODS[one.method].blocks]
+            self.assertLessEqual(made.best.wait_us[0], min(one.wait_us[0] for one in calm) + 1000)
+            self.assertEqual(made.why.count(". "), 1, made.why)
+
+    def test_what_speaks_against_a_method_is_heard(self) -> None:
+        bench = demo_bench("print-timer")
+        made = decide(bench, "foot-pedal", idle_pass_us(bench)).choices
+        self.assertIn("stops the loop", made["fixed-delay"].against)
+        self.assertIn("deafen", made["shared-ignore"].against)
+        self.assertIn("cannot interrupt", made["interrupt"].against)
+        data = bench_data(bench)
+        data["inputs"][0]["wiring"]["wire_cm"] = 500
+        far = decide(bench_from_data(data), "foot-pedal", idle_pass_us(bench))
+        self.assertIn("spike", far.choices["act-ignore"].against)
+        assert far.best is not None
+        self.assertNotEqual(far.best.method, "act-ignore")
+
+    def test_where_no_interval_is_safe_it_says_what_would_open_a_window(self) -> None:
+        data = bench_data(demo_bench("rain-barrel"))
+        data["taps"]["low-float"] = {"hold_us": 80_000}
+        bench = bench_from_data(data)
+        made = decide(bench, "low-float", idle_pass_us(bench))
+        self.assertIsNone(made.best)
+        self.assertIn("would open a window", made.why)
+        data["taps"]["low-float"] = {"hold_us": 3_000_000, "rest_us": 3_000_000}
+        self.assertIsNotNone(decide(bench_from_data(data), "low-float", idle_pass_us(bench)).best)
+        self.assertIsNone(decide(push_bench(), "button", 22).best, "what does not bounce needs no method")
+
+    def test_a_tolerance_widens_the_window(self) -> None:
+        swept = sweep_input(demo_bench("print-timer"), "foot-pedal", "rest-first", 42)
+        strict, loose = advise(swept), advise(swept, 50)
+        assert strict is not None
+        assert loose is not None
+        self.assertTrue(loose.low_us <= strict.low_us and loose.high_us >= strict.high_us and loose != strict)
 
 
 class SweepAgainstEngine(unittest.TestCase):

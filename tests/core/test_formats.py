@@ -10,6 +10,7 @@ import unittest
 from pathlib import Path
 from typing import Any
 
+import numpy as np
 from click.testing import CliRunner
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -18,7 +19,7 @@ from vcdvcd import VCDVCD
 from viva_tick.cli import main
 from viva_tick.core.document import Edge
 from viva_tick.core.engine import Kind, SkippingEngine
-from viva_tick.core.formats import EdgesError, read_edges, write_edges, write_trace, write_vcd
+from viva_tick.core.formats import Asked, EdgesError, read_capture, read_edges, write_edges, write_trace, write_vcd
 from viva_tick.demo import ORDER, demo_bench, demo_text
 
 BITS = {1: "1", 0: "0", -1: "z", None: "x"}
@@ -161,6 +162,71 @@ class CommandLine(unittest.TestCase):
                 self.assertEqual(got, code)
                 self.assertIn(said, output)
                 self.assertNotIn("Traceback", output)
+
+
+class Captures(unittest.TestCase):
+    EDGES = ((0, 1), (10_000, 0), (10_700, 1), (11_500, 0), (90_000, 1))
+
+    def samples(self, rate_hz: int, volts: bool) -> tuple[list[float], list[float]]:
+        """The same presses, sampled: times in s, levels or volts with a slow slope and a little noise."""
+        at = np.arange(0, 120_000, 1e6 / rate_hz)
+        level = np.zeros(len(at))
+        for when, value in self.EDGES:
+            level[at >= when] = value
+        if volts:
+            level = 3.3 * np.convolve(level, np.ones(5) / 5, mode="same") + 0.03 * np.sin(np.arange(len(at)))
+            level[:3], level[-3:] = 3.3, 3.3
+        return (at / 1e6).tolist(), level.tolist()
+
+    def test_samples_with_times_without_and_in_volts_give_the_edges(self) -> None:
+        for volts in (False, True):
+            times, levels = self.samples(20_000, volts)
+            rows = [f"{t:.6f},{v:g}" for t, v in zip(times, levels, strict=True)]
+            alone = [f"{v:g}" for v in levels]
+            for text, asked in (
+                ("\n".join(["time (s),v", *rows]), Asked()),
+                ("\n".join(row.replace(",", ";").replace(".", ",") for row in rows), Asked(threshold=0.5)),
+                ("\n".join(alone), Asked(rate_hz=20_000)),
+            ):
+                got = read_capture(text, asked).edges
+                self.assertEqual([edge.level for edge in got], [level for _, level in self.EDGES])
+                for edge, (at, _) in zip(got, self.EDGES, strict=True):
+                    self.assertLessEqual(abs(edge.at_us - at), 150)
+
+    def test_a_large_file_is_read_as_the_small_one_is_and_names_its_bad_row(self) -> None:
+        rows = [f"{n * 5e-6:.6f},{1 if n % 60_000 < 50_000 else 0}" for n in range(120_000)]
+        text = "time (s),level\n" + "\n".join(rows)
+        self.assertGreater(len(text), 1_000_000)
+        self.assertEqual([edge.at_us for edge in read_capture(text).edges], [0, 250_000, 300_000, 550_000])
+        for bad, said in (("x,1", "Line 70002 is not"), ("0.0,1", "Line 70002: its time is before")):
+            broken = [*rows[:70_000], bad, *rows[70_000:]]
+            with self.assertRaises(EdgesError) as caught:
+                read_capture("time (s),level\n" + "\n".join(broken))
+            self.assertIn(said, " ".join([caught.exception.sentence, *caught.exception.rows]))
+
+    def test_a_value_change_dump_gives_the_signal_that_is_asked_for(self) -> None:
+        bench = demo_bench("print-timer")
+        trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
+        text = write_vcd(bench, trace)
+        with self.assertRaisesRegex(EdgesError, "Which signal.*contact.foot_pedal"):
+            read_capture(text)
+        read = read_capture(text, Asked(signal="contact.foot_pedal"))
+        contact = trace.signal(Kind.CONTACT, "foot-pedal")
+        self.assertEqual(
+            [(e.at_us, e.level) for e in read.edges], list(zip(contact.times_us, contact.values, strict=True))
+        )
+
+    def test_what_cannot_be_read_says_why(self) -> None:
+        for text, asked, said in (
+            ("0\n1\n0\n", Asked(), "how many a second"),
+            ("0,1.5\n1,1.5\n", Asked(), "never changes"),
+            ("0,1.5\n1,2.5\n", Asked(threshold=9.0), "no threshold"),
+            ("0,1,2.5\n1,2,3.5\n", Asked(threshold=1.0), "3 columns"),
+            ("$enddefinitions $end\n#0\n", Asked(), "No signal"),
+            ("$scope $enddefinitions", Asked(), "cannot be read|can be read"),
+        ):
+            with self.subTest(said=said), self.assertRaisesRegex(EdgesError, said):
+                read_capture(text, asked)
 
 
 if __name__ == "__main__":

@@ -23,7 +23,7 @@ from .shelves import shelves
 from .strip_api import strips
 from .typed import typed
 
-MOST_UPLOAD = 8_000_000
+MOST_UPLOAD = 42_000_000
 
 
 def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo: bool = False) -> Flask:

@@ -8,7 +8,7 @@ from flask import Blueprint, jsonify, redirect, render_template, request, url_fo
 
 from ..core.contacts import capture_bursts
 from ..core.document import Bench, Capture, DocumentError, Problem, bench_from_text
-from ..core.formats import UNITS, EdgesError, read_edges
+from ..core.formats import UNITS, Asked, EdgesError, read_capture
 from ..core.recipes import free_id
 from ..store import Revision
 from .answers import benches
@@ -67,12 +67,12 @@ def _capture_id(bench: Bench, name: str) -> str:
     return free_id(wanted, {capture.id for capture in bench.captures})
 
 
-def _take(head: Revision, part_id: str, name: str, text: str, unit: Any) -> list[dict[str, Any]]:
+def _take(head: Revision, part_id: str, name: str, text: str, asked: Asked) -> list[dict[str, Any]]:
     """The patch that adds a capture and lets the part bounce by it. Raises `EdgesError`, `DocumentError`."""
     line = next((line for line in head.bench.contacts if line.id == part_id), None)
     if line is None:
         raise DocumentError([Problem("/inputs", "choose the input part that the capture is of.")])
-    read = read_edges(text, unit)
+    read = read_capture(text, asked)
     stem = " ".join(name.rsplit(".", 1)[0].split())[:60] or "Capture"
     ident = _capture_id(head.bench, stem)
     capture = Capture(id=ident, name=stem, edges=read.edges)
@@ -86,9 +86,19 @@ def _take(head: Revision, part_id: str, name: str, text: str, unit: Any) -> list
     ]
 
 
+def _number(field: str) -> float | None:
+    """A number from the form, or None where nothing was typed. Raises `EdgesError`."""
+    typed = request.form.get(field, "").strip().replace(",", ".")
+    try:
+        return float(typed) if typed else None
+    except ValueError:
+        raise EdgesError(f"“{typed[:20]}” is not a number.") from None
+
+
 @imports.post("/api/benches/<int:bench_id>/capture")
 def import_capture(bench_id: int) -> Any:
-    """A capture (time, level) for an input part: form fields file, input, unit, base, station, picked, scenario."""
+    """A capture for an input part: form fields file, input, base, station, picked, scenario; and, where the file needs
+    them, unit, rate (samples a second), threshold, signal."""
     file = request.files.get("file")
     base = request.form.get("base", type=int)
     unit = request.form.get("unit") or None
@@ -97,7 +107,8 @@ def import_capture(bench_id: int) -> Any:
     head = benches().head(bench_id)
     try:
         text = file.read().decode("utf-8-sig")
-        patch = _take(head, request.form.get("input", ""), file.filename or "Capture", text, unit)
+        asked = Asked(unit, _number("rate"), _number("threshold"), request.form.get("signal", "").strip() or None)  # type: ignore[arg-type]
+        patch = _take(head, request.form.get("input", ""), file.filename or "Capture", text, asked)
     except UnicodeDecodeError as error:
         return jsonify(error=f"The file is not text in UTF-8 (byte {error.start}); nothing was imported."), 422
     except EdgesError as error:

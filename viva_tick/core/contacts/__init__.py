@@ -4,7 +4,15 @@ from __future__ import annotations
 
 from .bounce import Bouncer, Burst, CaptureBouncer, ModelBouncer, capture_bursts
 from .moves import ContactCourse, Move, contact_course
-from .statistics import BounceFigures, bounce_figures, contact_source, source_bouncer
+from .statistics import (
+    BounceFigures,
+    Distribution,
+    Spread,
+    bounce_figures,
+    contact_source,
+    distribution,
+    source_bouncer,
+)
 
 __all__ = [
     "BounceFigures",
@@ -12,11 +20,14 @@ __all__ = [
     "Burst",
     "CaptureBouncer",
     "ContactCourse",
+    "Distribution",
     "ModelBouncer",
     "Move",
+    "Spread",
     "bounce_figures",
     "capture_bursts",
     "contact_course",
     "contact_source",
+    "distribution",
     "source_bouncer",
 ]

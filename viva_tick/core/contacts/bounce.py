@@ -74,16 +74,14 @@ class SampleBouncer(Bouncer):
         return _burst(self.rng, self.switch.press if pressed else self.switch.release)
 
 
-REST_US = 30_000  # a level that stands this long is not part of a bounce
-
-
 @lru_cache(maxsize=64)
-def capture_bursts(capture: Capture, rest_us: int = REST_US) -> tuple[tuple[Burst, ...], tuple[Burst, ...]]:
-    """The presses and the releases in a capture, cut apart where the level stands for `rest_us`.
+def capture_bursts(capture: Capture) -> tuple[tuple[Burst, ...], tuple[Burst, ...]]:
+    """The presses and the releases in a capture, cut apart where the level stands for its `rest_us`.
 
     The level of the first row is taken for "released". A burst that ends where it began moved nothing and is left
     out. ValueError if the capture holds no press.
     """
+    rest_us = capture.rest_us
     changes: list[tuple[int, int]] = []
     level = capture.edges[0].level
     for edge in capture.edges[1:]:
@@ -114,7 +112,10 @@ class CaptureBouncer(Bouncer):
     """Replays a capture's presses and releases in turn. Without a release in the capture, releases are clean."""
 
     def __init__(self, capture: Capture, first: int = 0) -> None:
-        self.presses, self.releases = capture_bursts(capture)
+        try:
+            self.presses, self.releases = capture_bursts(capture)
+        except ValueError:  # nothing in it rests for so long: it is taken to press cleanly
+            self.presses, self.releases = ((),), ()
         self.first = first
 
     def burst(self, pressed: bool, number: int) -> Burst:

@@ -75,3 +75,75 @@ def bounce_figures(bench: Bench, part: ContactLine) -> BounceFigures:
         return _modelled(source)
     replay = CaptureBouncer(source)
     return _figures(list(replay.presses), list(replay.releases), modelled=False)
+
+
+PERCENTILES = (50, 90, 95, 99)
+SURE = 0.95
+
+
+@dataclass(frozen=True)
+class Spread:
+    """How one figure is spread over `number` moves, in µs: percentiles by nearest rank, the longest, and a histogram
+    as (from µs, to µs, how many)."""
+
+    number: int
+    percentiles: dict[int, int]
+    longest: int
+    bins: tuple[tuple[int, int, int], ...]
+
+
+@dataclass(frozen=True)
+class Distribution:
+    """A contact's bounces over all presses and all releases. `unseen` is the share of moves that may be longer than
+    the longest seen, with 95 % confidence: with n moves, 1 − 0.05^(1/n), about 3/n (the rule of three)."""
+
+    modelled: bool
+    press_settle: Spread
+    release_settle: Spread
+    press_gap: Spread
+    release_gap: Spread
+    bounces: tuple[int, int]
+    unseen: float
+
+
+def _spread(values: list[int], reach_us: int, bins: int = 24) -> Spread:
+    ranked = sorted(values)
+    count = len(ranked)
+    percentiles = {p: ranked[max(0, -(-count * p // 100) - 1)] if ranked else 0 for p in PERCENTILES}
+    width = max(-(-max(reach_us, 1) // bins), 1)
+    counted = [0] * bins
+    for value in ranked:
+        counted[min(value // width, bins - 1)] += 1
+    rows = tuple((n * width, (n + 1) * width, many) for n, many in enumerate(counted))
+    return Spread(count, percentiles, ranked[-1] if ranked else 0, rows)
+
+
+def distribution(bench: Bench, part: ContactLine) -> Distribution:
+    """Settle times, longest gaps and bounces of every press and release, of the capture or of the model's sample."""
+    source = contact_source(bench, part)
+    return _distribution(source)
+
+
+@lru_cache(maxsize=64)
+def _distribution(source: str | Capture) -> Distribution:
+    bouncer = source_bouncer(source)
+    if isinstance(bouncer, CaptureBouncer):
+        presses, releases = list(bouncer.presses), list(bouncer.releases)
+    else:
+        presses = [bouncer.burst(True, number) for number in range(SAMPLE)]
+        releases = [bouncer.burst(False, SAMPLE + number) for number in range(SAMPLE)]
+    settles = [[burst[-1] if burst else 0 for burst in moves] for moves in (presses, releases)]
+    gaps = [[_gap(burst) for burst in moves] for moves in (presses, releases)]
+    reach_us = max((value for row in settles for value in row), default=1)
+    return Distribution(
+        modelled=isinstance(source, str),
+        press_settle=_spread(settles[0], reach_us),
+        release_settle=_spread(settles[1], reach_us),
+        press_gap=_spread(gaps[0], reach_us),
+        release_gap=_spread(gaps[1], reach_us),
+        bounces=(
+            max((len(burst) // 2 for burst in presses), default=0),
+            max((len(burst) // 2 for burst in releases), default=0),
+        ),
+        unseen=1 - (1 - SURE) ** (1 / max(len(presses) + len(releases), 1)),
+    )

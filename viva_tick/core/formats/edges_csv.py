@@ -43,7 +43,8 @@ class EdgesFile:
     header: bool
 
 
-def _header_unit(header: list[str]) -> Unit | None:
+def header_unit(header: list[str]) -> Unit | None:
+    """The unit that a header names for the time column, or None."""
     found = re.search(
         r"(?:^|[^a-zµμ])(us|µs|μs|ms|s|seconds?|milliseconds?|microseconds?)\W*$", header[0].strip().lower()
     )
@@ -106,7 +107,7 @@ def read_edges(text: str, unit: Unit | None = None) -> EdgesFile:
     except csv.Error as error:
         raise EdgesError(f"Line {reader.line_num} is not CSV: {error}.") from None
     header = bool(read) and _is_header(read[0][1]) and len(read) > 1
-    chosen: Unit = unit or (_header_unit(read[0][1]) if header else None) or "s"
+    chosen: Unit = unit or (header_unit(read[0][1]) if header else None) or "s"
     points, faults = _points(read[1:] if header else read, UNITS[chosen][0])
     if faults:
         more = (f"and {len(faults) - SHOWN} lines more.",) if len(faults) > SHOWN else ()

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ...core.document import Bench, Part
 from ...core.document.parts import Analogue, Commands, Encoder, KeyMatrix, PanelButton
 from .contacts import contact_figures
+from .histogram import histograms
 from .outputs import output_figures, panel_lamp
 from .pen import Figure
 from .sensing import analogue_figures, command_figures, encoder_figures, matrix_figures
@@ -27,4 +28,4 @@ def figures(bench: Bench, part: Part, at: str) -> list[Figure]:
     return output_figures(bench, part, at)
 
 
-__all__ = ["Figure", "figures"]
+__all__ = ["Figure", "figures", "histograms"]

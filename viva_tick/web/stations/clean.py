@@ -4,18 +4,27 @@ from __future__ import annotations
 
 from typing import Any
 
-from ...core.contacts import bounce_figures
+from ...core.contacts import bounce_figures, distribution
 from ...core.debounce import METHODS
-from ...core.document import Bench, Taps
+from ...core.document import Bench, ContactLine, Taps
 from ...core.engine import idle_pass_us
 from ...core.sweep import Decision, decide, shortest_tap_us
 from ...core.switches import SWITCH_CLASSES
 from ..charts import sweep_chart
+from ..drawings import histograms
 from .base import Desk, Station
 
 
 def _items(bench: Bench) -> list[str]:
     return [part.id for part in bench.contacts]
+
+
+def _rest(bench: Bench, line: ContactLine) -> dict[str, Any]:
+    """Where the rest that cuts a capture's presses apart stands, and what it is."""
+    if line.contact.kind != "capture":
+        return {"rest_path": "", "rest_us": 0}
+    number = next(n for n, capture in enumerate(bench.captures) if capture.id == line.contact.capture)
+    return {"rest_path": f"/captures/{number}/rest_us", "rest_us": bench.captures[number].rest_us}
 
 
 def _take(bench: Bench, input_id: str, decision: Decision) -> list[dict[str, Any]]:
@@ -39,16 +48,21 @@ def _context(desk: Desk) -> dict[str, Any]:
     method = METHODS[debounce.method]
     said = desk.study.answers
     shortest = shortest_tap_us(bench, desk.picked)
+    line = bench.contact(desk.picked)
+    spread = distribution(bench, line)
     decision = decide(bench, desk.picked, idle_pass_us(bench))
     return {
         "figures": figures,
-        "part": bench.contact(desk.picked),
+        "part": line,
         "debounce": debounce,
         "is_named": desk.picked in bench.firmware.debounce,
         "method": method,
         "methods": list(METHODS.values()),
         "switches": list(SWITCH_CLASSES.values()),
         "decision": decision,
+        "spread": spread,
+        "histograms": histograms(spread),
+        **_rest(bench, line),
         "take": _take(bench, desk.picked, decision),
         "taps": bench.taps.get(desk.picked, Taps()),
         "tapped": desk.picked in bench.taps,

@@ -74,7 +74,7 @@ function sendCapture(control) {
   const form = new FormData();
   form.set("file", control.files[0]);
   form.set("input", control.closest("[data-capture]").dataset.capture);
-  form.set("unit", document.getElementById("capture-unit").value);
+  for (const name of ["unit", "rate", "threshold", "signal"]) form.set(name, document.getElementById(`capture-${name}`).value);
   for (const [name, value] of Object.entries(session.place)) form.set(name, value ?? "");
   post("capture", form, control);
   control.value = "";
