@@ -78,6 +78,9 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
             "contact_to": draw(st.sampled_from(["ground", "supply"])),
             "normally": draw(st.sampled_from(["open", "closed"])),
             "pull": draw(pulls),
+            "filter": draw(st.sampled_from(["none", "none", "none", "rc"])),
+            "filter_nf": draw(st.sampled_from([10, 100, 1_000])),
+            "schmitt": draw(st.booleans()),
         }
         contact = {"kind": "model", "switch": draw(st.sampled_from(SWITCHES))}
         level = draw(st.sampled_from(["low", "high"]))
@@ -85,7 +88,11 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
 
     scenario = draw(scenarios())
     debounce = st.fixed_dictionaries(
-        {"method": st.sampled_from(list(METHODS)), "interval_us": st.integers(0, 40).map(lambda ms: ms * 1000)}
+        {
+            "method": st.sampled_from(list(METHODS)),
+            "interval_us": st.integers(0, 40).map(lambda ms: ms * 1000),
+            "sample_us": st.sampled_from([1_000, 1_000, 3_000]),
+        }
     )
     guard = st.fixed_dictionaries(
         {

@@ -17,6 +17,7 @@ from viva_tick.core.document import bench_from_text
 from viva_tick.core.emit import sketch
 from viva_tick.demo import ORDER, demo_bench, demo_text
 from viva_tick.store import open_database
+from viva_tick.web.app import MOST_UPLOAD
 from viva_tick.web.stations import STATIONS
 from viva_tick.web.strip import changes, pass_runs
 
@@ -201,7 +202,7 @@ class Strangers(AppCase):
         self.assertEqual(self.head(), before)
 
     def test_an_upload_that_is_too_large_is_refused(self) -> None:
-        answer = self.post("/benches/import", data={"file": (io.BytesIO(b"x" * 8_100_000), "x.json")})
+        answer = self.post("/benches/import", data={"file": (io.BytesIO(b"x" * (MOST_UPLOAD + 1)), "x.json")})
         self.assertEqual(answer.status_code, 413)
         self.assertIn("nothing was kept of it", answer.text)
 

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import itertools
 import unittest
+from dataclasses import replace
+from random import Random
 
 import eseries
 import numpy as np
@@ -12,7 +14,8 @@ from hypothesis import strategies as st
 from scipy import optimize, signal
 
 from viva_tick.core.boards import boards
-from viva_tick.core.document import Bench, ContactLine, Wiring
+from viva_tick.core.contacts import Filter, pin_levels
+from viva_tick.core.document import Bench, ContactLine, Wiring, bench_data, bench_from_data
 from viva_tick.core.document.parts import (
     Button,
     ButtonModule,
@@ -52,7 +55,9 @@ from viva_tick.core.electrics import (
     settle_us,
     value_at,
 )
+from viva_tick.core.sweep import doubled_rate
 from viva_tick.core.units import amps, ohms, span, volts
+from viva_tick.demo import demo_bench
 
 BOARD = boards()["mid-8bit-5v"]
 
@@ -188,6 +193,53 @@ class PullsAndWires(unittest.TestCase):
         self.assertTrue(220 < short.least_ohm < 10_000 <= short.most_ohm == 47_000)
         self.assertLess(long.most_ohm, short.most_ohm)
         self.assertEqual(pull_window("supply", 10_000, 20_000, BOARD).most_by, "the wire's capacitance")
+
+
+class Filters(unittest.TestCase):
+    RC = Filter(0.0, 1.0, 4_700.0, 21_000.0, 0.3, 0.6, schmitt=True)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.lists(st.integers(50, 40_000), min_size=1, max_size=9))
+    def test_a_schmitt_input_turns_over_where_scipys_simulation_crosses(self, waits: list[int]) -> None:
+        at_us = np.cumsum([1_000, *waits])
+        changes = [(0, False), *((int(at), number % 2 == 0) for number, at in enumerate(at_us))]
+        end = int(at_us[-1]) + 200_000
+        got = list(pin_levels(changes, self.RC, end, Random(1)))
+        # Stretch by stretch through scipy: dv/dt = (target − v) / RC.
+        volts, level, wanted = 1.0, 1, [(0, 1)]
+        for (begin, touching), (stop, _) in itertools.pairwise([*changes, (end, False)]):
+            target, tau = self.RC.course(touching)
+            times = np.linspace(0, stop - begin, 4_001)
+            _, course, _ = signal.lsim(
+                ([[-1 / tau]], [[1 / tau]], [[1]], [[0]]), np.full_like(times, target), times, [volts]
+            )
+            for when, v in zip(times, course, strict=True):
+                if (level == 0 and v >= 0.6) or (level == 1 and v <= 0.3):
+                    level = 1 - level
+                    wanted.append((begin + when, level))
+            volts = float(course[-1])
+        self.assertEqual([one for _, one in got], [one for _, one in wanted])
+        for (mine, _), (theirs, _) in zip(got, wanted, strict=True):
+            self.assertLessEqual(abs(mine - theirs), 60)
+
+    def test_a_plain_input_chatters_between_the_thresholds_and_nowhere_else(self) -> None:
+        plain = replace(self.RC, schmitt=False)
+        got = list(pin_levels([(0, False), (10_000, True)], plain, 100_000, Random(3)))
+        # Falling from 1: to 0.6 after 0.511 RC, to 0.3 after 1.204 RC (FACTS, circuit theory).
+        self.assertTrue(all(10_000 + 0.51 * 4_700 < at <= 10_001 + 1.205 * 4_700 for at, _ in got[1:]), got)
+        self.assertGreater(len(got), 5)
+        self.assertEqual(got[-1][1], 0)
+
+    def test_a_bouncing_button_behind_it_needs_no_interval(self) -> None:
+        data = bench_data(demo_bench("print-timer"))
+        data["firmware"]["debounce"]["foot-pedal"] = {"method": "none", "interval_us": 0}
+        counts = []
+        for fitted in ("none", "rc"):
+            data["inputs"][0]["wiring"] |= {"filter": fitted, "series_ohm": 10_000, "filter_nf": 1_000, "schmitt": True}
+            bench = bench_from_data(data)
+            counts.append(doubled_rate(bench, "foot-pedal", 42)[0])
+        self.assertGreater(counts[0], 1_000)
+        self.assertEqual(counts[1], 0)
 
 
 class Resistors(unittest.TestCase):

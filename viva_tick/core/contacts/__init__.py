@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from .bounce import Bouncer, Burst, CaptureBouncer, ModelBouncer, capture_bursts
 from .moves import ContactCourse, Move, contact_course
+from .rc import Filter, pin_levels, reaches_us
 from .statistics import (
     BounceFigures,
     Distribution,
@@ -21,6 +22,7 @@ __all__ = [
     "CaptureBouncer",
     "ContactCourse",
     "Distribution",
+    "Filter",
     "ModelBouncer",
     "Move",
     "Spread",
@@ -29,5 +31,7 @@ __all__ = [
     "contact_course",
     "contact_source",
     "distribution",
+    "pin_levels",
+    "reaches_us",
     "source_bouncer",
 ]

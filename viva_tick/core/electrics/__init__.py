@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .analogue import Reading, counts_of, most_mv, mv_of, pin_mv, range_of, scale, sensor_ohm, value_at
-from .circuit import OTHER, Branch, Circuit, circuit_of, pull_branch
+from .circuit import OTHER, Branch, Circuit, circuit_of, filter_of, pull_branch
 from .currents import BARE_UA, BOARD_UA, Draw, Sum, draws, sums
 from .lamp import (
     DIM_UA,
@@ -64,6 +64,7 @@ __all__ = [
     "circuit_of",
     "counts_of",
     "draws",
+    "filter_of",
     "floats",
     "ghost_example",
     "key_name",

@@ -5,9 +5,11 @@ Branches are resistances from the node to a rail, each (least, most) over the co
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 
 from ..boards import Board
+from ..contacts import Filter
 from ..document.parts import ButtonModule, ContactLine, FourLegged, SignalIn, TwoWay
 
 OTHER = {"ground": "supply", "supply": "ground"}
@@ -87,3 +89,27 @@ def circuit_of(line: ContactLine, board: Board) -> Circuit:
             other = OTHER[wiring.contact_to]
     stuck = isinstance(part, FourLegged) and part.legs == "joined"
     return Circuit(contact, other, held, wiring.normally == "closed", stuck, shorts, wasted_ohm, source_mv)
+
+
+def filter_of(line: ContactLine, board: Board) -> Filter | None:
+    """The resistor and capacitor before the pin as they act; None without them, or where nothing holds the pin open.
+
+    An internal pull is taken at the geometric middle of its range.
+    """
+    wiring = line.wiring
+    circuit = circuit_of(line, board)
+    if wiring.filter == "none" or circuit.contact is None or circuit.stuck:
+        return None
+    shares = {"supply": 1.0, "ground": 0.0}
+    farad_us = wiring.filter_nf * 1e-3  # Ω · nF · 1e-3 = µs
+    closed = shares[circuit.contact]
+    if circuit.other:
+        opened, ohm = shares[circuit.other], 0.0
+    elif circuit.held:
+        opened = shares[circuit.held[0].rail]
+        ohm = math.sqrt(circuit.held[0].ohm[0] * circuit.held[0].ohm[1])
+    else:
+        return None
+    series = float(wiring.series_ohm)
+    low, high = board.low_below_share, board.high_from_share
+    return Filter(closed, opened, series * farad_us, (series + ohm) * farad_us, low, high, wiring.schmitt)

@@ -9,10 +9,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..boards import Board
-from ..contacts import ContactCourse
+from ..contacts import ContactCourse, pin_levels
 from ..document.parts import ContactLine
 from ..seeds import between, stream
-from .circuit import Circuit, circuit_of
+from .circuit import Circuit, circuit_of, filter_of
 from .pin import pin_state
 
 LOW, HIGH, FLOATING = 0, 1, -1
@@ -35,6 +35,9 @@ def level_changes(
 ) -> Iterator[tuple[int, int]]:
     """(instant, LOW or HIGH) at the pin, noise included, beginning with instant 0."""
     circuit = circuit_of(line, board)
+    if rc := filter_of(line, board):
+        yield from pin_levels(course.changes, rc, length_us, stream("noise", seed, line.id))
+        return
     levels = {touching: level_of(circuit, board, touching) for touching in (False, True)}
     noise = stream("noise", seed, line.id)
     last = None

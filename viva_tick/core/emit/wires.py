@@ -90,6 +90,9 @@ def _contact(line: ContactLine) -> Iterator[Ends]:
         yield pin, f"{name}, {ends[0]}", _held(wiring.pull)
         yield f"{name}, {ends[1]}", _rail(wiring.contact_to), ""
     yield from _pull(wiring.pull, wiring.pull_ohm, line.pin)
+    if wiring.filter == "rc":
+        kind = " before a Schmitt input" if wiring.schmitt else ""
+        yield f"Board {line.pin}", GROUND, f"{wiring.filter_nf} nF; {ohms(wiring.series_ohm)} in the wire{kind}"
 
 
 def _encoder(part: Encoder) -> Iterator[Ends]:

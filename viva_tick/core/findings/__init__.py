@@ -18,6 +18,7 @@ RULES = (
     electric.undecided,
     electric.pull_value,
     electric.long_wire,
+    electric.rc_filter,
     electric.inverted,
     volts.trigger,
     wire.grounds,

@@ -257,7 +257,9 @@ def few_samples(case: Case) -> Iterator[Finding]:
             continue
         better = max(debounce.interval_us // 8 // 1000, 1) * 1000
         where = pointer("firmware", "debounce", line.id, "sample_us")
-        patch: Patch = ({"op": "replace", "path": where, "value": better},) if not lost else ()
+        patch: Patch = (
+            ({"op": "replace", "path": where, "value": better},) if not lost and better < debounce.sample_us else ()
+        )
         yield Finding(
             code="clean.few-samples",
             severity=Severity.LOOK,

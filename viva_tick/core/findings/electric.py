@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..contacts import Filter, reaches_us
 from ..document import ContactLine
 from ..document.parts import ButtonModule
 from ..electrics import (
@@ -14,10 +15,12 @@ from ..electrics import (
     at_most,
     both_states,
     circuit_of,
+    filter_of,
     pin_state,
     pull_window,
 )
-from ..units import amps, ohms, span, volts
+from ..sweep import shortest_tap_us
+from ..units import amps, ms, ohms, span, volts
 from .finding import Case, Finding, Severity
 
 SHORT_UA = 100_000  # a press that draws this much is a short, whatever it is called
@@ -146,6 +149,67 @@ def long_wire(case: Case) -> Iterator[Finding]:
             ),
             mend=f"Add {ohms(better)} to {inside[0].rail}",
         )
+
+
+def rc_filter(case: Case) -> Iterator[Finding]:
+    """A slow edge on a plain input, or one so slow that the shortest tap does not get through."""
+    board = case.bench.the_board
+    for line in case.bench.contacts:
+        rc = filter_of(line, board)
+        if rc is None or rc.closed_share == rc.open_share:
+            continue  # pressed or not, the same: another rule says so
+        band_us = _band_us(rc)
+        if not rc.schmitt:
+            where = f"{line.at}/wiring/schmitt"
+            yield Finding(
+                code="wire.rc-plain",
+                severity=Severity.MUST,
+                station="wire",
+                part=line.part.id,
+                title=f"{line.name}: a slow edge on a plain input",
+                sentence=f"Through its capacitor the pin takes {ms(round(band_us))} from one threshold to the other; "
+                "meanwhile a plain input reads what it likes. A Schmitt input turns over once.",
+                numbers=(("between the thresholds", ms(round(band_us))),),
+                pointer=where,
+                patch=({"op": "replace", "path": where, "value": True},),
+                mend="Take a Schmitt input",
+            )
+        slow_us = max(_through_us(rc, touching) for touching in (False, True))
+        shortest = shortest_tap_us(case.bench, line.id)
+        if shortest and slow_us >= shortest[0] / 2:
+            better = max(int(line.wiring.filter_nf * shortest[0] / slow_us / 4), 1)
+            where = f"{line.at}/wiring/filter_nf"
+            yield Finding(
+                code="wire.rc-slow",
+                severity=Severity.MUST,
+                station="wire",
+                part=line.part.id,
+                title=f"{line.name}: its capacitor is too large",
+                sentence=f"A move takes {ms(round(slow_us))} to reach the threshold; “{shortest[2]}” taps it for "
+                f"{ms(shortest[0])}.",
+                numbers=(("to the threshold", ms(round(slow_us))), ("shortest tap", ms(shortest[0]))),
+                pointer=where,
+                patch=({"op": "replace", "path": where, "value": better},),
+                mend=f"Take {better} nF",
+            )
+
+
+def _through_us(rc: Filter, touching: bool) -> float:
+    """From the one end to the threshold that a move towards the other must pass."""
+    start = rc.course(not touching)[0]
+    target, tau_us = rc.course(touching)
+    return reaches_us(start, target, tau_us, rc.high_share if target > start else rc.low_share)
+
+
+def _band_us(rc: Filter) -> float:
+    """The longest time between the thresholds."""
+    spans = []
+    for touching in (False, True):
+        start = rc.course(not touching)[0]
+        target, tau_us = rc.course(touching)
+        first, last = (rc.low_share, rc.high_share) if target > start else (rc.high_share, rc.low_share)
+        spans.append(reaches_us(start, target, tau_us, last) - reaches_us(start, target, tau_us, first))
+    return max(spans)
 
 
 def undecided(case: Case) -> Iterator[Finding]:

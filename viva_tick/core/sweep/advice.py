@@ -7,9 +7,10 @@ from functools import lru_cache
 
 from ..contacts import bounce_figures, contact_source
 from ..debounce import METHODS
-from ..document import Bench, Capture, Press, Taps
+from ..document import Bench, ContactLine, Press, Taps
+from ..electrics import circuit_of, filter_of
 from .evaluate import Swept, evaluate
-from .trials import TapStyle, make_trials
+from .trials import Filtered, Source, TapStyle, make_trials
 
 POINTS = 61
 SCREEN_TRIALS = 750
@@ -27,6 +28,13 @@ class Advice:
     low_us: int
     high_us: int
     advised_us: int
+
+
+def pin_source(bench: Bench, line: ContactLine) -> Source:
+    """What the sweep draws from: how the contact bounces, behind its resistor and capacitor if it has them."""
+    source = contact_source(bench, line)
+    rc = filter_of(line, bench.the_board)
+    return Filtered(source, rc, circuit_of(line, bench.the_board).closed_at_rest) if rc else source
 
 
 def tap_style(bench: Bench, input_id: str) -> TapStyle:
@@ -59,7 +67,7 @@ def shortest_tap_us(bench: Bench, input_id: str | None = None) -> tuple[int, str
 
 @lru_cache(maxsize=256)
 def _swept(
-    source: str | Capture,
+    source: Source,
     method: str,
     period_us: int,
     style: TapStyle,
@@ -72,7 +80,7 @@ def _swept(
     return evaluate(METHODS[method], make_trials(source, period_us, style, trials), intervals, sample_us)
 
 
-QUICK_TRIALS, QUICK_POINTS, QUICK_PERIOD_US = 200, 41, 25
+QUICK_TRIALS, QUICK_POINTS, QUICK_PERIOD_US = 150, 31, 25
 
 
 def quick_sweep(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:
@@ -82,7 +90,7 @@ def quick_sweep(bench: Bench, input_id: str, method: str, period_us: int) -> Swe
     reach_us = max(bounce_figures(bench, line).longest_settle_us * 3 // 2, style.hold_us * 5 // 4)
     step_us = max(-(-min(reach_us, METHODS[method].limits_us[1]) // (QUICK_POINTS - 1) // 1000) * 1000, 1000)
     period_us = max(round(period_us / QUICK_PERIOD_US), 1) * QUICK_PERIOD_US
-    return _swept(contact_source(bench, line), method, period_us, style, step_us, QUICK_POINTS, QUICK_TRIALS, 1000)
+    return _swept(pin_source(bench, line), method, period_us, style, step_us, QUICK_POINTS, QUICK_TRIALS, 1000)
 
 
 def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:
@@ -99,14 +107,14 @@ def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swe
     sample_us = now.sample_us if own else 1000
     limit_us = METHODS[method].limits_us[1] or 60_000
     step_us = -(-min(reach_us, limit_us) // (POINTS - 1) // 1000) * 1000
-    source, step_us = contact_source(bench, part), max(step_us, 1000)
+    source, step_us = pin_source(bench, part), max(step_us, 1000)
     return _swept(source, method, period_us, style, step_us, POINTS, SCREEN_TRIALS, sample_us)
 
 
 def doubled_rate(bench: Bench, input_id: str, period_us: int) -> tuple[int, int]:
     """(presses counted more than once, presses) of the sample at the interval that the bench has now."""
     debounce = bench.debounce(input_id)
-    source = contact_source(bench, bench.contact(input_id))
+    source = pin_source(bench, bench.contact(input_id))
     trials = make_trials(source, period_us, tap_style(bench, input_id), SCREEN_TRIALS)
     style = tap_style(bench, input_id)
     swept = _single(source, debounce.method, period_us, style, debounce.interval_us, debounce.sample_us)
@@ -114,9 +122,7 @@ def doubled_rate(bench: Bench, input_id: str, period_us: int) -> tuple[int, int]
 
 
 @lru_cache(maxsize=256)
-def _single(
-    source: str | Capture, method: str, period_us: int, style: TapStyle, interval_us: int, sample_us: int
-) -> Swept:
+def _single(source: Source, method: str, period_us: int, style: TapStyle, interval_us: int, sample_us: int) -> Swept:
     return evaluate(METHODS[method], make_trials(source, period_us, style, SCREEN_TRIALS), [interval_us], sample_us)
 
 

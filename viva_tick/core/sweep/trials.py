@@ -8,15 +8,28 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from functools import lru_cache
+from random import Random
 
 import numpy as np
 
-from ..contacts import Bouncer, source_bouncer
+from ..contacts import Bouncer, Filter, pin_levels, source_bouncer
 from ..debounce import FAR, PassClock, Times
 from ..document import Capture
 from ..seeds import stream
 
 START_US = 2_000_000
+
+
+@dataclass(frozen=True)
+class Filtered:
+    """A contact behind a resistor and a capacitor: what bounces, and what the pin makes of it."""
+
+    source: str | Capture
+    rc: Filter
+    closed_at_rest: bool
+
+
+Source = str | Capture | Filtered
 
 
 @dataclass(frozen=True)
@@ -60,6 +73,17 @@ def _trial(bouncer: Bouncer, number: int, style: TapStyle) -> list[int]:
     return edges
 
 
+def _at_the_pin(edges: list[int], source: Filtered, noise: Random) -> list[int]:
+    """The edges of the level that means pressed, for a contact whose edges are these."""
+    rest = source.closed_at_rest
+    settled = -10_000_000
+    changes = [(settled, rest), *((at_us, (number % 2 == 0) != rest) for number, at_us in enumerate(edges))]
+    end_us = edges[-1] + 10_000_000
+    levels = list(pin_levels(changes, source.rc, end_us, noise))
+    # A tap too short to reach the threshold leaves no edge at all.
+    return [at_us for at_us, _ in levels[1:]]
+
+
 def sampled(edges: Times, clock: PassClock) -> Times:
     """Edges as the passes see them: at the next pass, and pairs that fall between two passes not at all."""
     seen = np.where(edges < FAR, clock.next_pass(np.minimum(edges, FAR - 10_000_000)), FAR).astype(np.int32)
@@ -85,12 +109,17 @@ def _padded(rows: list[list[int]]) -> Times:
 
 
 @lru_cache(maxsize=16)
-def make_trials(source: str | Capture, period_us: int, style: TapStyle, trials: int) -> Trials:
+def make_trials(source: Source, period_us: int, style: TapStyle, trials: int) -> Trials:
     """`trials` trials of a contact source, sampled by passes of `period_us`; the same for the same arguments."""
-    bouncer = source_bouncer(source)
+    inner = source.source if isinstance(source, Filtered) else source
+    bouncer = source_bouncer(inner)
     rng = stream("trials", trials)
     # Sorted by length so that the walk over the edges ends early for most of them.
-    rows = sorted((_trial(bouncer, number, style) for number in range(trials)), key=len)
+    made = (_trial(bouncer, number, style) for number in range(trials))
+    if isinstance(source, Filtered):
+        noise = stream("trial noise", trials)
+        made = (_at_the_pin(row, source, noise) for row in made)
+    rows = sorted(made, key=len)
     # Where in a pass, and in a millisecond of the counter, a tap falls is chance.
     starts = np.array([START_US + int(rng.random() * 1000) for _ in rows], dtype=np.int32)[:, None]
     phases = np.array([int(rng.random() * period_us) for _ in rows], dtype=np.int32)[:, None]

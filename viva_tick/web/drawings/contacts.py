@@ -112,6 +112,16 @@ def contact_figure(line: ContactLine, board: Board, circuit: Circuit, state: Pin
         _branch(
             pen, 180 if not isinstance(part, ButtonModule) else 200, branch, None, grip=True, whose="inside the board"
         )
+    if line.wiring.filter == "rc":
+        pen.path("M240 90 V118 M230 118 H250 M230 124 H250 M240 124 V160", "wire").box(
+            206, 85, 26, 10, "hold-resistor", 1
+        )
+        series = Value(f"{line.at}/wiring/series_ohm", "ohm", line.wiring.series_ohm, "Resistor before the pin")
+        size = Value(f"{line.at}/wiring/filter_nf", "int", line.wiring.filter_nf, "Capacitor at the pin, nF")
+        pen.value(202, 80, ohms(line.wiring.series_ohm), series, "value-text is-small")
+        pen.value(228, 140, f"{line.wiring.filter_nf} nF", size, "value-text is-small is-end")
+        if line.wiring.schmitt:
+            pen.path("M268 100 h5 v-8 h8 M272 100 h-6 M273 92 h-0", "thing-lines")
     level = state.verdict
     pen.pin(line.pin).text(290, 122, level, "level-text")
     pen.text(290, 137, span(*state.pin_mv, volts) if level != "floats" else "? V", "value-text is-middle")

@@ -108,6 +108,18 @@ def _window_words(wiring: Wiring, board: Board) -> str:
     return f"{ohms(window.least_ohm)} to {ohms(window.most_ohm)} would do; settles in {settles}"
 
 
+def _filter_row(wiring: Wiring, at: str) -> Row:
+    """A resistor and a capacitor before the pin."""
+    row = [Control("Before the pin", f"{at}/filter", wiring.filter, (("none", "nothing"), ("rc", "R and C")))]
+    if wiring.filter == "rc":
+        row += [
+            Control("", f"{at}/series_ohm", wiring.series_ohm, reads="ohm", unit="Ω"),
+            Control("", f"{at}/filter_nf", wiring.filter_nf, unit="nF"),
+            Control("input", f"{at}/schmitt", wiring.schmitt, ((False, "plain"), (True, "Schmitt"))),
+        ]
+    return row
+
+
 def contact_rows(held: Contacting, at: str, board: Board, rails: bool = True) -> list[Row]:
     """How a contact is wired."""
     wiring = held.wiring
@@ -127,7 +139,7 @@ def contact_rows(held: Contacting, at: str, board: Board, rails: bool = True) ->
             Control("at rest", f"{at}/wiring/normally", wiring.normally, (("open", "open"), ("closed", "closed")))
         )
     ends.append(Control("pressed reads", f"{at}/active_level", held.active_level, (("low", "low"), ("high", "high"))))
-    return [row, ends]
+    return [row, ends, _filter_row(wiring, f"{at}/wiring")]
 
 
 def _input_rows(part: Part, at: str, board: Board) -> list[Row]:

@@ -33,7 +33,8 @@ class Wiring(Doc):
     """How a contact reaches its pin: the rail it closes to, and what holds the pin while it is open.
 
     `pull_ohm` counts for an external pull only; an internal one has the board's range. `wire_cm` is how far the
-    contact is from the board.
+    contact is from the board. With `filter` "rc" a resistor `series_ohm` lies before the pin and a capacitor of
+    `filter_nf` from the pin to ground; `schmitt`: a Schmitt input follows, the board's own or a gate.
     """
 
     contact_to: Rail = "ground"
@@ -41,6 +42,10 @@ class Wiring(Doc):
     pull: Pull = "internal-up"
     pull_ohm: Ohm = 10_000
     wire_cm: Annotated[int, Field(ge=1, le=20_000)] = 30
+    filter: Literal["none", "rc"] = "none"
+    series_ohm: Ohm = 10_000
+    filter_nf: Annotated[int, Field(ge=1, le=1_000_000)] = 470
+    schmitt: bool = False
 
 
 class ModelledContact(Doc):
