@@ -18,6 +18,7 @@ from tests.browser.server import Server
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 from viva_tick.core.engine import PlainEngine, SkippingEngine
+from viva_tick.core.formats import read_capture
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
 from viva_tick.demo import demo_bench
 from viva_tick.web.app import create_app
@@ -77,6 +78,13 @@ def sweeps() -> None:
     intervals = [number * 1000 for number in range(60)]
     taken = median(lambda: [evaluate(method, trials, intervals) for method in METHODS.values()], 3)
     row(f"sweep of 10,000 presses × 60 intervals × {len(METHODS)} methods", taken, 1, "s")
+
+
+def imports() -> None:
+    """A million samples of a contact, in volts."""
+    rows = "\n".join(f"{number * 5},{3.3 if number % 60_000 < 50_000 else 0.1}" for number in range(1_000_000))
+    text = "time (us),v\n" + rows
+    row("a capture of 1,000,000 samples read", median(lambda: read_capture(text), 3), 3, "s")
 
 
 def edits() -> None:
@@ -193,7 +201,7 @@ def write() -> None:
 
 
 if __name__ == "__main__":
-    for part in (engines, sweeps, edits, in_the_browser):
+    for part in (engines, sweeps, imports, edits, in_the_browser):
         part()
     write()
     print(f"wrote {OUT.name}")

@@ -88,16 +88,20 @@ class Story(BrowserCase):
         self.open("benches/1/clean?picked=foot-pedal")
         with tempfile.TemporaryDirectory() as folder:
             bad, good = Path(folder) / "bad.csv", Path(folder) / "bench pedal.csv"
-            bad.write_text("0,1\n0.001,7\n")
+            bad.write_text("0,1\n0.001,x\n")
             # Bounces for 26 ms: longer than any modelled class of button.
             good.write_text("time (ms),level\n0,1\n5,0\n9,1\n18,0\n27,1\n31,0\n150,1\n160,0\n171,1\n")
             self.one("#capture-file").send_keys(str(bad))
             refusal = self.until(lambda: self.one(".refusal.is-beside"))
-            self.assertIn("Line 2: “7” is not a level", refusal.text)
+            self.assertIn("Line 2: “x” is not a level", refusal.text)
             self.saved(lambda: self.one("#capture-file").send_keys(str(good)))
         self.assertIn("captured: bench pedal", self.text("#switch-class"))
         self.assertIn("26 ms", self.text("#figures"))
         self.assertIn("captured", self.text("#figures"))
+        # Its histogram, and how little a single press proves.
+        self.assertIn("as you captured it: 1 presses", self.text(".measured"))
+        self.assertTrue(self.all(".measured .bar"))
+        self.assertIn("capture more", self.text(".measured"))
         # The advice follows the capture: nothing under its longest wrong rest is safe now.
         self.assertIn("replayed presses", self.text(".sweep figcaption"))
         self.saved(lambda: self.one("#frag-outs [data-patch]").click())

@@ -121,6 +121,26 @@ class Stations(BrowserCase):
             lambda: "lamp_out.blink(40UL, 250UL);" in self.script("return document.getElementById('code').textContent")
         )
 
+    def test_methods_are_tried_in_the_strip_and_the_best_is_taken(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        key = self.painted()
+        ActionChains(self.driver).move_to_element(self.one("#method-act-ignore")).perform()
+        self.until(lambda: self.painted() != key, "resting on a method shows its run")
+        self.assertIn("false press", self.text(".strip-head"))
+        ActionChains(self.driver).move_to_element(self.one("h1")).perform()
+        self.until(lambda: self.painted() == key, "leaving it shows the present one again")
+        self.assertIn("best", self.text("#method-act-ignore"))
+        self.assertIn("stops the loop", self.one("#method-look-again").get_attribute("title"))
+        self.saved(lambda: self.one("#take-best").click())
+        self.assertEqual(self.one("#method-act-ignore").get_attribute("aria-checked"), "true")
+        self.assertNotIn("counted twice", self.text("#frag-outs"))
+        # Asked for quicker taps than its bounce, a method that waits for rest has no safe interval, and says so.
+        self.assertIn("waits", self.text("#method-rest-first"))
+        field = self.one("#tap-hold")
+        self.saved(lambda: field.send_keys(Keys.CONTROL, "a", Keys.NULL, "8", Keys.ENTER))
+        self.until(lambda: "no safe interval" in self.text("#method-rest-first"))
+        self.assertEqual(self.one("#tap-hold").get_attribute("value"), "8")
+
     def test_a_part_put_down_has_its_lanes_at_once(self) -> None:
         self.open("benches/1/wire?picked=foot-pedal")
         self.saved(lambda: self.put_down("magnet"))

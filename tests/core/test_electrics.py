@@ -227,7 +227,7 @@ class Filters(unittest.TestCase):
         got = list(pin_levels([(0, False), (10_000, True)], plain, 100_000, Random(3)))
         # Falling from 1: to 0.6 after 0.511 RC, to 0.3 after 1.204 RC (FACTS, circuit theory).
         self.assertTrue(all(10_000 + 0.51 * 4_700 < at <= 10_001 + 1.205 * 4_700 for at, _ in got[1:]), got)
-        self.assertGreater(len(got), 5)
+        self.assertGreater(len(got), 2)
         self.assertEqual(got[-1][1], 0)
 
     def test_a_bouncing_button_behind_it_needs_no_interval(self) -> None:

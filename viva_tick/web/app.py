@@ -50,7 +50,15 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
     for blueprint in (pages, edits, imports, shelves, strips):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
-    app.jinja_env.filters.update(ms=ms, at_s=at_s, ohms=ohms, amps=amps, volts=volts, typed=typed)
+    app.jinja_env.filters.update(
+        ms=ms,
+        at_s=at_s,
+        ohms=ohms,
+        amps=amps,
+        volts=volts,
+        typed=typed,
+        lower_first=lambda text: text[:1].lower() + text[1:],
+    )
     app.jinja_env.globals["version"] = __version__
     _errors(app)
     if demo:

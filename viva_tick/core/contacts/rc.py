@@ -14,6 +14,8 @@ from random import Random
 
 from ..seeds import between
 
+CHATTER_US = (100, 1_000)  # how long noise holds an undecided input one way (common practice: hum and ripple)
+
 
 @dataclass(frozen=True)
 class Filter:
@@ -72,6 +74,6 @@ def _segment(
         when = begin_us
         while when < end_us:
             yield math.ceil(when), 1 if noise.random() < 0.5 else 0
-            when += between(noise, 20, 200)
+            when += between(noise, *CHATTER_US)
     if done_us < until_us:
         yield math.ceil(done_us), sure

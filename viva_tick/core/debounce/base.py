@@ -52,8 +52,10 @@ class PassClock:
 
     def next_pass(self, at_us: Times) -> Times:
         """The first pass at or after each instant."""
-        late = (at_us - self.phase_us) % self.period_us
-        return at_us + np.where(late, self.period_us - late, 0).astype(np.int32)
+        # Rounded up to a whole number of periods. numpy divides by a scalar many at a time; a remainder it does not.
+        period = np.int32(self.period_us)
+        passes: Times = (self.phase_us - at_us) // period
+        return self.phase_us - passes * period
 
     def counter_reaches(self, since_us: Times, wait_ms: Times) -> Times:
         """The first pass whose millisecond counter is `wait_ms` past its value at `since_us`."""

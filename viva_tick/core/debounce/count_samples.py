@@ -63,24 +63,34 @@ class CountWalk(Walk):
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """See `Walk.segment`."""
         sample = np.int32(self.sample_ms)
-        target = np.broadcast_to(self.ends if pressed else np.int32(0), self.count.shape)
+        target = self.ends if pressed else np.int32(0)
         needed = np.abs(target - self.count)
         self.running &= needed > 0
-        following = self.clock.next_pass((self.since_ms + sample) * np.int32(1000))
-        first = np.where(self.running, np.maximum(edge, following), edge).astype(np.int32)
-        first_ms = first // 1000
-        done = np.where(first < until, 1 + ((until - self.clock.period_us) // 1000 - first_ms) // sample, 0)
-        done = np.minimum(np.maximum(done, 0), needed)
-        at = np.where(
-            needed > 1, self.clock.next_pass(((first_ms + (needed - 1) * sample) * 1000).astype(np.int32)), first
-        )
+        # In counter values: the edge's own, or that of the sample which is due, if it comes later.
+        due_ms = np.where(self.running, self.since_ms + sample, np.int32(-1))
+        first_ms = np.maximum(edge // 1000, due_ms)
+        last_ms = (until - self.clock.period_us) // 1000
+        done = last_ms - first_ms
+        if self.sample_ms > 1:
+            done //= sample
+        done += 1
+        np.clip(done, 0, needed, out=done)
+        # The first sample is the edge's own pass, unless one is due later and then the first pass of its millisecond.
+        late = due_ms > edge // 1000
+        if late.any():
+            np.copyto(done, 0, where=late & (self.clock.next_pass(first_ms * np.int32(1000)) >= until))
         moved = done > 0
-        np.copyto(self.since_ms, (first_ms + (done - 1) * sample).astype(np.int32), where=moved)
+        np.copyto(self.since_ms, first_ms + (done - 1) * sample, where=moved)
         self.running |= moved
-        self.count += np.where(pressed, done, -done).astype(np.int32)
-        self.running &= self.count != target
-        taken = (self.count == target) & (self.believed != pressed)
-        np.copyto(self.believed, pressed, where=taken)
+        self.count += done if pressed else -done
+        there = self.count == target
+        self.running &= ~there
+        taken = there & (self.believed != pressed)
+        at = edge
+        if taken.any():
+            full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
+            at = np.where(late | (needed > 1), np.maximum(full, edge), edge)
+            np.copyto(self.believed, pressed, where=taken)
         return taken, at
 
 

@@ -62,20 +62,30 @@ class HistoryWalk(Walk):
         """See `Walk.segment`."""
         sample = np.int32(self.sample_ms)
         differs = self.believed != pressed
-        following = self.clock.next_pass((self.since_ms + sample) * 1000)
-        first = np.where(self.streak > 0, np.maximum(edge, following), edge).astype(np.int32)
-        seen = first < until
+        due_ms = np.where(self.streak > 0, self.since_ms + sample, np.int32(-1))
+        edge_ms = edge // 1000
+        first_ms = np.maximum(edge_ms, due_ms)
+        late = due_ms > edge_ms
+        seen = np.broadcast_to(edge < until, differs.shape)
+        if late.any():
+            seen = seen & ~(late & (self.clock.next_pass(first_ms * np.int32(1000)) >= until))
         np.copyto(self.streak, 0, where=seen & ~differs)
-        first_ms = first // 1000
         needed = self.length - self.streak
-        done = np.where(seen & differs, 1 + ((until - self.clock.period_us) // 1000 - first_ms) // sample, 0)
-        done = np.minimum(np.maximum(done, 0), needed)
-        at = np.where(needed > 1, self.clock.next_pass((first_ms + (needed - 1) * sample) * 1000), first)
-        np.copyto(self.since_ms, (first_ms + (done - 1) * sample).astype(np.int32), where=done > 0)
-        self.streak += done.astype(np.int32)
+        done = (until - self.clock.period_us) // 1000 - first_ms
+        if self.sample_ms > 1:
+            done //= sample
+        done += 1
+        np.clip(done, 0, needed, out=done)
+        np.copyto(done, 0, where=~(seen & differs))
+        np.copyto(self.since_ms, first_ms + (done - 1) * sample, where=done > 0)
+        self.streak += done
         taken = differs & (self.streak >= self.length)
-        np.copyto(self.streak, 0, where=taken)
-        np.copyto(self.believed, pressed, where=taken)
+        at = edge
+        if taken.any():
+            full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
+            at = np.where(late | (needed > 1), np.maximum(full, edge), edge)
+            np.copyto(self.streak, 0, where=taken)
+            np.copyto(self.believed, pressed, where=taken)
         return taken, at
 
 

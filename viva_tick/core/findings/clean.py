@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ..contacts import bounce_figures
 from ..debounce import METHODS
 from ..document import Claim, pointer
+from ..electrics import filter_of
 from ..pins import best_free
 from ..sweep import doubled_rate, shortest_tap_us
 from ..units import at_s, ms
@@ -45,7 +46,9 @@ def too_short(case: Case) -> Iterator[Finding]:
     for part in case.bench.contacts:
         debounce = case.bench.debounce(part.id)
         method = METHODS[debounce.method]
-        if not method.has_interval or not debounce.interval_us:
+        rc = filter_of(part, case.bench.the_board)
+        chatters = rc is not None and not rc.schmitt  # Wire says so
+        if not method.has_interval or not debounce.interval_us or chatters:
             continue
         doubled, presses = doubled_rate(case.bench, part.id, case.idle_pass_us)
         if not doubled:

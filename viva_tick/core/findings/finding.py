@@ -8,6 +8,7 @@ from functools import cached_property
 from typing import Any
 
 from ..document import Bench, Scenario, Taps
+from ..electrics import filter_of
 from ..engine import Run
 from ..sweep import Advice, advise, sweep_input
 from ..timing import Answers
@@ -75,6 +76,10 @@ class Case:
 
     def advice(self, input_id: str, method: str) -> Advice | None:
         """The safe window of a method for an input, and the interval to take; None where there is none."""
+        line = self.bench.contact(input_id)
+        rc = filter_of(line, self.bench.the_board)
+        if rc is not None and not rc.schmitt:
+            return None  # nothing is safe on an input that chatters
         tolerated = self.bench.taps.get(input_id, Taps()).per_thousand
         return advise(sweep_input(self.bench, input_id, method, self.idle_pass_us), tolerated)
 

@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from ..contacts import bounce_figures
 from ..debounce import METHODS, Method
 from ..document import Bench, ContactLine, Taps
+from ..electrics import filter_of
 from ..units import ms
 from .advice import Advice, advise, quick_sweep, shortest_tap_us, sweep_input
 from .evaluate import Swept
@@ -78,8 +79,12 @@ def choices(bench: Bench, input_id: str, period_us: int) -> dict[str, Choice]:
 
 def decide(bench: Bench, input_id: str, period_us: int) -> Decision:
     """The method and interval to take. Nothing is advised for a contact that does not bounce."""
-    every = choices(bench, input_id, period_us)
     line = bench.contact(input_id)
+    rc = filter_of(line, bench.the_board)
+    if rc is not None and not rc.schmitt:
+        why = "Behind its capacitor the edge is slow, and a plain input chatters on it: first take a Schmitt input."
+        return Decision({}, None, None, why)
+    every = choices(bench, input_id, period_us)
     figures = bounce_figures(bench, line)
     if not figures.bounces:
         return Decision(every, None, None, f"{line.name} does not bounce: believe every change at once.")

@@ -66,7 +66,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         "take": _take(bench, desk.picked, decision),
         "taps": bench.taps.get(desk.picked, Taps()),
         "tapped": desk.picked in bench.taps,
-        "chart": sweep_chart(bench, desk.picked) if method.has_interval else None,
+        "chart": sweep_chart(bench, desk.picked) if method.has_interval and decision.choices else None,
         "tally": said.tallies[desk.picked] if said else None,
         "wait": said.waits[desk.picked] if said else None,
         "to_output": said.to_output_us[desk.picked] if said else None,

@@ -4,6 +4,7 @@ import { listen } from "./controls.js";
 import { desk } from "./desk.js";
 import { interval } from "./interval.js";
 import { listenKeys } from "./keys.js";
+import { methods } from "./methods.js";
 import { plain } from "./plain.js";
 import { rails } from "./rails.js";
 import { tray } from "./tray.js";
@@ -12,6 +13,7 @@ import { strip } from "./strip/strip.js";
 
 Alpine.data("desk", desk);
 Alpine.data("interval", interval);
+Alpine.data("methods", methods);
 Alpine.data("plain", plain);
 Alpine.data("rails", rails);
 Alpine.data("strip", strip);
