@@ -76,6 +76,13 @@ SWITCH_CLASSES: dict[str, SwitchClass] = {
             Bounces((2, 10), (60_000, 380_000)),
         ),
         SwitchClass(
+            "encoder-contacts",
+            "Encoder contacts",
+            "a wiper on its track",
+            Bounces((0, 4), (200, 2_500)),
+            Bounces((0, 3), (200, 2_000)),
+        ),
+        SwitchClass(
             "logic-signal", "Logic signal", "does not bounce", Bounces((0, 0), (0, 0)), Bounces((0, 0), (0, 0))
         ),
     )

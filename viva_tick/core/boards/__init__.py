@@ -101,10 +101,12 @@ class PullEnable(_Data):
 
 
 class Converter(_Data):
-    """The analogue converter: resolution and reference."""
+    """The analogue converter: resolution, reference, how long one conversion holds the pass (13 cycles of 125 kHz:
+    data sheet DS40002061B, converter chapter, from memory)."""
 
     bits: Annotated[int, Field(ge=6, le=24)]
     reference_mv: MilliVolt
+    convert_us: Micros = 104
 
 
 class SketchWords(_Data):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..document import Bench, ContactLine, Press, Scenario
+from ..document import Bench, ContactLine, Press, Scenario, SetTo
 from ..document.parts import FourLegged
 from ..switches import SWITCH_CLASSES
 from .bounce import Bouncer, CaptureBouncer, ModelBouncer
@@ -40,7 +40,7 @@ def _pushes(part: ContactLine, scenario: Scenario) -> list[tuple[int, bool]]:
         if stimulus.input == part.id:
             if isinstance(stimulus, Press):
                 pushes += [(stimulus.at_us, True), (stimulus.at_us + stimulus.hold_us, False)]
-            else:
+            elif isinstance(stimulus, SetTo):
                 pushes.append((stimulus.at_us, stimulus.pressed))
     kept: list[tuple[int, bool]] = []
     pressed = False

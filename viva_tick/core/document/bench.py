@@ -9,7 +9,7 @@ from pydantic import Field
 from ..boards import Board, boards
 from .base import Doc, Name, Note, Ref
 from .firmware import Debounce, Firmware, Taps
-from .parts import Capture, Channel, Claim, ContactLine, InputPart, OutputPart, Part
+from .parts import Capture, Channel, Claim, ContactLine, Encoder, InputPart, OutputPart, Part, Sensed
 from .parts.base import WireColour
 from .scenario import Scenario
 
@@ -76,6 +76,16 @@ class Bench(Doc):
     def lines(self) -> tuple[ContactLine | Channel, ...]:
         """Every contact and every output."""
         return (*self.contacts, *self.channels)
+
+    @property
+    def encoders(self) -> tuple[tuple[str, Encoder], ...]:
+        """(JSON Pointer, part) of every encoder."""
+        return tuple((at, part) for at, part in self.placed if isinstance(part, Encoder))
+
+    @property
+    def sensed(self) -> tuple[tuple[str, Sensed], ...]:
+        """(JSON Pointer, part) of every input that is more than a contact: what `firmware.readings` is about."""
+        return tuple((at, part) for at, part in self.placed if isinstance(part, Sensed))
 
     @property
     def claims(self) -> tuple[Claim, ...]:

@@ -8,21 +8,20 @@ from ..boards import Board, boards
 from ..debounce import METHODS
 from ..switches import SWITCH_CLASSES
 from .bench import Bench
-from .firmware import ContactEvent, Machine
+from .check_readings import either, reading_problems, unheard, unmoved
+from .firmware import ContactEvent, InputEvent, Machine
 from .parts import (
     Commands,
+    Encoder,
     KeyMatrix,
     Part,
     Potentiometer,
     RelayBoard,
     ResistiveSensor,
+    Sensed,
     VoltageSource,
 )
 from .problems import Problem, pointer
-
-
-def _either(names: Iterable[str]) -> str:
-    return ", ".join(names) or "none"
 
 
 def _twice(names: Iterable[str], where: str, field: str) -> Iterator[Problem]:
@@ -58,7 +57,7 @@ def _board(bench: Bench) -> Iterator[Problem]:
     own = bench.own_board
     if own is None:
         if bench.board not in boards():
-            yield Problem("/board", f"board “{bench.board}” is not known; {_either(boards())} would do.")
+            yield Problem("/board", f"board “{bench.board}” is not known; {either(boards())} would do.")
         return
     if own.id != bench.board:
         yield Problem("/board", f"the bench's own board is “{own.id}”, not “{bench.board}”.")
@@ -80,6 +79,12 @@ def _one_part(at: str, part: Part) -> Iterator[Problem]:
     if isinstance(part, KeyMatrix) and part.keys and len(part.keys) != len(part.rows) * len(part.columns):
         crossings = len(part.rows) * len(part.columns)
         yield Problem(f"{at}/keys", f"{len(part.keys)} keys for {crossings} crossings; name each or none.")
+    if isinstance(part, KeyMatrix):
+        for index, name in enumerate(part.keys):
+            if name in part.keys[:index]:
+                yield Problem(f"{at}/keys/{index}", f"“{name}” is there twice; give each key its own name.")
+    if isinstance(part, Encoder | KeyMatrix) and part.switch not in SWITCH_CLASSES:
+        yield Problem(f"{at}/switch", f"class “{part.switch}” is not known; {either(SWITCH_CLASSES)} are.")
     if isinstance(part, RelayBoard):
         yield from _twice((relay.id for relay in part.relays), f"{at.strip('/')}/relays", "id")
     if isinstance(part, Commands):
@@ -117,7 +122,7 @@ def _parts(bench: Bench) -> Iterator[Problem]:
     board = bench.own_board or boards().get(bench.board)
     for claim in bench.claims:
         if board and board.pin(claim.pin) is None:
-            there = _either(found.id for found in board.pins)
+            there = either(found.id for found in board.pins)
             yield Problem(claim.where, f"the board has no pin “{claim.pin}”; {there} are there.")
     for at, part in bench.placed:
         yield from _one_part(at, part)
@@ -126,7 +131,7 @@ def _parts(bench: Bench) -> Iterator[Problem]:
         where = f"{line.at}/contact"
         if line.contact.kind == "model" and line.contact.switch not in SWITCH_CLASSES:
             yield Problem(
-                where + "/switch", f"class “{line.contact.switch}” is not known; {_either(SWITCH_CLASSES)} are."
+                where + "/switch", f"class “{line.contact.switch}” is not known; {either(SWITCH_CLASSES)} are."
             )
         elif line.contact.kind == "capture" and line.contact.capture not in captures:
             yield Problem(where + "/capture", f"there is no capture “{line.contact.capture}” on this bench.")
@@ -149,7 +154,7 @@ def _debounce(bench: Bench) -> Iterator[Problem]:
             yield Problem(where, f"there is no input “{name}” on this bench.")
         method = METHODS.get(debounce.method)
         if method is None:
-            yield Problem(where + "/method", f"method “{debounce.method}” is not known; {_either(METHODS)} are.")
+            yield Problem(where + "/method", f"method “{debounce.method}” is not known; {either(METHODS)} are.")
         elif method.has_interval and debounce.interval_us > method.limits_us[1]:
             most = method.limits_us[1] // 1000
             yield Problem(
@@ -163,7 +168,7 @@ def _machine(bench: Bench, index: int, machine: Machine) -> Iterator[Problem]:
     yield from _twice(states, f"firmware/machines/{index}/states", "id")
     if machine.initial not in states:
         yield Problem(
-            pointer(*where, "initial"), f"“{machine.initial}” is not a state of {machine.name}; {_either(states)} are."
+            pointer(*where, "initial"), f"“{machine.initial}” is not a state of {machine.name}; {either(states)} are."
         )
     inputs = {line.id for line in bench.contacts}
     outputs = {channel.id for channel in bench.channels}
@@ -178,7 +183,7 @@ def _machine(bench: Bench, index: int, machine: Machine) -> Iterator[Problem]:
             if (name := getattr(transition, end)) not in states:
                 yield Problem(
                     pointer(*where, "transitions", number, end),
-                    f"“{name}” is not a state of {machine.name}; {_either(states)} are.",
+                    f"“{name}” is not a state of {machine.name}; {either(states)} are.",
                 )
         event = transition.on
         if isinstance(event, ContactEvent) and event.input not in inputs:
@@ -186,23 +191,26 @@ def _machine(bench: Bench, index: int, machine: Machine) -> Iterator[Problem]:
                 pointer(*where, "transitions", number, "on", "input"),
                 f"there is no input “{event.input}” on this bench.",
             )
+        elif isinstance(event, InputEvent) and (why := unheard(bench, event)):
+            yield Problem(pointer(*where, "transitions", number, "on", "input"), why)
 
 
 def _scenarios(bench: Bench) -> Iterator[Problem]:
     yield from _twice((scenario.name for scenario in bench.scenarios), "scenarios", "name")
     inputs = {line.id for line in bench.contacts}
+    parts: dict[str, Sensed] = {part.id: part for _, part in bench.sensed}
     for index, scenario in enumerate(bench.scenarios):
         for number, stimulus in enumerate(scenario.stimuli):
             where = ("scenarios", index, "stimuli", number)
-            if stimulus.input not in inputs:
-                yield Problem(pointer(*where, "input"), f"there is no input “{stimulus.input}” on this bench.")
+            if why := unmoved(stimulus, inputs, parts):
+                yield Problem(pointer(*where, "input"), why)
             if stimulus.at_us >= scenario.length_us:
                 yield Problem(pointer(*where, "at_us"), f"comes after the scenario's end ({scenario.length_us} µs).")
 
 
 def cross_check(bench: Bench) -> list[Problem]:
     """Every fault that the types let through."""
-    problems = [*_board(bench), *_parts(bench), *_debounce(bench), *_scenarios(bench)]
+    problems = [*_board(bench), *_parts(bench), *_debounce(bench), *reading_problems(bench), *_scenarios(bench)]
     machine_ids = [machine.id for machine in bench.firmware.machines]
     problems += _twice(machine_ids, "firmware/machines", "id")
     problems += _twice((task.id for task in bench.firmware.tasks), "firmware/tasks", "id")

@@ -30,11 +30,71 @@ class Taps(Doc):
     per_thousand: Annotated[int, Field(ge=0, le=500)] = 0
 
 
+class Turns(Doc):
+    """How an encoder is read: by the table of its Gray code, one step for so many counts."""
+
+    kind: Literal["turns"] = "turns"
+    counts_a_step: Literal[1, 2, 4] = 1
+    reversed: bool = False
+
+
+class Measure(Doc):
+    """How an analogue part is read: a sample every `sample_us`, smoothed over `over` samples (a slow follower takes
+    the nearest power of two), believed to be above from `above` on and below again under `below`, each only after it
+    has stayed there for `dwell_us`. Both are in `unit`: the part's own, counts, volts, or percent of the scale."""
+
+    kind: Literal["measure"] = "measure"
+    sample_us: Annotated[int, Field(ge=1000, le=3_600_000_000, multiple_of=1000)] = 100_000
+    smooth: Literal["none", "average", "median", "slow"] = "none"
+    over: Annotated[int, Field(ge=1, le=64)] = 8
+    unit: Literal["own", "counts", "volts", "percent"] = "own"
+    above: float
+    below: float
+    dwell_us: Annotated[int, Field(ge=0, le=3_600_000_000, multiple_of=1000)] = 0
+
+
+class Scan(Doc):
+    """How keys are read: all of them every `scan_us`; each is believed when it has rested for `interval_us`. Keys
+    named in `ignored` are let pass."""
+
+    kind: Literal["scan"] = "scan"
+    scan_us: Annotated[int, Field(ge=1000, le=1_000_000, multiple_of=1000)] = 5_000
+    interval_us: Annotated[int, Field(ge=0, le=200_000, multiple_of=1000)] = 20_000
+    ignored: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=8)], ...], Field(max_length=64)] = ()
+
+
+class Listen(Doc):
+    """What the numbers of a source of commands mean: `names[n]` is number `numbers_from` + n, "" one that means
+    nothing. The same number again within `repeat_us` is let pass."""
+
+    kind: Literal["listen"] = "listen"
+    numbers_from: Literal[0, 1] = 1
+    names: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=80)] = ()
+    repeat_us: Annotated[int, Field(ge=0, le=60_000_000, multiple_of=1000)] = 0
+
+
+Reading = Annotated[Turns | Measure | Scan | Listen, Field(discriminator="kind")]
+
+
 class ContactEvent(Doc):
     """The cleaned contact was pressed or released."""
 
     kind: Literal["press", "release"]
     input: Ref
+
+    @property
+    def of(self) -> str:
+        """Which of several: a contact has but one."""
+        return ""
+
+
+class InputEvent(Doc):
+    """What another input gave: a step or a step back, above or below, a key or a command; `of` is the name of the key
+    or of the command."""
+
+    kind: Literal["step", "back", "above", "below", "key", "command"]
+    input: Ref
+    of: Annotated[str, Field(max_length=60)] = ""
 
 
 class TimeoutEvent(Doc):
@@ -44,7 +104,8 @@ class TimeoutEvent(Doc):
     after_us: AtLeastMs
 
 
-Event = Annotated[ContactEvent | TimeoutEvent, Field(discriminator="kind")]
+Event = Annotated[ContactEvent | InputEvent | TimeoutEvent, Field(discriminator="kind")]
+Heard = ContactEvent | InputEvent
 
 
 class State(Doc):
@@ -104,9 +165,11 @@ class Watchdog(Doc):
 
 
 class Firmware(Doc):
-    """Everything the sketch does. An input that `debounce` does not name is not cleaned."""
+    """Everything the sketch does. A contact that `debounce` does not name is not cleaned; an encoder, an analogue part,
+    a key matrix or a source of commands that `readings` does not name is not read."""
 
     debounce: dict[Ref, Debounce] = Field(default_factory=dict)
+    readings: dict[Ref, Reading] = Field(default_factory=dict)
     machines: Annotated[tuple[Machine, ...], Field(max_length=32)] = ()
     tasks: Annotated[tuple[Task, ...], Field(max_length=32)] = ()
     loop: Loop = Loop()

@@ -27,7 +27,46 @@ class SetTo(Doc):
     pressed: bool
 
 
-Stimulus = Annotated[Press | SetTo, Field(discriminator="kind")]
+class Turn(Doc):
+    """An encoder turned by so many clicks, to the right or (negative) to the left, evenly over a time."""
+
+    kind: Literal["turn"] = "turn"
+    input: Ref
+    at_us: Micros
+    clicks: Annotated[int, Field(ge=-10_000, le=10_000)]
+    over_us: Annotated[int, Field(ge=1000, le=86_400_000_000)]
+
+
+class Level(Doc):
+    """What an analogue part measures goes to a value, in its own unit, straight over a time."""
+
+    kind: Literal["level"] = "level"
+    input: Ref
+    at_us: Micros
+    value: float
+    over_us: Micros = 0
+
+
+class KeyPress(Doc):
+    """A key of a matrix held for a while."""
+
+    kind: Literal["key"] = "key"
+    input: Ref
+    at_us: Micros
+    hold_us: Annotated[int, Field(ge=1000, le=86_400_000_000)]
+    key: Annotated[str, Field(min_length=1, max_length=8)]
+
+
+class Command(Doc):
+    """A number sent, or something said that the module may know by that number."""
+
+    kind: Literal["command"] = "command"
+    input: Ref
+    at_us: Micros
+    number: Annotated[int, Field(ge=0, le=65_535)]
+
+
+Stimulus = Annotated[Press | SetTo | Turn | Level | KeyPress | Command, Field(discriminator="kind")]
 
 
 class Scenario(Doc):

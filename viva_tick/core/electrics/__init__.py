@@ -2,7 +2,21 @@
 
 from __future__ import annotations
 
-from .analogue import Reading, counts_of, most_mv, mv_of, pin_mv, range_of, scale, sensor_ohm, value_at
+from .analogue import (
+    Reading,
+    counts_of,
+    falls,
+    most_mv,
+    mv_in,
+    mv_of,
+    pin_mv,
+    range_of,
+    said_in,
+    scale,
+    sensor_ohm,
+    threshold_counts,
+    value_at,
+)
 from .circuit import OTHER, Branch, Circuit, circuit_of, filter_of, pull_branch
 from .currents import BARE_UA, BOARD_UA, Draw, Sum, draws, sums
 from .lamp import (
@@ -17,7 +31,7 @@ from .lamp import (
     legs_of,
 )
 from .levels import FLOATING, HIGH, LOW, floats, level_changes, level_of
-from .matrix import ghost_example, key_name, keys_seen
+from .matrix import ghost_example, joined, key_name, keys_seen
 from .pin import (
     NOISY_OHM,
     SHORT_WIRE_CM,
@@ -64,9 +78,11 @@ __all__ = [
     "circuit_of",
     "counts_of",
     "draws",
+    "falls",
     "filter_of",
     "floats",
     "ghost_example",
+    "joined",
     "key_name",
     "keys_seen",
     "lamp_legs",
@@ -74,16 +90,19 @@ __all__ = [
     "level_changes",
     "level_of",
     "most_mv",
+    "mv_in",
     "mv_of",
     "pin_mv",
     "pin_state",
     "pull_branch",
     "pull_window",
     "range_of",
+    "said_in",
     "scale",
     "sensor_ohm",
     "settle_us",
     "sums",
+    "threshold_counts",
     "value_at",
     "verdict",
 ]

@@ -9,6 +9,7 @@ import math
 from dataclasses import dataclass
 
 from ..boards import Board
+from ..document import Measure
 from ..document.parts import Analogue, Potentiometer, ResistiveSensor, VoltageSource
 
 KELVIN = 273.15
@@ -128,3 +129,42 @@ def scale(part: Analogue, board: Board, steps: int = 5) -> list[Reading]:
 def most_mv(part: Analogue, board: Board) -> float:
     """The highest voltage that the part can put on its pin."""
     return max(pin_mv(part, board, value, sign) for value in range_of(part) for sign in (-1, 0, 1))
+
+
+def falls(part: Analogue, board: Board) -> bool:
+    """Whether the counts fall as what it measures rises."""
+    low, high = sorted(range_of(part))
+    return pin_mv(part, board, high) < pin_mv(part, board, low)
+
+
+def mv_in(part: Analogue, board: Board, unit: str, value: float) -> float:
+    """The voltage at the pin, in mV, that a value in a unit stands for: the part's own, counts, volts or percent."""
+    reference = board.analogue.reference_mv if board.analogue else board.logic_mv
+    bits = board.analogue.bits if board.analogue else 10
+    if unit == "counts":
+        return value * reference / (1 << bits)
+    if unit == "volts":
+        return value * 1000
+    return reference * value / 100 if unit == "percent" else pin_mv(part, board, value)
+
+
+def said_in(part: Analogue, board: Board, unit: str, at_mv: float) -> float:
+    """A voltage at the pin as a value in a unit; the other way round of `mv_in`."""
+    reference = board.analogue.reference_mv if board.analogue else board.logic_mv
+    bits = board.analogue.bits if board.analogue else 10
+    if unit == "counts":
+        return at_mv * (1 << bits) / reference
+    if unit == "volts":
+        return at_mv / 1000
+    return 100 * at_mv / reference if unit == "percent" else value_at(part, board, at_mv)
+
+
+def threshold_counts(part: Analogue, reading: Measure, board: Board) -> tuple[int, int, bool]:
+    """(upper, lower, falling): the counts from which it is above and under which it is below again; with `falling`, in
+    the part's own unit on a part whose counts fall, at `upper` or less it is above."""
+    falling = reading.unit == "own" and falls(part, board)
+    upper, lower = (
+        round(said_in(part, board, "counts", mv_in(part, board, reading.unit, value)))
+        for value in (reading.above, reading.below)
+    )
+    return upper, lower, falling

@@ -13,7 +13,7 @@ from ..document.parts import KeyMatrix
 Key = tuple[int, int]
 
 
-def _joined(pressed: frozenset[Key], row: int) -> set[int]:
+def joined(pressed: frozenset[Key], row: int) -> set[int]:
     """Columns that the pressed keys join to a row, however far round."""
     rows, columns = {row}, set[int]()
     while True:
@@ -28,7 +28,7 @@ def keys_seen(rows: int, pressed: frozenset[Key], diodes: bool) -> frozenset[Key
     """The keys, as (row, column), that a whole scan takes for pressed."""
     if diodes:
         return pressed
-    return frozenset((row, column) for row in range(rows) for column in _joined(pressed, row))
+    return frozenset((row, column) for row in range(rows) for column in joined(pressed, row))
 
 
 def ghost_example(part: KeyMatrix) -> tuple[list[Key], Key] | None:

@@ -25,7 +25,7 @@ class _PassEngine(Engine):
         budget = budget or Budget()
         length_us = scenario.length_us
         courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.contacts}
-        firmware = Firmware(bench, courses, length_us, seed)
+        firmware = Firmware(bench, courses, scenario, seed)
         stopped = None
         clock_us = firmware.boot(0, scenario.counter_start_ms)
         passes_left = budget.passes
@@ -46,6 +46,8 @@ class _PassEngine(Engine):
         end_us = min(clock_us, length_us) if stopped else length_us
         for slot in firmware.inputs:
             slot.catch_up(end_us)
+        for sensed in firmware.sensed.values():
+            sensed.catch_up(end_us)
         moves = {part: course.moves for part, course in courses.items()}
         trace = _trace(bench, firmware, courses, end_us)
         return Run(scenario.name, seed, trace, moves, firmware.idle_us, stopped)
@@ -83,6 +85,8 @@ def _trace(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse], 
         if circuit.held and all(branch.inside for branch in circuit.held) and circuit.other is None:
             levels = _float_before_set_up(levels, firmware.boots)
         tapes += [_contact_signal(part.id, courses[part.id]), levels, slot.readings, slot.cleaned, slot.events]
+    for sensed in firmware.sensed.values():
+        tapes += [*sensed.world(), *sensed.tapes]
     tapes += [slot.states for slot in firmware.machines]
     tapes += [slot.values for slot in firmware.outputs]
     tapes += [firmware.passes, firmware.blocked, firmware.resets]

@@ -13,10 +13,11 @@ from typing import Any
 from ..clock import MASK, US_PER_MS
 from ..contacts import ContactCourse
 from ..debounce import PRESS, RELEASE
-from ..document import Bench
+from ..document import Bench, Scenario
 from ..drives.steady import SteadyCourse
 from ..electrics import level_changes
-from ..machines import compile_machine
+from ..machines import compile_machine, event_keys
+from .sensed import SensedSlot, idle_reading_us, sensed_slot
 from .slots import InputSlot, MachineSlot, OutputSlot, TaskSlot
 from .trace import Kind, Tape
 
@@ -28,11 +29,23 @@ def idle_pass_us(bench: Bench) -> int:
     return (
         cost.base
         + cost.read * len(bench.contacts)
+        + idle_reading_us(bench)
         + cost.step * len(firmware.machines)
         + cost.task * len(firmware.tasks)
         + cost.drive * len(bench.channels)
         + firmware.loop.tail_delay_us
     )
+
+
+def _order(bench: Bench, contacts: list[InputSlot], sensed: dict[str, SensedSlot]) -> list[InputSlot | SensedSlot]:
+    """The inputs in list order: of each part its contacts, then what else of it is read."""
+    order: list[InputSlot | SensedSlot] = []
+    waiting = iter(contacts)
+    for at, part in bench.placed:
+        order += [next(waiting) for _ in part.contacts(at)]
+        if slot := sensed.get(part.id):
+            order.append(slot)
+    return order
 
 
 class WatchdogReset(Exception):
@@ -45,7 +58,8 @@ class WatchdogReset(Exception):
 class Firmware:
     """The state of a board that runs a bench's firmware. Times are µs since power-on."""
 
-    def __init__(self, bench: Bench, courses: dict[str, ContactCourse], length_us: int, seed: int) -> None:
+    def __init__(self, bench: Bench, courses: dict[str, ContactCourse], scenario: Scenario, seed: int) -> None:
+        length_us = scenario.length_us
         board = bench.the_board
         costs = board.cost_us
         firmware = bench.firmware
@@ -56,9 +70,13 @@ class Firmware:
             )
             for number, part in enumerate(bench.contacts)
         ]
-        input_ids = [part.id for part in bench.contacts]
         output_ids = [part.id for part in bench.channels]
-        self.machines = [MachineSlot(compile_machine(machine, input_ids, output_ids)) for machine in firmware.machines]
+        keys = event_keys(bench)
+        self.sensed = {
+            part.id: found for at, part in bench.sensed if (found := sensed_slot(bench, at, part, keys, scenario, seed))
+        }
+        self.order = _order(bench, self.inputs, self.sensed)
+        self.machines = [MachineSlot(compile_machine(machine, keys, output_ids)) for machine in firmware.machines]
         self.tasks = [TaskSlot(task) for task in firmware.tasks]
         self.outputs = [OutputSlot(part) for part in bench.channels]
         self.passes = Tape(Kind.PASS)
@@ -78,6 +96,8 @@ class Firmware:
         self._tapes = [self.blocked, *(slot.states for slot in self.machines), *(slot.values for slot in self.outputs)]
         for slot in self.inputs:
             self._tapes += [slot.readings, slot.cleaned, slot.events]
+        for sensed in self.sensed.values():
+            self._tapes += sensed.tapes
         self.boots: list[tuple[int, int]] = []
         self.pass_started_us = 0
         self.counter_zero_us = 0
@@ -122,6 +142,8 @@ class Firmware:
             if slot.interrupts:
                 slot.catch_up(ready_us)  # edges before set-up call nothing
                 slot.counter = self.counter
+        for sensed in self.sensed.values():
+            sensed.begin(ready_us, now_ms)
         self.bites_us = ready_us + self.timeout_us if self.guarded else 1 << 62
         return ready_us
 
@@ -142,7 +164,10 @@ class Firmware:
         clock_us = start_us + self.pass_us
         events: list[int] = []
         waits: list[InputSlot] = []
-        for slot in self.inputs:
+        for slot in self.order:
+            if type(slot) is not InputSlot:
+                clock_us = slot.read(clock_us, now_ms, events)
+                continue
             clock_us += self.read_us
             if slot.next_us <= clock_us:
                 slot.catch_up(clock_us)
@@ -268,7 +293,16 @@ class Firmware:
         horizon_us = end_us
         offset_us = self.pass_us
         marks: list[tuple[int, int]] = []
-        for slot in self.inputs:
+        for slot in self.order:
+            if type(slot) is not InputSlot:
+                quiet_us = slot.quiet_before(offset_us)
+                if quiet_us <= start_us:
+                    return 0
+                horizon_us = min(horizon_us, quiet_us)
+                offset_us += slot.idle_us
+                if due := slot.due():
+                    marks.append(due)
+                continue
             offset_us += self.read_us
             if slot.reading < 0 or slot.let_go or (slot.looks and slot.reading == slot.active):
                 return 0

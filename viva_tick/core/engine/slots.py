@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
+from typing import final
 
 from ..debounce import METHODS, Stepper
 from ..document import Channel, ContactLine, Debounce, Task
@@ -14,6 +15,7 @@ from .trace import Kind, Tape
 NEVER = 1 << 62
 
 
+@final
 class InputSlot:
     """Follows the level at its pin as time passes, samples it, cleans it."""
 

@@ -16,7 +16,12 @@ class Kind(StrEnum):
     LEVEL = "level"  # 1 high, 0 low, -1 floating
     READING = "reading"  # 1 high, 0 low
     CLEANED = "cleaned"  # 1 pressed, 0 released, None before set-up
-    EVENT = "event"  # "press", "release"
+    EVENT = "event"  # "press", "release", "step", "back", "above", "below", "key 5", "command up"
+    MADE = "made"  # what the person did: clicks so far, keys held, a number said, a value of the level's line
+    COUNT = "count"  # steps that the firmware has counted
+    ERROR = "error"  # readings of an encoder that made no sense, so far
+    SAMPLE = "sample"  # counts as converted
+    SMOOTH = "smooth"  # counts as smoothed
     STATE = "state"  # a state's id, None before set-up
     OUTPUT = "output"  # 1 on, 0 off, -1 floating
     PASS = "pass"  # noqa: S105  (length in µs, how many of that length follow each other)

@@ -8,16 +8,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..document import Machine
-from ..document.firmware import ContactEvent
+from ..document import Machine, TimeoutEvent
 from ..drives import Drive
-
-PRESS_KEY, RELEASE_KEY = 0, 1
+from .keys import EventName
 
 
 @dataclass(frozen=True)
 class CompiledMachine:
-    """States are numbers. `on[state]` maps an event key (2 × input's place, + 1 for a release) to the next state;
+    """States are numbers. `on[state]` maps the number of an event (see `event_keys`) to the next state;
     `timeouts[state]` holds (ms, next state); `drives[state]` holds (output's place, drive)."""
 
     id: str
@@ -28,19 +26,19 @@ class CompiledMachine:
     drives: tuple[tuple[tuple[int, Drive], ...], ...]
 
 
-def compile_machine(machine: Machine, inputs: list[str], outputs: list[str]) -> CompiledMachine:
-    """The machine over the places of `inputs` and `outputs` in their lists."""
+def compile_machine(machine: Machine, events: dict[EventName, int], outputs: list[str]) -> CompiledMachine:
+    """The machine over the numbers of `events` and the places of `outputs`. A way whose event nothing gives any more is
+    left out."""
     place = {state.id: number for number, state in enumerate(machine.states)}
     on: list[dict[int, int]] = [{} for _ in machine.states]
     timeouts: list[list[tuple[int, int]]] = [[] for _ in machine.states]
     for transition in machine.transitions:
         source, target = place[transition.source], place[transition.target]
         event = transition.on
-        if isinstance(event, ContactEvent):
-            key = 2 * inputs.index(event.input) + (PRESS_KEY if event.kind == "press" else RELEASE_KEY)
-            on[source].setdefault(key, target)
-        else:
+        if isinstance(event, TimeoutEvent):
             timeouts[source].append((event.after_us // 1000, target))
+        elif (key := events.get((event.kind, event.input, event.of))) is not None:
+            on[source].setdefault(key, target)
     drives = tuple(
         tuple((outputs.index(output), drive) for output, drive in state.drives.items()) for state in machine.states
     )

@@ -8,9 +8,9 @@ from __future__ import annotations
 
 from collections import deque
 
-from ..document import Bench, Machine
-from ..document.firmware import ContactEvent
+from ..document import Bench, Machine, TimeoutEvent
 from ..drives import Steady
+from .keys import EventName
 
 MOST = 20_000
 Standing = tuple[tuple[str, ...], bool, bool]
@@ -23,27 +23,28 @@ def _on(machine: Machine, state_id: str, channel: str, was: bool) -> bool:
     return drive.on if isinstance(drive, Steady) else True
 
 
-def _events(machines: list[Machine]) -> list[tuple[str, str] | int]:
-    """What can happen: an edge of a contact, which every machine hears, or a timeout of one machine, by its place."""
+def _events(machines: list[Machine]) -> list[EventName | int]:
+    """What can happen: an event of an input, which every machine hears, or a timeout of one machine, by its place."""
     edges = {
-        (transition.on.kind, transition.on.input)
+        (transition.on.kind, transition.on.input, transition.on.of)
         for machine in machines
         for transition in machine.transitions
-        if isinstance(transition.on, ContactEvent)
+        if not isinstance(transition.on, TimeoutEvent)
     }
     return [*sorted(edges), *range(len(machines))]
 
 
-def _next(machine: Machine, state: str, event: tuple[str, str] | None) -> list[str]:
-    """Where the event leads from a state: one target at most for an edge, any of its timeouts for None."""
+def _next(machine: Machine, state: str, event: EventName | None) -> list[str]:
+    """Where the event leads from a state: one target at most for an event of an input, any of its timeouts for None."""
     found = []
     for transition in machine.transitions:
         on = transition.on
         if transition.source != state:
             continue
-        if event is None and not isinstance(on, ContactEvent):
-            found.append(transition.target)
-        elif isinstance(on, ContactEvent) and (on.kind, on.input) == event:
+        if isinstance(on, TimeoutEvent):
+            if event is None:
+                found.append(transition.target)
+        elif (on.kind, on.input, on.of) == event:
             return [transition.target]
     return found
 
@@ -76,9 +77,7 @@ def together(bench: Bench, one: str, other: str) -> str | None:
     return None
 
 
-def _steps(
-    machines: list[Machine], before: Standing, event: tuple[str, str] | int, one: str, other: str
-) -> list[Standing]:
+def _steps(machines: list[Machine], before: Standing, event: EventName | int, one: str, other: str) -> list[Standing]:
     """Every standing that one event leads to."""
     reached = [before]
     for place, machine in enumerate(machines):

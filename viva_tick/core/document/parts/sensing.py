@@ -13,18 +13,25 @@ from .base import (
     ContactLine,
     MicroAmp,
     MilliVolt,
+    ModelledContact,
     Ohm,
     Part,
     PinId,
     Pull,
+    Wiring,
     contact_claim,
     line_of,
 )
 
 
-class Encoder(Part):
+class Sensed(Part):
+    """An input that is more than a contact; how it is read stands in the firmware's `readings`."""
+
+
+class Encoder(Sensed):
     """A rotary encoder: two contacts, A and B, a quarter of a click apart, both closing to ground; with or without a
-    push. `swapped`: turning right runs through the Gray code backwards. Full, half and quarter steps a click."""
+    push. `swapped`: turning right runs through the Gray code backwards. `counts_a_click` are the changes between two
+    detents, `switch` how its contacts bounce, `turns_a_second` the fastest that it is turned."""
 
     kind: Literal["encoder"] = "encoder"
     a: PinId
@@ -35,7 +42,27 @@ class Encoder(Part):
     clicks_a_turn: Annotated[int, Field(ge=4, le=1000)] = 20
     swapped: bool = False
     read_by: Literal["polling", "interrupt"] = "polling"
+    switch: str = "encoder-contacts"
+    turns_a_second: Annotated[float, Field(gt=0, le=100)] = 2.0
     push: Contacting | None = None
+
+    def ends(self, at: str) -> tuple[ContactLine, ContactLine]:
+        """A and B, each a contact to ground."""
+        wiring = Wiring(contact_to="ground", pull=self.pull, pull_ohm=self.pull_ohm)
+        a, b = (
+            ContactLine(
+                f"{self.id}.{end}",
+                f"{self.name} {end.upper()}",
+                at,
+                pin,
+                wiring,
+                "low",
+                ModelledContact(switch=self.switch),
+                self,
+            )
+            for end, pin in (("a", self.a), ("b", self.b))
+        )
+        return a, b
 
     def contacts(self, at: str) -> list[ContactLine]:
         """See `Part.contacts`."""
@@ -51,7 +78,7 @@ class Encoder(Part):
         return turning + [contact_claim(line) for line in self.contacts(at)]
 
 
-class KeyMatrix(Part):
+class KeyMatrix(Sensed):
     """Keys at the crossings of rows and columns. A scan drives a row low at a time and reads the columns, which are
     pulled up. `keys` names them row by row; `diodes`: each key has one."""
 
@@ -63,6 +90,14 @@ class KeyMatrix(Part):
     pull: Pull = "internal-up"
     pull_ohm: Ohm = 10_000
     keys_at_once: Annotated[int, Field(ge=1, le=10)] = 1
+    switch: str = "small-button"
+
+    @property
+    def names(self) -> tuple[str, ...]:
+        """What each crossing is called, row by row: its own name, or its row and column."""
+        if self.keys:
+            return self.keys
+        return tuple(f"{r + 1}-{c + 1}" for r in range(len(self.rows)) for c in range(len(self.columns)))
 
     def claims(self, at: str) -> list[Claim]:
         """See `Part.claims`."""
@@ -77,11 +112,13 @@ class KeyMatrix(Part):
         return rows + columns
 
 
-class Analogue(Part):
-    """A part whose voltage an analogue pin reads. `noise_mv` is the noise's peak to peak at the pin."""
+class Analogue(Sensed):
+    """A part whose voltage an analogue pin reads. `noise_mv` is the noise's peak to peak at the pin, `stands_at` the
+    value at which it usually stands (None: the middle of its range)."""
 
     pin: PinId
     noise_mv: MilliVolt = 10
+    stands_at: float | None = None
 
     def claims(self, at: str) -> list[Claim]:
         """See `Part.claims`."""
@@ -168,7 +205,7 @@ class LevelSensor(VoltageSource):
     unit: Annotated[str, Field(max_length=12)] = "cm"
 
 
-class Commands(Part):
+class Commands(Sensed):
     """Numbers that arrive over the serial line: typed by a person, or from a module that recognises speech, a radio
     or an infra-red hand-set. `first_number` is the number of the first name; at most `active_most` of them can be
     active at once (0: all)."""

@@ -1,0 +1,21 @@
+"""What a scenario does to inputs that are more than a contact: turns, levels, keys, numbers that arrive."""
+
+from __future__ import annotations
+
+from .keying import KeyCourse, key_course
+from .levelling import LevelCourse, level_course, rest_value
+from .sending import Arrival, sent
+from .turning import TurnCourse, flips, turn_course
+
+__all__ = [
+    "Arrival",
+    "KeyCourse",
+    "LevelCourse",
+    "TurnCourse",
+    "flips",
+    "key_course",
+    "level_course",
+    "rest_value",
+    "sent",
+    "turn_course",
+]

@@ -1,0 +1,50 @@
+"""Keys of a matrix that are held in a scenario: when the contact of each touches, bounces included."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from dataclasses import dataclass, field
+
+from ..contacts import ModelBouncer
+from ..document import KeyPress, Scenario
+from ..document.parts import KeyMatrix
+from ..switches import SWITCH_CLASSES
+from .turning import bounced
+
+
+@dataclass(frozen=True)
+class KeyCourse:
+    """`held` is (instant, key, held or let go) as the person does it; `changes` (instant, places of the keys that
+    touch) as the metal does."""
+
+    held: tuple[tuple[int, str, bool], ...]
+    changes: tuple[tuple[int, frozenset[int]], ...]
+    times_us: list[int] = field(repr=False)
+
+    def touching(self, at_us: int) -> frozenset[int]:
+        """The places of the keys whose metal touches at an instant."""
+        return self.changes[bisect_right(self.times_us, at_us) - 1][1]
+
+
+def key_course(part: KeyMatrix, scenario: Scenario, seed: int | str) -> KeyCourse:
+    """How the keys move in a scenario."""
+    held: list[tuple[int, str, bool]] = []
+    edges: list[tuple[int, int, bool]] = []
+    switch = SWITCH_CLASSES[part.switch]
+    for place, name in enumerate(part.names):
+        moves: list[tuple[int, bool]] = []
+        presses = [one for one in scenario.stimuli if isinstance(one, KeyPress) and one.input == part.id]
+        for press in sorted((p for p in presses if p.key == name), key=lambda p: p.at_us):
+            if not moves or press.at_us > moves[-1][0]:
+                moves += [(press.at_us, True), (press.at_us + press.hold_us, False)]
+        moves = [move for move in moves if move[0] < scenario.length_us]
+        held += [(at_us, name, closes) for at_us, closes in moves]
+        if moves:
+            changes = bounced(moves, ModelBouncer(switch, seed, part.id, name), scenario.length_us)
+            edges += [(at_us, place, closes) for at_us, closes in changes[1:]]
+    closed: frozenset[int] = frozenset()
+    steps = [(0, closed)]
+    for at_us, place, closes in sorted(edges):
+        closed = closed | {place} if closes else closed - {place}
+        steps.append((at_us, closed))
+    return KeyCourse(tuple(sorted(held)), tuple(steps), [at_us for at_us, _ in steps])

@@ -1,0 +1,100 @@
+"""The same for inputs that are more than a contact: how they are read, what they can give, what is done to them."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from ..boards import Board, boards
+from .bench import Bench
+from .firmware import InputEvent, Listen, Measure, Scan, Turns
+from .parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
+from .problems import Problem, pointer
+from .scenario import Command, KeyPress, Level, Stimulus, Turn
+
+
+def either(names: Iterable[str]) -> str:
+    """The names that would do."""
+    return ", ".join(names) or "none"
+
+
+READ_BY: tuple[tuple[type[Sensed], type[Any]], ...] = (
+    (Encoder, Turns),
+    (Analogue, Measure),
+    (KeyMatrix, Scan),
+    (Commands, Listen),
+)
+HEARD = {"turns": ("step", "back"), "measure": ("above", "below"), "scan": ("key",), "listen": ("command",)}
+
+
+def reading_problems(bench: Bench) -> Iterator[Problem]:
+    """Faults of how encoders, analogue parts, keys and commands are read."""
+    parts = {part.id: part for _, part in bench.sensed}
+    for name, reading in bench.firmware.readings.items():
+        where = pointer("firmware", "readings", name)
+        part = parts.get(name)
+        if part is None:
+            yield Problem(where, f"there is no encoder, sensor, key matrix or source of commands “{name}”.")
+            continue
+        wanted = next(reads for kind, reads in READ_BY if isinstance(part, kind))
+        if not isinstance(reading, wanted):
+            word = wanted.model_fields["kind"].default
+            yield Problem(where + "/kind", f"{part.name} is not read as “{reading.kind}”; “{word}” would do.")
+        elif isinstance(reading, Measure):
+            yield from _measure(bench, where, reading)
+        elif isinstance(reading, Scan) and isinstance(part, KeyMatrix):
+            for index, key in enumerate(reading.ignored):
+                if key not in part.names:
+                    yield Problem(f"{where}/ignored/{index}", f"{part.name} has no key “{key}”.")
+
+
+def scale_ends(unit: str, board: Board) -> tuple[float, float]:
+    """The ends of the converter's scale in counts, volts or percent; one past the last count is let through, for that
+    is a slip that has a finding of its own."""
+    if board.analogue is None or unit == "own":
+        return -math.inf, math.inf
+    return 0.0, {"counts": float(1 << board.analogue.bits), "volts": board.analogue.reference_mv / 1000}.get(
+        unit, 100.0
+    )
+
+
+def _measure(bench: Bench, where: str, reading: Measure) -> Iterator[Problem]:
+    board = bench.own_board or boards().get(bench.board)
+    least, most = scale_ends(reading.unit, board) if board else (-math.inf, math.inf)
+    for field in ("above", "below"):
+        value = getattr(reading, field)
+        if not least <= value <= most:
+            said = f"{value:g} {reading.unit} is outside the scale, which goes from {least:g} to {most:g}."
+            yield Problem(f"{where}/{field}", said)
+    if reading.below > reading.above:
+        yield Problem(f"{where}/below", f"{reading.below:g} is over the upper threshold, {reading.above:g}.")
+
+
+def unheard(bench: Bench, event: InputEvent) -> str:
+    """Why an input cannot give that event; empty where it can."""
+    part = next((part for _, part in bench.sensed if part.id == event.input), None)
+    if part is None:
+        return f"there is no input “{event.input}” on this bench."
+    kind = next(reads for kind, reads in READ_BY if isinstance(part, kind)).model_fields["kind"].default
+    if event.kind not in HEARD[kind]:
+        return f"{part.name} gives {either(HEARD[kind])}, not “{event.kind}”."
+    if isinstance(part, KeyMatrix) and event.of not in part.names:
+        return f"{part.name} has no key “{event.of}”; {either(part.names)} are there."
+    return ""
+
+
+def unmoved(stimulus: Stimulus, contacts: set[str], parts: dict[str, Sensed]) -> str:
+    """Why a stimulus cannot be done to what it names; empty where it can."""
+    part = parts.get(stimulus.input)
+    known = stimulus.input in contacts or part is not None
+    if not known:
+        return f"there is no input “{stimulus.input}” on this bench."
+    for done, kind in ((Turn, Encoder), (Level, Analogue), (KeyPress, KeyMatrix), (Command, Commands)):
+        if isinstance(stimulus, done):
+            if not isinstance(part, kind):
+                return f"“{stimulus.input}” cannot be given a “{stimulus.kind}”."
+            if isinstance(stimulus, KeyPress) and isinstance(part, KeyMatrix) and stimulus.key not in part.names:
+                return f"{part.name} has no key “{stimulus.key}”; {either(part.names)} are there."
+            return ""
+    return "" if stimulus.input in contacts else f"“{stimulus.input}” cannot be pressed; it is not a contact."

@@ -1,0 +1,140 @@
+"""An encoder: both pins at each pass, or at each edge of either."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from ...courses import turn_course
+from ...document import Scenario, Turns
+from ...document.parts import Encoder
+from ...electrics import level_changes
+from ...readers import Quadrature
+from ..trace import Kind, Tape
+from .base import NEVER, SensedSlot
+
+
+class PinTrack:
+    """The level at a pin as time passes."""
+
+    __slots__ = ("_changes", "level", "levels", "next_level", "next_us")
+
+    def __init__(self, of: str, changes: Iterator[tuple[int, int]]) -> None:
+        self._changes = changes
+        self.levels = Tape(Kind.LEVEL, of)
+        self.level = 0
+        self.next_us, self.next_level = next(changes, (NEVER, 0))
+
+    def advance(self) -> None:
+        """Take the next change."""
+        self.level = self.next_level
+        self.levels.add(self.next_us, self.level)
+        self.next_us, self.next_level = next(self._changes, (NEVER, 0))
+
+
+class EncoderSlot(SensedSlot):
+    """Both pins at each pass, or at each edge of either."""
+
+    def __init__(
+        self, at: str, part: Encoder, reading: Turns, scenario: Scenario, seed: int, length_us: int, *rest: Any
+    ) -> None:
+        super().__init__(part, *rest)
+        self.course = turn_course(part, scenario, seed)
+        self.reading = reading
+        ends = part.ends(at)
+        self.a, self.b = (
+            PinTrack(line.id, level_changes(line, self.board, course, length_us, seed))
+            for line, course in zip(ends, (self.course.a, self.course.b), strict=True)
+        )
+        self.by_interrupt = part.read_by == "interrupt"
+        cost = self.board.cost_us
+        self.read_us = cost.read
+        self.idle_us = cost.task if self.by_interrupt else 2 * cost.read
+        self.counts, self.errors = Tape(Kind.COUNT, part.id), Tape(Kind.ERROR, part.id)
+        self.total = 0
+        self.handling = False
+        self.pending = 0
+        self.decoder = Quadrature()
+
+    def begin(self, ready_us: int, now_ms: int) -> None:
+        """See `SensedSlot.begin`."""
+        self.handling = False
+        self.catch_up(ready_us)
+        self.decoder = Quadrature(self.reading.counts_a_step, self.reading.reversed)
+        self.pending = 0
+        self.total = 0
+        self.counts.add(ready_us, 0)
+        if self.by_interrupt:
+            self.handling = True
+            self.decoder.see(self._state())
+
+    def _state(self) -> int:
+        """(A << 1) | B, 1 for a contact that closes to ground."""
+        return (2 if self.a.level == 0 else 0) | (1 if self.b.level == 0 else 0)
+
+    def _see(self, at_us: int, state: int) -> int:
+        errors = self.decoder.errors
+        step = self.decoder.see(state)
+        if self.decoder.errors != errors:
+            self.errors.add(at_us, self.decoder.errors)
+        return step
+
+    def catch_up(self, clock_us: int) -> None:
+        """See `SensedSlot.catch_up`. With interrupts each change calls the handler."""
+        a, b = self.a, self.b
+        while True:
+            track = a if a.next_us <= b.next_us else b
+            if track.next_us > clock_us:
+                return
+            at_us = track.next_us
+            track.advance()
+            if self.handling:
+                self.pending += self._see(at_us + self.board.interrupt_latency_us, self._state())
+
+    def read(self, clock_us: int, now_ms: int, events: list[int]) -> int:
+        """See `SensedSlot.read`."""
+        if self.by_interrupt:
+            clock_us += self.idle_us
+            self.catch_up(clock_us)
+            steps, self.pending = self.pending, 0
+        else:
+            # A first, then B, a reading apart: what B does between is seen, what A does is not.
+            clock_us += self.read_us
+            self.catch_up(clock_us)
+            a = 2 if self.a.level == 0 else 0
+            clock_us += self.read_us
+            self.catch_up(clock_us)
+            steps = self._see(clock_us, a | (1 if self.b.level == 0 else 0))
+        for _ in range(abs(steps)):
+            self.total += 1 if steps > 0 else -1
+            self._say(clock_us, "step" if steps > 0 else "back", events)
+        if steps:
+            self.counts.add(clock_us, self.total)
+        return clock_us
+
+    def quiet_before(self, offset_us: int) -> int:
+        """See `SensedSlot.quiet_before`."""
+        if self.by_interrupt:
+            return 0 if self.pending else min(self.a.next_us, self.b.next_us) - offset_us - self.idle_us
+        if self.decoder.seen != self._state():
+            return 0
+        a_us, b_us = self.a.next_us - offset_us - self.read_us, self.b.next_us - offset_us - 2 * self.read_us
+        return min(a_us, b_us)
+
+    @property
+    def tapes(self) -> list[Tape]:
+        """See `SensedSlot.tapes`."""
+        return [self.counts, self.errors, self.events]
+
+    def world(self) -> list[Tape]:
+        """See `SensedSlot.world`."""
+        made = Tape(Kind.MADE, self.id)
+        for at_us, clicks in ((0, 0), *self.course.clicks):
+            made.add(at_us, clicks)
+        contacts = []
+        for end, course in (("a", self.course.a), ("b", self.course.b)):
+            tape = Tape(Kind.CONTACT, f"{self.id}.{end}")
+            for at_us, touching in course.changes:
+                tape.add(at_us, int(touching))
+            contacts.append(tape)
+        return [made, *contacts, self.a.levels, self.b.levels]

@@ -1,0 +1,67 @@
+"""A source of commands: numbers from the receive buffer, one at most in a pass."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...courses import Arrival, sent
+from ...document import Listen, Scenario
+from ...document.parts import Commands
+from ...readers import Listener
+from ..trace import Kind, Tape
+from .base import NEVER, SensedSlot
+
+
+class ListenSlot(SensedSlot):
+    """Numbers from the receive buffer, one at most in a pass."""
+
+    def __init__(self, part: Commands, reading: Listen, scenario: Scenario, seed: int, *rest: Any) -> None:
+        super().__init__(part, *rest)
+        self.arrivals: tuple[Arrival, ...] = sent(part, scenario, seed)
+        self.reading = reading
+        self.idle_us = self.board.cost_us.task
+        self.listener = Listener(1, (), 0)
+        self.place = 0
+        # A number that came in one byte is that byte.
+        self.numbers = [
+            (one.bytes_us[0][0], one.bytes_us[-1][0], one.number if part.source == "typed" else one.bytes_us[-1][1])
+            for one in self.arrivals
+            if one.bytes_us
+        ]
+
+    def begin(self, ready_us: int, now_ms: int) -> None:
+        """See `SensedSlot.begin`. What came before set-up is lost."""
+        self.listener = Listener(self.reading.numbers_from, self.reading.names, self.reading.repeat_us // 1000)
+        while self.place < len(self.numbers) and self.numbers[self.place][0] <= ready_us:
+            self.place += 1
+
+    @property
+    def next_us(self) -> int:
+        """When the next whole number is in the buffer."""
+        return self.numbers[self.place][1] if self.place < len(self.numbers) else NEVER
+
+    def read(self, clock_us: int, now_ms: int, events: list[int]) -> int:
+        """See `SensedSlot.read`."""
+        clock_us += self.idle_us
+        if self.next_us <= clock_us:
+            name = self.listener.hear(now_ms, self.numbers[self.place][2])
+            self.place += 1
+            if name:
+                self._say(clock_us, "command", events, name)
+        return clock_us
+
+    def quiet_before(self, offset_us: int) -> int:
+        """See `SensedSlot.quiet_before`."""
+        return self.next_us - offset_us - self.idle_us
+
+    @property
+    def tapes(self) -> list[Tape]:
+        """See `SensedSlot.tapes`."""
+        return [self.events]
+
+    def world(self) -> list[Tape]:
+        """See `SensedSlot.world`. A number that was not recognised is there as its negative, less one."""
+        made = Tape(Kind.MADE, self.id)
+        for one in self.arrivals:
+            made.add(one.sent_us, one.number if one.bytes_us else -one.number - 1)
+        return [made]

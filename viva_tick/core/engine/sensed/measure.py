@@ -1,0 +1,72 @@
+"""An analogue part: a sample now and then, smoothed, held against the thresholds."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...clock import MASK
+from ...courses import LevelCourse, level_course
+from ...document import Measure, Scenario
+from ...document.parts import Analogue
+from ...electrics import threshold_counts
+from ...readers import ABOVE, Smoother, Threshold
+from ...seeds import stream
+from ..trace import Kind, Tape
+from .base import SensedSlot
+
+
+class MeasureSlot(SensedSlot):
+    """A sample now and then, smoothed, held against the thresholds."""
+
+    def __init__(self, part: Analogue, reading: Measure, scenario: Scenario, seed: int, *rest: Any) -> None:
+        super().__init__(part, *rest)
+        self.course: LevelCourse = level_course(part, scenario)
+        self.reading = reading
+        self.upper, self.lower, self.falling = threshold_counts(part, reading, self.board)
+        self.noise = stream("noise", seed, part.id)
+        self.sample_ms = reading.sample_us // 1000
+        self.idle_us = self.board.cost_us.task
+        self.convert_us = self.board.analogue.convert_us if self.board.analogue else 0
+        self.samples, self.smooth = Tape(Kind.SAMPLE, part.id), Tape(Kind.SMOOTH, part.id)
+        self.cleaned = Tape(Kind.CLEANED, part.id)
+        self.last_ms = 0
+        self.smoother, self.threshold = Smoother("none", 1), Threshold(0, 0, False, 0)
+
+    def begin(self, ready_us: int, now_ms: int) -> None:
+        """See `SensedSlot.begin`."""
+        self.last_ms = now_ms
+        self.smoother = Smoother(self.reading.smooth, self.reading.over)
+        self.threshold = Threshold(self.upper, self.lower, self.falling, self.reading.dwell_us // 1000)
+        self.cleaned.add(ready_us, 0)
+
+    def read(self, clock_us: int, now_ms: int, events: list[int]) -> int:
+        """See `SensedSlot.read`."""
+        clock_us += self.idle_us
+        if (now_ms - self.last_ms) & MASK < self.sample_ms:
+            return clock_us
+        self.last_ms = now_ms
+        clock_us += self.convert_us
+        count = self.course.count(clock_us, self.board, self.noise)
+        smooth = self.smoother.take(count)
+        self.samples.add(clock_us, count)
+        self.smooth.add(clock_us, smooth)
+        if crossing := self.threshold.step(now_ms, smooth):
+            self.cleaned.add(clock_us, 1 if crossing == ABOVE else 0)
+            self._say(clock_us, "above" if crossing == ABOVE else "below", events)
+        return clock_us
+
+    def due(self) -> tuple[int, int]:
+        """See `SensedSlot.due`."""
+        return self.last_ms, self.sample_ms
+
+    @property
+    def tapes(self) -> list[Tape]:
+        """See `SensedSlot.tapes`."""
+        return [self.samples, self.smooth, self.cleaned, self.events]
+
+    def world(self) -> list[Tape]:
+        """See `SensedSlot.world`."""
+        made = Tape(Kind.MADE, self.id)
+        for at_us, value in self.course.points:
+            made.add(at_us, value)
+        return [made]

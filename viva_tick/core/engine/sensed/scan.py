@@ -1,0 +1,92 @@
+"""A key matrix: all crossings, row by row, now and then."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...clock import MASK
+from ...courses import KeyCourse, key_course
+from ...document import Scan, Scenario
+from ...document.parts import KeyMatrix
+from ...electrics import joined
+from ...readers import KeyCleaner
+from ..trace import Kind, Tape
+from .base import SensedSlot
+
+
+class ScanSlot(SensedSlot):
+    """All crossings, row by row, now and then."""
+
+    def __init__(self, part: KeyMatrix, reading: Scan, scenario: Scenario, seed: int, *rest: Any) -> None:
+        super().__init__(part, *rest)
+        self.part = part
+        self.course: KeyCourse = key_course(part, scenario, seed)
+        self.scan_ms = reading.scan_us // 1000
+        self.wait_ms = reading.interval_us // 1000
+        self.ignored = frozenset(part.names.index(name) for name in reading.ignored)
+        self.idle_us = self.board.cost_us.task
+        self.read_us = self.board.cost_us.read
+        self.rows, self.columns = len(part.rows), len(part.columns)
+        self.crossings = self.rows * self.columns
+        self.cleaned = Tape(Kind.CLEANED, part.id)
+        self.last_ms = 0
+        self.keys_down = KeyCleaner(self.crossings, self.wait_ms)
+        self.resting = [False] * self.crossings
+
+    def begin(self, ready_us: int, now_ms: int) -> None:
+        """See `SensedSlot.begin`."""
+        self.last_ms = now_ms
+        self.keys_down = KeyCleaner(self.crossings, self.wait_ms)
+        self.cleaned.add(ready_us, "")
+
+    def _closed(self, clock_us: int) -> list[bool]:
+        course, columns = self.course, self.columns
+        if not course.touching(clock_us) and not course.touching(clock_us + self.crossings * self.read_us):
+            return self.resting
+        closed = []
+        for place in range(self.crossings):
+            clock_us += self.read_us
+            row, column = divmod(place, columns)
+            touching = course.touching(clock_us)
+            if self.part.diodes or not touching:
+                closed.append(place in touching)
+            else:
+                closed.append(column in joined(frozenset(divmod(key, columns) for key in touching), row))
+        return closed
+
+    def read(self, clock_us: int, now_ms: int, events: list[int]) -> int:
+        """See `SensedSlot.read`."""
+        clock_us += self.idle_us
+        if (now_ms - self.last_ms) & MASK < self.scan_ms:
+            return clock_us
+        self.last_ms = now_ms
+        closed = self._closed(clock_us)
+        clock_us += self.crossings * self.read_us
+        changed = self.keys_down.scan(now_ms, closed)
+        names = self.part.names
+        if changed:
+            down = (name for name, held in zip(names, self.keys_down.believed, strict=True) if held)
+            self.cleaned.add(clock_us, " ".join(down))
+        for place, pressed in changed:
+            if pressed and place not in self.ignored:
+                self._say(clock_us, "key", events, names[place])
+        return clock_us
+
+    def due(self) -> tuple[int, int]:
+        """See `SensedSlot.due`."""
+        return self.last_ms, self.scan_ms
+
+    @property
+    def tapes(self) -> list[Tape]:
+        """See `SensedSlot.tapes`."""
+        return [self.cleaned, self.events]
+
+    def world(self) -> list[Tape]:
+        """See `SensedSlot.world`."""
+        made = Tape(Kind.MADE, self.id)
+        held: list[str] = []
+        made.add(0, "")
+        for at_us, name, closes in self.course.held:
+            held = [*held, name] if closes else [one for one in held if one != name]
+            made.add(at_us, " ".join(held))
+        return [made]

@@ -1,0 +1,82 @@
+"""An encoder by the table of its Gray code: 00 → 01 → 11 → 10 → 00 is a turn to the right (A, then B; 1 is closed).
+
+A change of both contacts at once cannot be told apart from one the other way round: it is an error, and counts for
+nothing. A contact that bounces runs to and fro between two neighbours, which adds up to nothing.
+"""
+
+from __future__ import annotations
+
+GRAY = (0, 1, 3, 2)  # the four positions in the order of a turn to the right
+ERROR = 2
+# From the state before and the state now, as (before << 2) | now: one count, none, or an error.
+STEP = (0, 1, -1, ERROR, -1, 0, ERROR, 1, 1, ERROR, 0, -1, ERROR, -1, 1, 0)
+
+
+def move(before: int, now: int) -> int:
+    """1, 0, −1 or ERROR from one state of the two contacts to the next."""
+    return STEP[before << 2 | now]
+
+
+class Quadrature:
+    """The state of one encoder in the firmware: what was seen last, the counts that are not a whole step yet."""
+
+    __slots__ = ("counts", "counts_a_step", "errors", "seen", "sign")
+
+    def __init__(self, counts_a_step: int = 1, reverse: bool = False) -> None:
+        self.counts_a_step = counts_a_step
+        self.sign = -1 if reverse else 1
+        self.seen = -1
+        self.counts = 0
+        self.errors = 0
+
+    def see(self, state: int) -> int:
+        """Take one reading, (A << 1) | B; answer the whole steps it makes: 1, 0 or −1."""
+        if self.seen < 0:  # the first reading only says where it stands
+            self.seen = state
+            return 0
+        step = STEP[self.seen << 2 | state]
+        self.seen = state
+        if step == ERROR:
+            self.errors += 1
+            return 0
+        self.counts += step
+        if abs(self.counts) < self.counts_a_step:
+            return 0
+        whole = self.sign if self.counts > 0 else -self.sign
+        self.counts = 0
+        return whole
+
+
+QUADRATURE_SKETCH = """\
+// An encoder by the table of its Gray code. Bounces run to and fro and add up to nothing; 2 is an error.
+const int8_t GRAY_STEP[16] = {0, 1, -1, 2, -1, 0, 2, 1, 1, 2, 0, -1, 2, -1, 1, 0};
+
+struct Quadrature {
+  const int8_t counts_a_step;
+  const int8_t sign;
+  int8_t seen = -1;  // nothing yet
+  int8_t counts = 0;
+  uint16_t errors = 0;
+
+  Quadrature(int8_t counts_a_step_, int8_t sign_) : counts_a_step(counts_a_step_), sign(sign_) {}
+
+  int8_t see(bool a, bool b) {
+    const int8_t state = int8_t((a ? 2 : 0) | (b ? 1 : 0));
+    if (seen < 0) {
+      seen = state;
+      return 0;
+    }
+    const int8_t step = GRAY_STEP[(seen << 2) | state];
+    seen = state;
+    if (step == 2) {
+      ++errors;
+      return 0;
+    }
+    counts = int8_t(counts + step);
+    if (counts < counts_a_step && counts > -counts_a_step) return 0;
+    const int8_t whole = counts > 0 ? sign : int8_t(-sign);
+    counts = 0;
+    return whole;
+  }
+};
+"""
