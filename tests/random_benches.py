@@ -7,7 +7,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from viva_tick.core.debounce import METHODS
-from viva_tick.core.document import Bench, Scenario, bench_from_data
+from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 
 INPUTS, OUTPUTS = ("in-a", "in-b"), ("out-a", "out-b")
 SWITCHES = ("small-button", "worn-button", "foot-pedal", "toggle-switch", "logic-signal")
@@ -22,13 +22,22 @@ def drives() -> st.SearchStrategy[dict[str, Any]]:
     )
 
 
+SENSED_EVENTS = [
+    *(("step", "dial", ""), ("back", "dial", ""), ("above", "probe", ""), ("below", "probe", "")),
+    *(("key", "keys", "2"), ("key", "keys", "4"), ("command", "line", "up"), ("command", "line", "down")),
+]
+
+
 @st.composite
-def machines(draw: st.DrawFn, number: int) -> dict[str, Any]:
+def machines(draw: st.DrawFn, number: int, sensed: bool = False) -> dict[str, Any]:
     states = [f"s{place}" for place in range(draw(st.integers(1, 4)))]
     event = st.one_of(
         st.fixed_dictionaries({"kind": st.sampled_from(["press", "release"]), "input": st.sampled_from(INPUTS)}),
         st.fixed_dictionaries({"kind": st.just("timeout"), "after_us": millis}),
     )
+    if sensed:
+        heard = st.sampled_from(SENSED_EVENTS).map(lambda e: {"kind": e[0], "input": e[1], "of": e[2]})
+        event = st.one_of(event, heard, heard)
     transition = st.fixed_dictionaries(
         {"source": st.sampled_from(states), "on": event, "target": st.sampled_from(states)}
     )
@@ -123,3 +132,60 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
     }
     bench = bench_from_data(data)
     return bench, bench.scenarios[0]
+
+
+@st.composite
+def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scenario]:
+    """The same with an encoder, an analogue part, keys and a source of commands, all read, and all moved."""
+    bench, _ = draw(benches(watchdog=watchdog))
+    data = bench_data(bench)
+    where = st.integers(0, 2)
+    dial = {"id": "dial", "name": "Dial", "kind": "encoder", "a": "D4", "b": "D5"}
+    dial |= {"read_by": draw(st.sampled_from(["polling", "interrupt"])), "swapped": draw(st.booleans())}
+    dial |= {"counts_a_click": draw(st.sampled_from([1, 2, 4]))}
+    if dial["read_by"] == "interrupt":  # the two pins that can
+        data["inputs"][0]["pin"], data["inputs"][1]["pin"], dial["a"], dial["b"] = "D4", "D5", "D2", "D3"
+        for debounce in data["firmware"]["debounce"].values():
+            debounce["method"] = "rest-first" if debounce["method"] == "interrupt" else debounce["method"]
+    probe = {"id": "probe", "name": "Probe", "kind": "temperature-sensor", "pin": "A5", "noise_mv": 200}
+    keys = {"id": "keys", "name": "Keys", "kind": "matrix", "rows": ["A0", "A1"], "columns": ["A2", "A3"]}
+    keys |= {"keys": ["1", "2", "3", "4"], "diodes": draw(st.booleans())}
+    line = {"id": "line", "name": "Line", "kind": "commands", "pin": "D0", "names": ["up", "down"]}
+    line |= {"source": draw(st.sampled_from(["typed", "radio"])), "hit_percent": draw(st.sampled_from([50, 100]))}
+    for part in (dial, probe, keys, line):
+        data["inputs"].insert(draw(where), part)
+    unit, above, below = draw(
+        st.sampled_from([("own", 26.0, 24.0), ("own", 25.0, 25.0), ("counts", 520.0, 500.0), ("percent", 50.0, 49.0)])
+    )
+    sample = st.integers(1, 30).map(lambda ms: ms * 1000)
+    smooth = st.sampled_from(["none", "average", "median", "slow"])
+    data["firmware"]["readings"] = {
+        "dial": {"kind": "turns", "counts_a_step": draw(st.sampled_from([1, 2, 4])), "reversed": draw(st.booleans())},
+        "probe": {"kind": "measure", "unit": unit, "above": above, "below": below, "sample_us": draw(sample)}
+        | {"smooth": draw(smooth), "over": draw(st.integers(1, 9)), "dwell_us": draw(st.sampled_from([0, 20_000]))},
+        "keys": {"kind": "scan", "scan_us": draw(sample), "interval_us": draw(st.sampled_from([0, 10_000]))}
+        | {"ignored": draw(st.sampled_from([[], ["2"]]))},
+        "line": {"kind": "listen", "numbers_from": draw(st.sampled_from([0, 1])), "names": ["up", "", "down", "up"]}
+        | {"repeat_us": draw(st.sampled_from([0, 100_000]))},
+    }
+    data["firmware"]["machines"] = [draw(machines(number, sensed=True)) for number in range(draw(st.integers(1, 2)))]
+    length_us = data["scenarios"][0]["length_us"]
+    at = st.integers(0, length_us - 1)
+    over = st.integers(1_000, 200_000)
+    moved = st.one_of(
+        st.tuples(st.just("dial"), at, over, st.integers(-6, 6)).map(
+            lambda t: {"kind": "turn", "input": t[0], "at_us": t[1], "over_us": t[2], "clicks": t[3]}
+        ),
+        st.tuples(at, over, st.sampled_from([10.0, 24.5, 25.0, 40.0])).map(
+            lambda t: {"kind": "level", "input": "probe", "at_us": t[0], "over_us": t[1], "value": t[2]}
+        ),
+        st.tuples(at, over, st.sampled_from(["1", "2", "3", "4"])).map(
+            lambda t: {"kind": "key", "input": "keys", "at_us": t[0], "hold_us": t[1], "key": t[2]}
+        ),
+        st.tuples(at, st.integers(0, 5)).map(
+            lambda t: {"kind": "command", "input": "line", "at_us": t[0], "number": t[1]}
+        ),
+    )
+    data["scenarios"][0]["stimuli"] += draw(st.lists(moved, min_size=3, max_size=10))
+    made = bench_from_data(data)
+    return made, made.scenarios[0]

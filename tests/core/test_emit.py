@@ -2,25 +2,53 @@
 
 from __future__ import annotations
 
+import atexit
 import json
+import shutil
 import subprocess
 import tempfile
 import unittest
+from collections.abc import Iterable
+from functools import cache
 from pathlib import Path
+from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, settings
 
-from tests.random_benches import benches
+from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.cautions import cautions
+from viva_tick.core.courses import key_course, sent
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
+from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
 from viva_tick.core.emit import sketch, wires
 from viva_tick.core.engine import Kind, SkippingEngine, idle_pass_us
 from viva_tick.demo import ORDER, demo_bench
 
 DOUBLE = Path(__file__).parent / "board_double"
 NO_SHRINK = [Phase.explicit, Phase.reuse, Phase.generate]  # each example is a compilation
-FLAGS = ["-std=c++17", "-Wall", "-Wextra", "-Werror", "-Wno-unused-function", f"-I{DOUBLE}"]
+FLAGS = ["-std=c++17", "-O0", "-Wall", "-Wextra", "-Werror", "-Wno-unused-function"]
+
+
+@cache
+def double() -> Path:
+    """A folder with the double compiled once: its header as the compiler likes it best, its main program."""
+    folder = Path(tempfile.mkdtemp(prefix="double-"))
+    atexit.register(shutil.rmtree, folder, ignore_errors=True)
+    shutil.copytree(DOUBLE, folder, dirs_exist_ok=True)
+    for command in (("-x", "c++-header", "board.h", "-o", "board.h.gch"), ("-c", "main.cpp", "-o", "main.o")):
+        subprocess.run(["g++", *FLAGS, *command], check=True, cwd=folder)
+    return folder
+
+
+def record(tag: str, head: list[Any], rows: Iterable[Iterable[Any]]) -> str:
+    """One record of what the double is given."""
+    return " ".join([tag, *map(str, head), *(str(value) for row in rows for value in row)])
+
+
+def code(pin_id: str) -> int:
+    """What the double calls a pin."""
+    return 14 + int(pin_id[1:]) if pin_id.startswith("A") else int(pin_id[1:])
 
 
 def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
@@ -32,21 +60,38 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     source = folder / "sketch.cpp"
     source.write_text('#include "board.h"\n' + text)
     program = folder / "sketch"
-    subprocess.run(["g++", "-O0", *FLAGS, str(source), str(DOUBLE / "main.cpp"), "-o", str(program)], check=True)
+    made = double()
+    subprocess.run(["g++", *FLAGS, f"-I{made}", str(source), str(made / "main.o"), "-o", str(program)], check=True)
     trace = SkippingEngine().run(bench, scenario).trace
     zero, ready = board.start_up_us, board.start_up_us + board.set_up_us
     numbers = [zero, ready, scenario.length_us, scenario.counter_start_ms]
     numbers += [board.cost_us.base, board.cost_us.read]
     numbers.append(idle_pass_us(bench) - bench.firmware.loop.tail_delay_us)
-    numbers.append(board.interrupt_latency_us)
+    polled = [part for part in bench.sensed if isinstance(part[1], Encoder) and part[1].read_by == "polling"]
+    read = bench.firmware.readings
+    numbers += [board.interrupt_latency_us, len(bench.contacts) + 2 * sum(part.id in read for _, part in polled)]
+    numbers.append(board.analogue.convert_us if board.analogue else 0)
     lines = [" ".join(map(str, numbers))]
-    for part in bench.contacts:
-        level = trace.signal(Kind.LEVEL, part.id)
-        pin = board.pin(part.pin)
-        assert pin is not None
-        changes = [(at, max(value, 0)) for at, value in zip(level.times_us, level.values, strict=True)]
-        lines.append(f"{pin.code} {len(changes)}")
-        lines += [f"{at} {value}" for at, value in changes]
+    ends = [line for at, part in bench.encoders if part.id in read for line in part.ends(at)]
+    for line in (*bench.contacts, *ends):
+        level = trace.signal(Kind.LEVEL, line.id)
+        rows = [(at, max(value, 0)) for at, value in zip(level.times_us, level.values, strict=True)]
+        lines.append(record("L", [code(line.pin), len(rows)], rows))
+    for _, part in bench.sensed:
+        if part.id not in read:
+            continue
+        if isinstance(part, Analogue):
+            sampled = trace.signal(Kind.SAMPLE, part.id).values
+            lines.append(record("A", [code(part.pin), len(sampled)], [sampled]))
+        elif isinstance(part, KeyMatrix):
+            steps = key_course(part, scenario, scenario.seed).changes
+            pins = [code(pin) for pin in (*part.rows, *part.columns)]
+            sizes = [len(part.rows), len(part.columns), int(part.diodes)]
+            rows = [(at, sum(1 << place for place in touching)) for at, touching in steps]
+            lines.append(record("K", [*sizes, *pins, len(rows)], rows))
+        elif isinstance(part, Commands):
+            rows = [row for one in sent(part, scenario, scenario.seed) for row in one.bytes_us]
+            lines.append(record("S", [len(rows)], rows))
     done = subprocess.run([str(program)], input="\n".join(lines), capture_output=True, text=True, check=True)
     written: dict[int, list[tuple[int, int]]] = {}
     for line in done.stdout.splitlines():
@@ -88,6 +133,11 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
     @settings(max_examples=25, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches(watchdog=False))
     def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
+        self.assert_same(*made)
+
+    @settings(max_examples=25, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(sensed_benches(watchdog=False))
+    def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(*made)
 
     def test_names_that_a_compiler_would_trip_over(self) -> None:

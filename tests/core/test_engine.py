@@ -6,8 +6,9 @@ import unittest
 from dataclasses import replace
 
 from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
 
-from tests.random_benches import benches
+from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine, Trace
 from viva_tick.demo import demo_bench
@@ -68,7 +69,7 @@ def run(bench: Bench, seed: int | None = None) -> Trace:
 
 class SkippingChangesNothing(unittest.TestCase):
     @SLOW
-    @given(benches())
+    @given(st.one_of(benches(), sensed_benches()))
     def test_both_engines_leave_the_same_bytes(self, made: tuple[Bench, Scenario]) -> None:
         bench, scenario = made
         plain = PlainEngine().run(bench, scenario)
@@ -77,7 +78,7 @@ class SkippingChangesNothing(unittest.TestCase):
         self.assertEqual(replace(plain, trace=skipping.trace), skipping)
 
     @SLOW
-    @given(benches())
+    @given(st.one_of(benches(), sensed_benches()))
     def test_signals_run_forward_and_only_say_changes(self, made: tuple[Bench, Scenario]) -> None:
         for signal in SkippingEngine().run(*made).trace.signals:
             steps = list(zip(signal.times_us, signal.times_us[1:], strict=False))
@@ -86,7 +87,7 @@ class SkippingChangesNothing(unittest.TestCase):
                 self.assertTrue(all(a != b for a, b in zip(signal.values, signal.values[1:], strict=False)))
 
     @SLOW
-    @given(benches())
+    @given(st.one_of(benches(), sensed_benches()))
     def test_passes_fill_the_time_between_boots(self, made: tuple[Bench, Scenario]) -> None:
         trace = SkippingEngine().run(*made).trace
         passes = trace.signal(Kind.PASS)

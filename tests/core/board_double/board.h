@@ -1,6 +1,7 @@
 // A test double of the board calls: time is simulated, contacts are played back, outputs are written down.
 // It knows nothing of Viva Tick but what a board would show: how long a call takes, and the level at a pin.
-#pragma once
+#ifndef BOARD_H
+#define BOARD_H
 #include <cstdint>
 #include <cstdio>
 #include <cstdlib>
@@ -48,37 +49,104 @@ struct Called {
 };
 extern std::vector<Called> called;
 
-// Handlers run at their edges, before whatever the sketch does next.
-inline void interrupts() {
-  for (Called &one : called) {
-    const auto &changes = levels[one.pin].changes;
-    for (; one.next < changes.size() && changes[one.next].first <= clock_us; ++one.next) {
-      if (changes[one.next].second != one.level) continue;
-      called_at_us = changes[one.next].first + latency_us;
-      one.handler();
-      called_at_us = -1;
+enum { FALLING = LOW, RISING = HIGH, CHANGE = 2 };
+
+// Handlers run at their edges, in the order of the edges, before whatever the sketch does next.
+inline void serve() {
+  for (;;) {
+    Called *first = nullptr;
+    for (Called &one : called) {
+      const auto &changes = levels[one.pin].changes;
+      while (one.next < changes.size() && one.level != CHANGE && changes[one.next].second != one.level) ++one.next;
+      if (one.next >= changes.size() || changes[one.next].first > clock_us) continue;
+      if (!first || changes[one.next].first < levels[first->pin].changes[first->next].first) first = &one;
     }
+    if (!first) return;
+    called_at_us = levels[first->pin].changes[first->next++].first + latency_us;
+    first->handler();
+    called_at_us = -1;
   }
 }
 
-enum { FALLING = 0, RISING = 1 };
+inline void noInterrupts() { serve(); }
+inline void interrupts() {}
 inline int digitalPinToInterrupt(int pin) { return pin; }
 inline void attachInterrupt(int pin, void (*handler)(), int way) {
-  Called one{pin, way == RISING ? HIGH : LOW, 0, handler};
+  Called one{pin, way, 0, handler};
   const auto &changes = levels[pin].changes;
   while (one.next < changes.size() && changes[one.next].first <= clock_us) ++one.next;
   called.push_back(one);
 }
 
+// A row of keys is driven while its pin is an output that is low; a column reads low when keys join it to such a row.
+struct Matrix {
+  std::vector<int> rows, columns;
+  bool diodes;
+  std::vector<std::pair<int64_t, uint64_t>> changes;  // since when, which keys touch, bit by bit, row by row
+};
+extern std::vector<Matrix> matrices;
+extern std::map<int, int> modes;
+
+inline bool keyed_low(const Matrix &keys, size_t column) {
+  uint64_t touching = 0;
+  for (const auto &change : keys.changes) {
+    if (change.first > clock_us) break;
+    touching = change.second;
+  }
+  std::vector<bool> row(keys.rows.size()), low(keys.columns.size());
+  for (size_t n = 0; n < row.size(); ++n) row[n] = modes[keys.rows[n]] == OUTPUT && written[keys.rows[n]] == LOW;
+  for (size_t turn = 0; turn <= row.size() + low.size(); ++turn)
+    for (size_t r = 0; r < row.size(); ++r)
+      for (size_t c = 0; c < low.size(); ++c) {
+        if (!(touching >> (r * low.size() + c) & 1)) continue;
+        if (row[r]) low[c] = true;
+        if (low[c] && !keys.diodes) row[r] = true;
+      }
+  return low[column];
+}
+
 inline int digitalRead(int pin) {
+  if (called_at_us >= 0) {  // in a handler: the level at its edge, and no time of the loop's
+    int level = 0;
+    for (const auto &change : levels[pin].changes) {
+      if (change.first > called_at_us - latency_us) break;
+      level = change.second;
+    }
+    return level;
+  }
   clock_us += cost_read_us;
   ++reads;
   if (clock_us > end_us) std::exit(0);
-  interrupts();
+  serve();
+  for (const Matrix &keys : matrices)
+    for (size_t column = 0; column < keys.columns.size(); ++column)
+      if (keys.columns[column] == pin) return keyed_low(keys, column) ? LOW : HIGH;
   Levels &at = levels[pin];
   while (at.next < at.changes.size() && at.changes[at.next].first <= clock_us) at.level = at.changes[at.next++].second;
   return at.level;
 }
+
+// The converter gives the counts that the run had, in their order.
+extern std::map<int, std::vector<int>> counts;
+extern std::map<int, size_t> converted;
+extern int64_t convert_us;
+
+inline int analogRead(int pin) {
+  hold(convert_us);
+  if (clock_us > end_us || converted[pin] >= counts[pin].size()) std::exit(0);
+  return counts[pin][converted[pin]++];
+}
+
+struct Line {
+  std::vector<std::pair<int64_t, int>> bytes;
+  size_t next = 0;
+  void begin(uint32_t) {
+    while (next < bytes.size() && bytes[next].first <= clock_us) ++next;
+  }
+  int available() { return next < bytes.size() && bytes[next].first <= clock_us; }
+  int read() { return available() ? bytes[next++].second : -1; }
+};
+extern Line Serial;
 
 inline void digitalWrite(int pin, int level) {
   if (written.count(pin) && written[pin] == level) return;
@@ -86,7 +154,8 @@ inline void digitalWrite(int pin, int level) {
   std::printf("%lld %d %d\n", (long long)clock_us, pin, level);
 }
 
-inline void pinMode(int, int) {}
+inline void pinMode(int pin, int mode) { modes[pin] = mode; }
 inline void wdt_enable(int) {}
 inline void wdt_disable() {}
 inline void wdt_reset() {}
+#endif

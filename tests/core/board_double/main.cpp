@@ -9,23 +9,57 @@ std::map<int, Levels> levels;
 std::map<int, int> written;
 int64_t end_us = 0, latency_us = 0, called_at_us = -1;
 std::vector<Called> called;
+std::vector<Matrix> matrices;
+std::map<int, int> modes;
+std::map<int, std::vector<int>> counts;
+std::map<int, size_t> converted;
+int64_t convert_us = 0;
+Line Serial;
 
 void setup();
 void loop();
 
 int main() {
-  long long zero, ready, end, start, pass, read, idle, latency, pin, count, at, level;
-  if (std::scanf("%lld %lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read, &idle,
-                 &latency) != 8) return 2;
+  long long zero, ready, end, start, pass, read, idle, latency, polled, convert;
+  if (std::scanf("%lld %lld %lld %lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read, &idle,
+                 &latency, &polled, &convert) != 10) return 2;
   counter_zero_us = zero;
   counter_start = uint32_t(start);
   cost_pass_us = pass;
   cost_read_us = read;
   end_us = end;
   latency_us = latency;
-  while (std::scanf("%lld %lld", &pin, &count) == 2)
-    for (; count > 0 && std::scanf("%lld %lld", &at, &level) == 2; --count) levels[int(pin)].changes.push_back({at, int(level)});
-  const size_t inputs = levels.size();
+  convert_us = convert;
+  // L pin n (at level)…; A pin n counts…; K rows columns diodes pins… n (at touching)…; S n (at byte)…
+  char what;
+  const auto number = [] { long long got = 0; return std::scanf("%lld", &got) == 1 ? got : 0; };
+  while (std::scanf(" %c", &what) == 1) {
+    if (what == 'L' || what == 'A') {
+      const int pin = int(number());
+      for (long long left = number(); left > 0; --left) {
+        const long long at = number();
+        if (what == 'L') levels[pin].changes.push_back({at, int(number())});
+        else counts[pin].push_back(int(at));
+      }
+    } else if (what == 'K') {
+      Matrix keys;
+      keys.rows.resize(size_t(number()));
+      keys.columns.resize(size_t(number()));
+      keys.diodes = number() != 0;
+      for (int &pin : keys.rows) pin = int(number());
+      for (int &pin : keys.columns) pin = int(number());
+      for (long long left = number(); left > 0; --left) {
+        const long long at = number();
+        keys.changes.push_back({at, uint64_t(number())});
+      }
+      matrices.push_back(keys);
+    } else {
+      for (long long left = number(); left > 0; --left) {
+        const long long at = number();
+        Serial.bytes.push_back({at, int(number())});
+      }
+    }
+  }
   clock_us = ready;
   setup();
   clock_us = ready;  // the board's time for set-up is in `ready` already
@@ -33,8 +67,8 @@ int main() {
     const int64_t begin = clock_us;
     held_us = reads = 0;
     loop();
-    // One reading of each input is in `idle`; a sketch that looks again, or until, takes longer.
-    const int64_t more = reads - int64_t(inputs);
+    // One reading of each polled pin is in `idle`; a sketch that looks again, or until, or scans keys, takes longer.
+    const int64_t more = reads - polled;
     clock_us = begin + idle + held_us + (more > 0 ? more * read : 0);
   }
   return 0;

@@ -88,6 +88,16 @@ class Bench(Doc):
         return tuple((at, part) for at, part in self.placed if isinstance(part, Sensed))
 
     @property
+    def readers(self) -> tuple[ContactLine | Sensed, ...]:
+        """Everything that a pass reads, in order: of each part its contacts, then what else of it is read."""
+        found: list[ContactLine | Sensed] = []
+        for at, part in self.placed:
+            found += part.contacts(at)
+            if isinstance(part, Sensed) and part.id in self.firmware.readings:
+                found.append(part)
+        return tuple(found)
+
+    @property
     def claims(self) -> tuple[Claim, ...]:
         """Every pin that is claimed, by whom and for what."""
         return tuple(claim for at, part in self.placed for claim in part.claims(at))

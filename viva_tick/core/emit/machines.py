@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from ..document import Bench, Machine
-from ..document.firmware import ContactEvent, TimeoutEvent
+from ..document import Bench, ContactEvent, ContactLine, Machine, TimeoutEvent
+from ..machines import EventName, event_names
 from .drives import call
 from .names import comment, pascals, snake
+from .readers import reader_texts
 
 
 class MachineNames:
@@ -59,15 +60,15 @@ def _enter(machine: Machine, names: MachineNames) -> str:
     return "\n".join([*lines, "}", ""])
 
 
-def _on_edge(machine: Machine, names: MachineNames, input_id: str, kind: str) -> list[str]:
+def _on_event(machine: Machine, names: MachineNames, event: EventName, when: str) -> list[str]:
     first: dict[str, str] = {}
     for transition in machine.transitions:
-        event = transition.on
-        if isinstance(event, ContactEvent) and event.input == input_id and event.kind == kind:
+        on = transition.on
+        if not isinstance(on, TimeoutEvent) and (on.kind, on.input, on.of) == event:
             first.setdefault(transition.source, transition.target)
     if not first:
         return []
-    lines = [f"  if ({snake(input_id)}_edge == {kind.upper()}) {{", f"    switch ({names.var}) {{"]
+    lines = [f"  {when} {{", f"    switch ({names.var}) {{"]
     for source, target in first.items():
         lines.append(f"      case {names.states[source]}: {names.enter}({names.states[target]}, now); break;")
     if len(first) < len(machine.states):
@@ -98,12 +99,17 @@ def _timeouts(machine: Machine, names: MachineNames) -> list[str]:
 
 
 def functions(bench: Bench, machine: Machine, names: MachineNames) -> str:
-    """Entering a state, and one step: the pass's edges in the order of the inputs, then the timeouts."""
+    """Entering a state, and one step: the pass's events in the order of the inputs, then the timeouts."""
     edges = [part.id for part in bench.contacts if part.id in names.inputs]
     takes = "".join(f", Edge {snake(ident)}_edge" for ident in edges)
     body: list[str] = []
-    for ident in edges:
-        body += _on_edge(machine, names, ident, "press") + _on_edge(machine, names, ident, "release")
+    readers = reader_texts(bench)
+    for part in bench.readers:
+        for event in event_names(bench):
+            if event[1] == part.id:
+                edge = f"if ({snake(part.id)}_edge == {event[0].upper()})"
+                when = edge if isinstance(part, ContactLine) else readers[part.id].when(event)
+                body += _on_event(machine, names, event, when)
     body += _timeouts(machine, names)
     if not body:
         return _enter(machine, names)

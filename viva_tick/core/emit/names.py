@@ -4,6 +4,12 @@ from __future__ import annotations
 
 import re
 
+from ..debounce import METHODS
+
+# What the sketch defines itself.
+TYPES = {"Crossing", "DriveKind", "Edge", "Output", "Serial", *(method.sketch.struct for method in METHODS.values())}
+TYPES |= {"Average", "Keys", "Listener", "Median", "Plain", "Quadrature", "Slow", "Threshold"}
+
 
 def snake(ident: str) -> str:
     """foot-pedal → foot_pedal; different ids never give the same name."""
@@ -18,13 +24,15 @@ def upper(ident: str) -> str:
 def pascals(idents: list[str]) -> dict[str, str]:
     """foot-pedal → FootPedal for each id, kept apart where two would be the same, and clear of short macros."""
     names: dict[str, str] = {}
+    taken = set(TYPES)
     for ident in idents:
         name = "".join(word[:1].upper() + word[1:] for word in ident.replace(".", "-").split("-"))
         if re.fullmatch(r"[A-Z]+\d*", name):
             name += "_"
-        while name in names.values():
+        while name in taken:
             name += "_"
         names[ident] = name
+        taken.add(name)
     return names
 
 

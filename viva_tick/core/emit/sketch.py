@@ -15,6 +15,7 @@ from ..document.parts import Sounder
 from .drives import output_struct
 from .machines import declarations, functions, machine_names, step_call
 from .names import comment, snake, upper
+from .readers import reader_texts
 
 EDGE = """\
 enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
@@ -50,9 +51,12 @@ def _constants(bench: Bench, board: Board) -> str:
     for part in bench.lines:
         pin = board.pin(part.pin)
         lines.append(f"const uint8_t {upper(part.id)}_PIN = {pin.code if pin else part.pin};  // {comment(part.name)}")
+    read = bench.firmware.readings
     for claim in _unread(bench):
         pin = board.pin(claim.pin)
-        note = f"{comment(claim.name)}: wired, not used by this sketch yet"
+        if claim.part in read and claim.needs == ("serial-in",):
+            continue  # the serial line is the board's own
+        note = comment(claim.name) + ("" if claim.part in read else ": wired, not used by this sketch yet")
         lines.append(f"const uint8_t {_unread_name(claim)} = {pin.code if pin else claim.pin};  // {note}")
     waits = []
     for source in bench.contacts:
@@ -79,8 +83,10 @@ def _setup(bench: Bench, board: Board, words: SketchWords) -> str:
             lines.append(f"  attachInterrupt(digitalPinToInterrupt({pin}), {snake(part.id)}_called, {way});")
     for claim in _unread(bench):
         # The bus, the serial line and a servo are set up by what will use them; a row of keys floats until scanned.
-        if claim.pull != "none" or "analogue" in claim.needs:
+        if claim.part not in bench.firmware.readings and (claim.pull != "none" or "analogue" in claim.needs):
             lines.append(f"  pinMode({_unread_name(claim)}, {modes.get(claim.pull) or 'INPUT'});")
+    for reader in reader_texts(bench).values():
+        lines += [f"  {line}" for line in reader.setup]
     names = machine_names(bench)
     if bench.firmware.machines or bench.firmware.tasks:
         lines.append("  const uint32_t now = millis();")
@@ -102,9 +108,13 @@ def _loop(bench: Bench, words: SketchWords) -> str:
     if guarded and firmware.watchdog.feed == "start":
         text += "  wdt_reset();\n"
     text += "  const uint32_t now = millis();  // read once: the whole pass agrees on the time\n"
-    if bench.contacts:
+    if bench.readers:
         text += "\n  // Read and clean the inputs.\n"
-    for part in bench.contacts:
+    readers = reader_texts(bench)
+    for part in bench.readers:
+        if not isinstance(part, ContactLine):
+            text += readers[part.id].loop
+            continue
         level = "LOW" if part.active_level == "low" else "HIGH"
         name, const = snake(part.id), upper(part.id)
         reading = f"digitalRead({const}_PIN) == {level}"
@@ -119,19 +129,19 @@ def _loop(bench: Bench, words: SketchWords) -> str:
     if bench.channels:
         text += "\n  // Drive the outputs.\n"
         text += "".join(f"  {snake(part.id)}_out.update(now);\n" for part in bench.channels)
-    for part in bench.contacts:
-        debounce = bench.debounce(part.id)
+    for line in bench.contacts:
+        debounce = bench.debounce(line.id)
         if METHODS[debounce.method].by == "looking":
             text += (
-                f"\n  {snake(part.id)}_clean.finish({upper(part.id)}_WAIT_MS);  // stands still until it is let go\n"
+                f"\n  {snake(line.id)}_clean.finish({upper(line.id)}_WAIT_MS);  // stands still until it is let go\n"
             )
         elif METHODS[debounce.method].blocks and debounce.interval_us:
-            text += f"\n  if ({snake(part.id)}_edge != NO_EDGE) delay({upper(part.id)}_WAIT_MS);  // everything stops\n"
+            text += f"\n  if ({snake(line.id)}_edge != NO_EDGE) delay({upper(line.id)}_WAIT_MS);  // everything stops\n"
     if firmware.loop.tail_delay_us:
         text += f"\n  delay({firmware.loop.tail_delay_us // 1000}UL);  // everything stops\n"
     used = {name for names_ in names.values() for name in names_.inputs}
     idle = [
-        f"  (void){snake(part.id)}_edge;  // no machine listens\n" for part in bench.contacts if part.id not in used
+        f"  (void){snake(line.id)}_edge;  // no machine listens\n" for line in bench.contacts if line.id not in used
     ]
     text += "".join(idle)
     if guarded and firmware.watchdog.feed == "end":
@@ -190,6 +200,9 @@ def sketch(bench: Bench) -> str:
     if bench.contacts:
         sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
         sections.append("".join(_cleaner(bench, line) for line in bench.contacts))
+    readers = list(reader_texts(bench).values())
+    sections += dict.fromkeys(text for reader in readers for text in reader.types)
+    sections.append("".join(reader.variables for reader in readers))
     if bench.channels:
         sections.append(output_struct(bench))
         sections.append("".join(map(_output, bench.channels)))

@@ -13,7 +13,7 @@ from typing import Any
 from ..clock import MASK, US_PER_MS
 from ..contacts import ContactCourse
 from ..debounce import PRESS, RELEASE
-from ..document import Bench, Scenario
+from ..document import Bench, ContactLine, Scenario
 from ..drives.steady import SteadyCourse
 from ..electrics import level_changes
 from ..machines import compile_machine, event_keys
@@ -38,14 +38,9 @@ def idle_pass_us(bench: Bench) -> int:
 
 
 def _order(bench: Bench, contacts: list[InputSlot], sensed: dict[str, SensedSlot]) -> list[InputSlot | SensedSlot]:
-    """The inputs in list order: of each part its contacts, then what else of it is read."""
-    order: list[InputSlot | SensedSlot] = []
+    """The slots in the order in which a pass reads them."""
     waiting = iter(contacts)
-    for at, part in bench.placed:
-        order += [next(waiting) for _ in part.contacts(at)]
-        if slot := sensed.get(part.id):
-            order.append(slot)
-    return order
+    return [next(waiting) if isinstance(one, ContactLine) else sensed[one.id] for one in bench.readers]
 
 
 class WatchdogReset(Exception):
