@@ -52,6 +52,10 @@ def study_lines(bench: Bench, done: Study) -> Iterator[str]:
         wait = said.waits[part.id]
         waited = f", wait {ms(wait.median)} (worst {ms(wait.most)})" if wait else ""
         yield f"    {part.name}: pressed {counted.made}, counted {counted.counted}{waited}"
+    for _, sensed in bench.sensed:
+        if tally := said.sensed.get(sensed.id):
+            wrong = f", wrong {tally.wrong}" if tally.wrong else ""
+            yield f"    {sensed.name}: made {tally.made}, counted {tally.counted}{wrong}"
     for driven in bench.channels:
         yield f"    {driven.name}: on for {at_s(said.on_us[driven.id])}"
     why = f" ({said.longest_pass_why})" if said.longest_pass_why else ""

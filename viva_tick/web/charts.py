@@ -52,10 +52,15 @@ def _step_ms(reach_ms: float) -> int:
     return next(step for step in (5, 10, 20, 50, 100, 200, 500, 1000) if reach_ms / step <= 8)
 
 
-def sweep_chart(bench: Bench, input_id: str) -> SweepChart | None:
-    """The chart of an input's method, or None where the method has no interval."""
+def sweep_chart(bench: Bench, input_id: str) -> SweepChart:
+    """The chart of the method that an input has."""
     debounce = bench.debounce(input_id)
-    swept: Swept = sweep_input(bench, input_id, debounce.method, idle_pass_us(bench))
+    swept = sweep_input(bench, input_id, debounce.method, idle_pass_us(bench))
+    return curves_chart(swept, debounce.interval_us, advise(swept, bench.taps.get(input_id, Taps()).per_thousand))
+
+
+def curves_chart(swept: Swept, now_us: int, advice: Advice | None) -> SweepChart:
+    """The chart of a sweep, with the interval of now."""
     right, bottom = WIDTH - RIGHT, HEIGHT - BOTTOM
     most_ms = int(swept.interval_us[-1]) // 1000
 
@@ -68,7 +73,6 @@ def sweep_chart(bench: Bench, input_id: str) -> SweepChart | None:
     ms = (swept.interval_us // 1000).tolist()
     rates = {name: (getattr(swept, name) / swept.presses).tolist() for name in ("doubled", "missed")}
     curves = {name: _path([(x(i), y(r)) for i, r in zip(ms, row, strict=True)]) for name, row in rates.items()}
-    advice = advise(swept, bench.taps.get(input_id, Taps()).per_thousand)
     step = _step_ms(most_ms)
     data = {
         "interval_ms": ms,
@@ -90,8 +94,8 @@ def sweep_chart(bench: Bench, input_id: str) -> SweepChart | None:
         y_ticks=[Tick(y(share), f"{share:.0%}".replace("%", " %")) for share in (0, 0.5, 1)],
         window=(x(advice.low_us / 1000), x(advice.high_us / 1000)) if advice else None,
         advice=advice,
-        now_x=x(min(debounce.interval_us / 1000, most_ms)),
-        now_ms=debounce.interval_us // 1000,
+        now_x=x(min(now_us / 1000, most_ms)),
+        now_ms=now_us // 1000,
         most_ms=most_ms,
         presses=swept.presses,
         data=json.dumps(data),

@@ -9,7 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.document import Bench
+from ..core.document import Bench, Measure
+from ..core.document.parts import Analogue, Encoder, KeyMatrix, Sensed
+from ..core.electrics import threshold_counts
 from ..core.engine import Kind, Run, Signal
 from ..core.timing import Answers
 from ..core.units import ms
@@ -32,11 +34,14 @@ class Lane:
 def lanes(bench: Bench, said: Answers, chosen: str | None = None) -> list[Lane]:
     """The lanes of a bench in the order contacts, machines, outputs, loop; the chosen input's come first."""
     found: list[Lane] = []
+    sensed = [lane for _, part in bench.sensed for lane in _sensed_lanes(bench, part)]
+    found += [lane for lane in sensed if lane.of.split(".")[0] == chosen]
     for part in sorted(bench.contacts, key=lambda part: part.id != chosen):
         found.append(Lane(f"contact {part.id}", "contact", part.id, part.name, f"contact · {part.pin}"))
         found.append(Lane(f"level {part.id}", "level", part.id, part.name, f"level at {part.pin}", extra=True))
         found.append(Lane(f"reading {part.id}", "reading", part.id, part.name, "as the firmware read it", extra=True))
         found.append(Lane(f"cleaned {part.id}", "cleaned", part.id, part.name, "cleaned"))
+    found += [lane for lane in sensed if lane not in found]
     for machine in bench.firmware.machines:
         found.append(Lane(f"state {machine.id}", "state", machine.id, machine.name, "machine"))
     for driven in bench.channels:
@@ -47,6 +52,65 @@ def lanes(bench: Bench, said: Answers, chosen: str | None = None) -> list[Lane]:
     if bench.firmware.watchdog.mode == "reset":
         found.append(Lane("watchdog", "watchdog", "", "Watchdog", f"bites at {ms(bench.firmware.watchdog.timeout_us)}"))
     return found
+
+
+def _sensed_lanes(bench: Bench, part: Sensed) -> list[Lane]:
+    """The lanes of an input that is more than a contact: what happens to it, then what the firmware makes of it."""
+    if part.id not in bench.firmware.readings:
+        return []
+    if isinstance(part, Encoder):
+        ends = [
+            Lane(f"contact {part.id}.{end}", "contact", f"{part.id}.{end}", part.name, f"{end.upper()} · {pin}")
+            for end, pin in (("a", part.a), ("b", part.b))
+        ]
+        return [*ends, Lane(f"count {part.id}", "count", part.id, part.name, "steps counted")]
+    if isinstance(part, Analogue):
+        return [
+            Lane(f"measure {part.id}", "measure", part.id, part.name, f"counts · {part.pin}"),
+            Lane(f"crossing {part.id}", "crossing", part.id, part.name, "above or below"),
+        ]
+    if isinstance(part, KeyMatrix):
+        return [
+            Lane(f"held {part.id}", "held", part.id, part.name, "held"),
+            Lane(f"keyed {part.id}", "keyed", part.id, part.name, "as the firmware read it"),
+        ]
+    return [
+        Lane(f"sent {part.id}", "sent", part.id, part.name, "sent"),
+        Lane(f"heard {part.id}", "heard", part.id, part.name, "understood"),
+    ]
+
+
+def scales(bench: Bench, run: Run) -> dict[str, list[int]]:
+    """For each lane of counts its lowest and highest, and its thresholds where it has them."""
+    found: dict[str, list[int]] = {}
+    for _, part in bench.sensed:
+        reading = bench.firmware.readings.get(part.id)
+        if isinstance(part, Analogue) and isinstance(reading, Measure):
+            values = run.trace.signal(Kind.SAMPLE, part.id).values
+            upper, lower, _ = threshold_counts(part, reading, bench.the_board)
+            found[part.id] = [min([*values, upper, lower]), max([*values, upper, lower]), upper, lower]
+        elif isinstance(part, Encoder) and reading:
+            values = run.trace.signal(Kind.COUNT, part.id).values
+            found[part.id] = [min([*values, 0]), max([*values, 1])]
+    return found
+
+
+def curve(key: str, signal: Signal, from_us: int, to_us: int, columns: int) -> dict[str, list[Any]]:
+    """Numbers over time: all of them, or of each column the least and the most, in that order."""
+    times, values = signal.times_us, signal.values
+    first = max(bisect_right(times, from_us) - 1, 0)
+    end = min(bisect_right(times, to_us) + 1, len(times))
+    if end - first <= 3 * columns:
+        return {"t": times[first:end], "v": values[first:end]}
+    edges = np.linspace(from_us, to_us, columns + 1)
+    places = np.clip(np.searchsorted(_array(key, signal), edges), first, end)
+    t: list[int] = []
+    v: list[int] = []
+    for begin, stop in zip(places[:-1].tolist(), places[1:].tolist(), strict=True):
+        if begin < stop:
+            t += [times[begin], times[begin]]
+            v += [min(values[begin:stop]), max(values[begin:stop])]
+    return {"t": t, "v": v}
 
 
 _ARRAYS: dict[tuple[str, str, str], NDArray[np.int64]] = {}
@@ -138,6 +202,20 @@ def window(
                     "blocked": _inside(spans, from_us, to_us, columns),
                     "resets": trace.signal(Kind.RESET).times_us,
                 }
+            case "measure":
+                shown[name] = curve(key, trace.signal(Kind.SAMPLE, of), from_us, to_us, columns)
+                shown[name]["smooth"] = curve(key, trace.signal(Kind.SMOOTH, of), from_us, to_us, columns)
+            case "count":
+                shown[name] = curve(key, trace.signal(Kind.COUNT, of), from_us, to_us, columns)
+                shown[name]["events"] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
+            case "crossing" | "keyed":
+                shown[name] = changes(key, trace.signal(Kind.CLEANED, of), from_us, to_us, columns)
+                shown[name]["events"] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
+                shown[name]["waits"] = []
+            case "held" | "sent":
+                shown[name] = changes(key, trace.signal(Kind.MADE, of), from_us, to_us, columns)
+            case "heard":
+                shown[name] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
             case "cleaned":
                 shown[name] = changes(key, trace.signal(Kind.CLEANED, of), from_us, to_us, columns)
                 shown[name]["waits"] = _inside(waits(run, of), from_us, to_us, columns)
@@ -148,6 +226,7 @@ def window(
 
 
 MOST_COLUMNS = 6000
+SHOWN_AS = {"sample": ("measure",), "cleaned": ("crossing", "keyed"), "made": ("held", "sent"), "event": ("heard",)}
 
 
 def run_window(key: str, run: Run, names: list[str], from_us: int, to_us: int, columns: int) -> dict[str, Any]:
@@ -157,6 +236,7 @@ def run_window(key: str, run: Run, names: list[str], from_us: int, to_us: int, c
     to_us = min(length_us, to_us)
     columns = min(max(columns, 1), MOST_COLUMNS)
     known = {(str(signal.kind), signal.of) for signal in run.trace.signals} | {("loop", ""), ("watchdog", "")}
+    known |= {(lane, of) for kind, of in known for lane in SHOWN_AS.get(kind, ())}
     pairs = [(kind, of) for kind, _, of in (name.partition(" ") for name in names[:200])]
     wanted = [pair for pair in pairs if pair in known]
     shown = window(key, wanted, run, from_us, max(to_us, from_us), columns)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-PER_UNIT = {"volt": 1000, "amp": 1000, "milli": 1}
+PER_UNIT = {"volt": 1000, "amp": 1000, "milli": 1, "ms": 1000}
 
 
 def typed(value: Any, reads: str) -> str:

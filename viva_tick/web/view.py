@@ -7,7 +7,9 @@ from typing import Any
 
 from flask import render_template
 
+from ..core.courses import tried_out
 from ..core.document import Bench, Scenario
+from ..core.document.parts import Sensed
 from ..core.engine import Run
 from ..core.findings import Severity
 from ..core.study import Study, run_key, study
@@ -15,7 +17,7 @@ from ..core.timing import difference
 from ..store import Revision
 from .answers import benches, runs
 from .stations import STATIONS, Desk
-from .strip import lanes, run_window
+from .strip import lanes, run_window, scales
 
 
 @dataclass(frozen=True)
@@ -100,8 +102,10 @@ def _strip(
         "stopped": done.run.stopped,
         "scenario": done.run.scenario,
         "states": {m.id: [[state.id, state.name] for state in m.states] for m in bench.firmware.machines},
-        "names": {part.id: part.name for part in bench.lines} | {task.id: task.name for task in bench.firmware.tasks},
+        "names": {part.id: part.name for part in (*bench.parts, *bench.lines)}
+        | {task.id: task.name for task in bench.firmware.tasks},
         "timeout_us": bench.firmware.watchdog.timeout_us,
+        "scales": scales(bench, done.run),
         "windows": _windows(str(key), done.run, wanted),
     }
     if before and before[0].answers:
@@ -110,14 +114,20 @@ def _strip(
 
 
 def _first_scenario(bench: Bench) -> dict[str, Any]:
-    """Each input pressed once, half a second apart: somewhere to begin."""
+    """Each input pressed, turned, moved or sent once, one after another: somewhere to begin."""
     taken = {scenario.name for scenario in bench.scenarios}
-    stimuli = [
-        {"kind": "press", "input": part.id, "at_us": 300_000 + 500_000 * number, "hold_us": 150_000}
-        for number, part in enumerate(bench.contacts)
-    ]
+    stimuli: list[dict[str, Any]] = []
+    clock_us = 300_000
+    for at, part in bench.placed:
+        for line in part.contacts(at):
+            stimuli.append({"kind": "press", "input": line.id, "at_us": clock_us, "hold_us": 150_000})
+            clock_us += 500_000
+        if isinstance(part, Sensed):
+            tried = tried_out(part)
+            stimuli += [{**one, "input": part.id, "at_us": clock_us + one["at_us"]} for one in tried]
+            clock_us += max((one["at_us"] for one in tried), default=0) + 500_000
     name = next(n for i in range(1, 99) if (n := f"Each once {i}" if i > 1 else "Each once") not in taken)
-    return {"name": name, "length_us": 1_000_000 + 500_000 * len(stimuli), "stimuli": stimuli}
+    return {"name": name, "length_us": clock_us + 700_000, "stimuli": stimuli}
 
 
 def _windows(key: str, run: Run, wanted: tuple[Any, ...]) -> list[dict[str, Any]]:
@@ -142,7 +152,7 @@ def page_context(
     station = STATIONS[place.station]
     items = station.items(bench)
     picked = place.picked if place.picked in items else (items[0] if items else None)
-    desk = Desk(bench, done, picked)
+    desk = Desk(bench, done, picked, preview)
     here = [finding for finding in done.findings if finding.station == station.id]
     # What stands out about the thing that is picked comes first among its equals.
     here.sort(key=lambda finding: (list(Severity).index(finding.severity), finding.part != picked))
@@ -197,6 +207,8 @@ def view(
         "fragments": fragments,
         "strip": context["strip"],
     }
-    if preview and context["station"].id == "clean" and context.get("tally"):
-        answer["figures"] = render_template("fragments/figures.html", **context)
+    if preview and context["station"].id == "clean":
+        for told, name in (("tally", "figures"), ("sensed_figures", "figures-sensed")):
+            if context.get(told):
+                answer["figures"] = render_template(f"fragments/{name}.html", **context)
     return answer

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from .keying import KeyCourse, key_course
-from .levelling import LevelCourse, level_course, rest_value
+from .levelling import LevelCourse, level_course, noise_mv, rest_value
 from .sending import Arrival, sent
+from .trying import tried_out
 from .turning import TurnCourse, flips, turn_course
 
 __all__ = [
@@ -15,7 +16,9 @@ __all__ = [
     "flips",
     "key_course",
     "level_course",
+    "noise_mv",
     "rest_value",
     "sent",
+    "tried_out",
     "turn_course",
 ]

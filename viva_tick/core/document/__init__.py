@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from .bench import Bench, WireColours
+from .check_readings import scale_ends
 from .firmware import (
     ContactEvent,
     Debounce,
@@ -100,5 +101,6 @@ __all__ = [
     "board_from_text",
     "board_text",
     "pointer",
+    "scale_ends",
     "schema",
 ]

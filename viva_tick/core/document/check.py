@@ -145,8 +145,9 @@ def _parts(bench: Bench) -> Iterator[Problem]:
 
 def _debounce(bench: Bench) -> Iterator[Problem]:
     inputs = {line.id for line in bench.contacts}
+    keyed = {part.id for _, part in bench.sensed if isinstance(part, KeyMatrix)}
     for name in bench.taps:
-        if name not in inputs:
+        if name not in inputs | keyed:
             yield Problem(pointer("taps", name), f"there is no input “{name}” on this bench.")
     for name, debounce in bench.firmware.debounce.items():
         where = pointer("firmware", "debounce", name)

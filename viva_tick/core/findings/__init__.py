@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import behave, clean, contacts, electric, loads, pins, volts, wire
+from . import behave, clean, contacts, electric, loads, pins, readers, thresholds, volts, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
 
 RULES = (
@@ -43,6 +43,16 @@ RULES = (
     clean.few_samples,
     clean.lag,
     clean.unneeded,
+    readers.no_pull,
+    readers.undivided,
+    readers.reversed_,
+    readers.too_fast,
+    thresholds.reach,
+    thresholds.thresholds,
+    readers.key_wait,
+    readers.ghost_keys,
+    readers.commands,
+    readers.unread,
     behave.blocking,
     behave.rest_state,
     contacts.magnet,

@@ -66,7 +66,7 @@ def shortest_tap_us(bench: Bench, input_id: str | None = None) -> tuple[int, str
 
 
 @lru_cache(maxsize=256)
-def _swept(
+def swept_for(
     source: Source,
     method: str,
     period_us: int,
@@ -76,6 +76,7 @@ def _swept(
     trials: int,
     sample_us: int,
 ) -> Swept:
+    """The sweep of a method over `trials` trials of a source, at `points` intervals `step_us` apart."""
     intervals = [number * step_us for number in range(points)]
     return evaluate(METHODS[method], make_trials(source, period_us, style, trials), intervals, sample_us)
 
@@ -90,7 +91,7 @@ def quick_sweep(bench: Bench, input_id: str, method: str, period_us: int) -> Swe
     reach_us = max(bounce_figures(bench, line).longest_settle_us * 3 // 2, style.hold_us * 5 // 4)
     step_us = max(-(-min(reach_us, METHODS[method].limits_us[1]) // (QUICK_POINTS - 1) // 1000) * 1000, 1000)
     period_us = max(round(period_us / QUICK_PERIOD_US), 1) * QUICK_PERIOD_US
-    return _swept(pin_source(bench, line), method, period_us, style, step_us, QUICK_POINTS, QUICK_TRIALS, 1000)
+    return swept_for(pin_source(bench, line), method, period_us, style, step_us, QUICK_POINTS, QUICK_TRIALS, 1000)
 
 
 def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:
@@ -108,7 +109,7 @@ def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swe
     limit_us = METHODS[method].limits_us[1] or 60_000
     step_us = -(-min(reach_us, limit_us) // (POINTS - 1) // 1000) * 1000
     source, step_us = pin_source(bench, part), max(step_us, 1000)
-    return _swept(source, method, period_us, style, step_us, POINTS, SCREEN_TRIALS, sample_us)
+    return swept_for(source, method, period_us, style, step_us, POINTS, SCREEN_TRIALS, sample_us)
 
 
 def doubled_rate(bench: Bench, input_id: str, period_us: int) -> tuple[int, int]:

@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from .answers import Answers, Blocked, Spread, answers, spread
 from .compare import difference
+from .sensed import SensedTally, sensed_tally
 from .tally import PressTally, tally
 
 __all__ = [
     "Answers",
     "Blocked",
     "PressTally",
+    "SensedTally",
     "Spread",
     "answers",
     "difference",
+    "sensed_tally",
     "spread",
     "tally",
 ]

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ..document import Bench
 from ..engine import Kind, Run
+from .sensed import SensedTally, sensed_tally
 from .tally import PressTally, tally
 
 
@@ -44,7 +45,8 @@ class Blocked:
 @dataclass(frozen=True)
 class Answers:
     """The numbers of a run. `to_output_us` is, for each input, from touch to the first output that moved because of
-    it; `on_us` is each output's time on; `first_on` what each output does after the first pass."""
+    it; `on_us` is each output's time on; `first_on` what each output does after the first pass; `sensed` how
+    the other inputs were counted."""
 
     tallies: dict[str, PressTally]
     waits: dict[str, Spread | None]
@@ -57,6 +59,7 @@ class Answers:
     on_us: dict[str, int]
     first_on: dict[str, bool | None]
     resets_us: tuple[int, ...]
+    sensed: dict[str, SensedTally]
 
 
 def _on_time(times: list[int], values: list[int], end_us: int) -> int:
@@ -117,4 +120,5 @@ def answers(bench: Bench, run: Run) -> Answers:
         on_us=on_us,
         first_on=first_on,
         resets_us=tuple(trace.signal(Kind.RESET).times_us),
+        sensed={part.id: said for _, part in bench.sensed if (said := sensed_tally(bench, run, part))},
     )

@@ -26,6 +26,14 @@ def difference(bench: Bench, before: Answers, after: Answers) -> str:
         parts.append(_signed(false_presses, "false press", "false presses"))
     if missed:
         parts.append(_signed(missed, "missed press", "missed presses"))
+    for ident, counted in after.sensed.items():
+        old = before.sensed.get(ident)
+        if old and (counted.counted, counted.errors) != (old.counted, old.errors):
+            name = bench.part(ident).name
+            if counted.counted != old.counted:
+                parts.append(f"{name}: {_signed(counted.counted - old.counted, 'event', 'events')}")
+            else:
+                parts.append(f"{name}: {_signed(counted.errors - old.errors, 'error', 'errors')}")
     for name, now_wait in after.waits.items():
         was_wait = before.waits.get(name)
         if now_wait and was_wait and abs(now_wait.median - was_wait.median) >= 500:

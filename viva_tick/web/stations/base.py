@@ -12,11 +12,13 @@ from ...core.study import Study
 
 @dataclass(frozen=True)
 class Desk:
-    """What lies on the desk: a bench, the study of the chosen scenario, what is picked in the list on the left."""
+    """What lies on the desk: a bench, the study of the chosen scenario, what is picked in the list on the left. In a
+    preview the editor is not drawn again."""
 
     bench: Bench
     study: Study
     picked: str | None
+    preview: bool = False
 
 
 @dataclass(frozen=True)

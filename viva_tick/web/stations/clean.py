@@ -7,16 +7,42 @@ from typing import Any
 from ...core.contacts import bounce_figures, distribution
 from ...core.debounce import METHODS
 from ...core.document import Bench, ContactLine, Taps
+from ...core.document.parts import Sensed
 from ...core.engine import idle_pass_us
+from ...core.kinds import KINDS
 from ...core.sweep import Decision, decide, shortest_tap_us
 from ...core.switches import SWITCH_CLASSES
+from ...core.units import ms
 from ..charts import sweep_chart
 from ..drawings import histograms
 from .base import Desk, Station
+from .clean_readers import reader_context
 
 
 def _items(bench: Bench) -> list[str]:
-    return [part.id for part in bench.contacts]
+    """Contacts and the other inputs, in the order of the parts."""
+    found: list[str] = []
+    for at, part in bench.placed:
+        found += [line.id for line in part.contacts(at)]
+        if isinstance(part, Sensed):
+            found.append(part.id)
+    return found
+
+
+def _listed(bench: Bench) -> list[tuple[str, str, str]]:
+    """(id, name, what stands under it) of everything that can be picked."""
+    rows = []
+    sensed = {part.id: part for _, part in bench.sensed}
+    for ident in _items(bench):
+        if part := sensed.get(ident):
+            read = ident in bench.firmware.readings
+            rows.append((ident, part.name, f"{KINDS[part.kind].name.lower()}{'' if read else ', not read'}"))  # type: ignore[attr-defined]
+            continue
+        line = bench.contact(ident)
+        figures = bounce_figures(bench, line)
+        rests = f"bounces up to {ms(figures.longest_settle_us)}" if figures.bounces else "does not bounce"
+        rows.append((ident, line.name, f"{line.kind}, {rests}"))
+    return rows
 
 
 def _rest(bench: Bench, line: ContactLine) -> dict[str, Any]:
@@ -42,8 +68,12 @@ def _take(bench: Bench, input_id: str, decision: Decision) -> list[dict[str, Any
 def _context(desk: Desk) -> dict[str, Any]:
     bench = desk.bench
     figures = {part.id: bounce_figures(bench, part) for part in bench.contacts}
+    listed = _listed(bench)
     if desk.picked is None:
-        return {"figures": figures}
+        return {"listed": listed}
+    for at, sensed in bench.sensed:
+        if sensed.id == desk.picked:
+            return {"listed": listed, **reader_context(desk, at, sensed)}
     debounce = bench.debounce(desk.picked)
     method = METHODS[debounce.method]
     said = desk.study.answers
@@ -52,6 +82,8 @@ def _context(desk: Desk) -> dict[str, Any]:
     spread = distribution(bench, line)
     decision = decide(bench, desk.picked, idle_pass_us(bench))
     return {
+        "listed": listed,
+        "editor": "contact",
         "figures": figures,
         "part": line,
         "debounce": debounce,

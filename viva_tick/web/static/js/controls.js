@@ -56,6 +56,12 @@ function changed(event) {
     const { make, field } = control.dataset;
     return edit([{ op: "add", path: make, value: { [field]: read(control, control.value) } }], control);
   }
+  // One of a list that is not as long yet is saved with the whole list.
+  if (control.dataset.slots && !control.dataset.path) {
+    const { slots, slot, list } = control.dataset;
+    const value = JSON.parse(slots).map((word, place) => (place === Number(slot) ? control.value.trim() : word));
+    return edit([{ op: "replace", path: list, value }], control);
+  }
   if (control.dataset.path) {
     edit([{ op: "replace", path: control.dataset.path, value: read(control, control.value) }], control);
   }

@@ -75,6 +75,7 @@ export function interval() {
     },
     patch() {
       const { path, op, method, sample } = this.$root.dataset;
+      if (!method) return [{ op: "replace", path, value: this.value * 1000 }];
       return [{ op, path, value: { method, interval_us: this.value * 1000, sample_us: Number(sample) } }];
     },
     set(value) {

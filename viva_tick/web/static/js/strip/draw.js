@@ -78,20 +78,20 @@ function cleaned(pen, data, view, box, paint) {
     const at = view.x(t[n]);
     if (at < -60 || at > view.width || v[n] === BUSY) continue;
     const room = n + 1 < t.length ? view.x(t[n + 1]) - at : 99;
-    pennant(pen, at, v[n] === "press" ? top : bottom, v[n], room, paint);
+    pennant(pen, at, v[n] === "press" || v[n] === "above" ? top : bottom, v[n], room, paint);
   }
 }
 
 function pennant(pen, x, y, what, room, paint) {
-  const press = what === "press";
+  const press = what !== "release" && what !== "below" && what !== "back";
   pen.fillStyle = paint.clean;
   pen.beginPath();
   pen.moveTo(x, y - 4);
   pen.lineTo(x + 8, y - (press ? 0.5 : 3.5));
   pen.lineTo(x, y + (press ? 3 : -3) - (press ? 0 : 1));
   pen.fill();
-  if (!press || room < 44) return;
   pen.font = FONT;
+  if (!what || what === "release" || room < pen.measureText(what).width + 14) return;
   pen.lineWidth = 3;
   pen.strokeStyle = paint.paper;
   pen.strokeText(what, x + 11, y + 10);
@@ -237,12 +237,90 @@ function watchdog(pen, data, view, box, paint, extra) {
   }
 }
 
-export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog };
+// Numbers as a line that steps; `scale` is the least and the most of the whole run.
+function numbers(pen, data, view, box, [least, most], colour, width) {
+  const top = box.top + 5;
+  const bottom = box.top + box.height - 6;
+  const y = (value) => bottom - ((value - least) / Math.max(most - least, 1)) * (bottom - top);
+  pen.strokeStyle = colour;
+  pen.lineWidth = width;
+  pen.beginPath();
+  let last = null;
+  stretches(data, view, (from, to, value) => {
+    const at = y(value);
+    if (last === null) pen.moveTo(from, at);
+    else pen.lineTo(from, last);
+    pen.lineTo(from, at);
+    pen.lineTo(to, at);
+    last = at;
+  });
+  pen.stroke();
+  return y;
+}
+
+function measure(pen, data, view, box, paint, { scale }) {
+  if (!scale) return;
+  const y = numbers(pen, data, view, box, scale, paint.reading, 1);
+  numbers(pen, data.smooth, view, box, scale, paint.clean, 1.6);
+  pen.strokeStyle = paint.ink;
+  pen.lineWidth = 1;
+  pen.setLineDash([5, 4]);
+  pen.beginPath();
+  for (const line of scale.slice(2)) {
+    pen.moveTo(0, Math.round(y(line)) + 0.5);
+    pen.lineTo(view.width, Math.round(y(line)) + 0.5);
+  }
+  pen.stroke();
+  pen.setLineDash([]);
+}
+
+function flags(pen, events, view, y, paint, words) {
+  const { t, v } = events;
+  for (let n = 0; n < t.length; n += 1) {
+    const at = view.x(t[n]);
+    if (at < -60 || at > view.width || v[n] === BUSY) continue;
+    const room = n + 1 < t.length ? view.x(t[n + 1]) - at : 99;
+    pennant(pen, at, y, words(v[n]), room, paint);
+  }
+}
+
+function count(pen, data, view, box, paint, { scale }) {
+  if (!scale) return;
+  numbers(pen, data, view, box, scale, paint.clean, 2);
+  flags(pen, data.events, view, box.top + 8, paint, (what) => what);
+}
+
+// Names as ribbons: which keys are held, or believed to be.
+function ribbons(pen, data, view, box, paint) {
+  const top = box.top + 6;
+  const height = box.height - 12;
+  stretches(data, view, (from, to, value) => {
+    if (!value) return;
+    pen.fillStyle = value === BUSY ? paint.hatch(pen, paint.soft) : paint.tints[1];
+    pen.fillRect(from, top, Math.max(to - from - 1, 1), height);
+    if (value !== BUSY) label(pen, value, from, to, top + height / 2 + 4, paint.ink);
+  });
+}
+
+function keyed(pen, data, view, box, paint) {
+  ribbons(pen, data, view, box, paint);
+  flags(pen, data.events, view, box.top + 8, paint, () => "");
+}
+
+function sent(pen, data, view, box, paint) {
+  flags(pen, data, view, box.top + 14, paint, (number) => (number < 0 ? `${-number - 1}, not recognised` : String(number)));
+}
+
+function heard(pen, data, view, box, paint) {
+  flags(pen, data, view, box.top + 14, paint, (what) => what.replace("command ", ""));
+}
+
+export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, count, held: ribbons, keyed, sent, heard };
 
 // The run before the edit, thin and broken, behind the lanes where it can differ.
 export function ghost(pen, kind, data, view, box, paint) {
   if (!data) return;
-  if (kind === "cleaned" || kind === "output") {
+  if (kind === "cleaned" || kind === "output" || kind === "crossing") {
     line(pen, data, view, box.top + 4, box.top + box.height - 3, paint.ghost, 1, [3, 3]);
   } else if (kind === "state") {
     pen.strokeStyle = paint.ghost;

@@ -1,0 +1,307 @@
+"""What the readings of encoders, keys and commands give away. Analogue parts have a file of their own."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Iterator
+from typing import Any
+
+from ..document import Listen, Scan, Taps, Turns, pointer
+from ..document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
+from ..electrics import range_of
+from ..sweep import counts_fit_us, key_decision, outcome, sweep_keys
+from ..units import ms
+from .finding import Case, Finding, Patch, Severity
+
+
+def _at(part: Sensed, field: str = "") -> str:
+    return pointer("firmware", "readings", part.id, *([field] if field else []))
+
+
+def _set(part: Sensed, field: str, value: Any) -> Patch:
+    return ({"op": "replace", "path": _at(part, field), "value": value},)
+
+
+def first_reading(part: Sensed) -> dict[str, Any]:
+    """A reading to begin with, as plain data."""
+    if isinstance(part, Encoder):
+        return {"kind": "turns", "counts_a_step": part.counts_a_click, "reversed": part.swapped}
+    if isinstance(part, KeyMatrix):
+        return {"kind": "scan"}
+    if isinstance(part, Commands):
+        return {"kind": "listen", "numbers_from": part.first_number, "names": list(part.names)}
+    assert isinstance(part, Analogue)
+    low, high = sorted(range_of(part))
+    middle = float(f"{(low + high) / 2:.3g}")
+    return {"kind": "measure", "above": middle, "below": middle}
+
+
+def unread(case: Case) -> Iterator[Finding]:
+    """An encoder, a sensor, keys or a source of commands are wired and not read."""
+    for at, part in case.bench.sensed:
+        if part.id not in case.bench.firmware.readings:
+            yield Finding(
+                code="clean.unread",
+                severity=Severity.LOOK,
+                station="clean",
+                part=part.id,
+                title=f"{part.name} is not read",
+                sentence="It is wired, and nothing in the firmware looks at it.",
+                numbers=(),
+                pointer=at,
+                patch=({"op": "add", "path": _at(part), "value": first_reading(part)},),
+                mend="Read it",
+            )
+
+
+def _turns(case: Case) -> Iterator[tuple[str, Encoder, Turns]]:
+    for at, part in case.bench.encoders:
+        reading = case.bench.firmware.readings.get(part.id)
+        if isinstance(reading, Turns):
+            yield at, part, reading
+
+
+def undivided(case: Case) -> Iterator[Finding]:
+    """An encoder gives another number of counts a click than the firmware takes for a step."""
+    for _, part, reading in _turns(case):
+        gives, takes = part.counts_a_click, reading.counts_a_step
+        if gives == takes:
+            continue
+        more = gives > takes
+        said = f"One click counts {gives // takes} times" if more else f"It takes {takes // gives} clicks to count one"
+        yield Finding(
+            code="clean.encoder-undivided",
+            severity=Severity.MUST,
+            station="clean",
+            part=part.id,
+            title=f"{part.name}: {said[0].lower()}{said[1:]}",
+            sentence=f"Between two clicks its contacts change {gives} times; the firmware takes {takes} for a step.",
+            numbers=(("counts a click", str(gives)), ("counts a step", str(takes))),
+            pointer=_at(part, "counts_a_step"),
+            patch=_set(part, "counts_a_step", gives),
+            mend=f"One step for {gives} counts" if gives > 1 else "One step for each count",
+        )
+
+
+def reversed_(case: Case) -> Iterator[Finding]:
+    """A turn to the right counts down."""
+    for _, part, reading in _turns(case):
+        if part.swapped != reading.reversed:
+            yield Finding(
+                code="clean.encoder-reversed",
+                severity=Severity.MUST,
+                station="clean",
+                part=part.id,
+                title=f"{part.name} counts the wrong way",
+                sentence="Turned to the right it steps back: A and B are the other way round.",
+                numbers=(("A and B", "exchanged" if part.swapped else "in order"),),
+                pointer=_at(part, "reversed"),
+                patch=_set(part, "reversed", part.swapped),
+                mend="Turn it round in the firmware",
+            )
+
+
+def too_fast(case: Case) -> Iterator[Finding]:
+    """The loop looks too seldom for the fastest turn, always or while something holds it."""
+    board = case.bench.the_board
+    for at, part, reading in _turns(case):
+        if part.read_by != "polling":
+            continue
+        asked = part.turns_a_second
+        fit_us = counts_fit_us(part, asked)
+        longest_us = case.answers.longest_pass_us if case.answers else case.idle_pass_us
+        lost, _, errors = outcome(part, reading, case.idle_pass_us, asked)
+        always = lost or errors
+        if not always and longest_us <= fit_us:
+            continue
+        pins = [board.pin(pin) for pin in (part.a, part.b)]
+        able = all(pin is not None and "interrupt" in pin.can for pin in pins)
+        held = f"while {case.answers.longest_pass_why.split()[-1]} holds it" if case.answers and not always else ""
+        safe = 1e6 / (longest_us * part.clicks_a_turn * part.counts_a_click)
+        yield Finding(
+            code="clean.encoder-slow",
+            severity=Severity.MUST if always else Severity.LOOK,
+            station="clean",
+            part=part.id,
+            title=f"{part.name}: the loop is too slow for it",
+            sentence=f"At {asked:g} turns a second its contacts change every {ms(round(fit_us))}; the loop looks every "
+            f"{ms(case.idle_pass_us if always else longest_us)} {held}".rstrip()
+            + (f": {lost} of the steps tried are lost." if always else f": above {safe:.2g} turns a second it loses."),
+            numbers=(("changes every", ms(round(fit_us))), ("longest pass", ms(longest_us))),
+            pointer=f"{at}/turns_a_second",
+            patch=({"op": "replace", "path": f"{at}/read_by", "value": "interrupt"},) if able else (),
+            mend="Read it by interrupt" if able else "",
+        )
+
+
+def no_pull(case: Case) -> Iterator[Finding]:
+    """Nothing holds an encoder's open contacts."""
+    for at, part in case.bench.encoders:
+        if part.pull == "none":
+            yield Finding(
+                code="wire.encoder-pull",
+                severity=Severity.MUST,
+                station="wire",
+                part=part.id,
+                title=f"{part.name}: its open contacts float",
+                sentence="A and B close to ground; open, nothing holds them, and the dial turns by itself.",
+                numbers=(("pull", "none"),),
+                pointer=f"{at}/pull",
+                patch=({"op": "replace", "path": f"{at}/pull", "value": "internal-up"},),
+                mend="Switch on the internal pull-ups",
+            )
+
+
+def _scans(case: Case) -> Iterator[tuple[str, KeyMatrix, Scan]]:
+    for at, part in case.bench.placed:
+        reading = case.bench.firmware.readings.get(part.id)
+        if isinstance(part, KeyMatrix) and isinstance(reading, Scan):
+            yield at, part, reading
+
+
+def key_wait(case: Case) -> Iterator[Finding]:
+    """Keys are counted twice, or quick presses of them are missed."""
+    for _, part, reading in _scans(case):
+        swept = sweep_keys(case.bench, part, reading)
+        place = min(range(len(swept.interval_us)), key=lambda n: abs(int(swept.interval_us[n]) - reading.interval_us))
+        doubled, missed = int(swept.doubled[place]), int(swept.missed[place])
+        allowed = swept.presses * case.bench.taps.get(part.id, Taps()).per_thousand // 1000
+        if doubled + missed <= allowed:
+            continue
+        advice = key_decision(case.bench, part, reading)
+        word, count = ("counted twice", doubled) if doubled >= missed else ("missed", missed)
+        yield Finding(
+            code="clean.keys-wait",
+            severity=Severity.MUST,
+            station="clean",
+            part=part.id,
+            title=f"{part.name}: presses {word}",
+            sentence=f"{count} of {swept.presses} are {word} with a scan every {ms(reading.scan_us)} and a wait of "
+            f"{ms(reading.interval_us)}." + ("" if advice else " No wait is safe: scan more often."),
+            numbers=(("counted twice", str(doubled)), ("missed", str(missed))),
+            pointer=_at(part, "interval_us"),
+            patch=_set(part, "interval_us", advice.advised_us) if advice else _set(part, "scan_us", 5_000),
+            mend=f"Wait {ms(advice.advised_us)}" if advice else "Scan every 5 ms",
+        )
+
+
+def ghost_keys(case: Case) -> Iterator[Finding]:
+    """In the run a key was counted that nobody pressed."""
+    for at, part, _ in _scans(case):
+        said = case.answers.sensed.get(part.id) if case.answers else None
+        if not said or not said.wrong:
+            continue
+        times = "once" if said.wrong == 1 else f"{said.wrong} times"
+        yield Finding(
+            code="clean.keys-ghost",
+            severity=Severity.MUST,
+            station="clean",
+            part=part.id,
+            title=f"{part.name}: a key that nobody pressed",
+            sentence=f"It happens {times} in this scenario: three keys held together show a fourth.",
+            numbers=(("pressed", str(said.made)), ("counted", str(said.counted))),
+            pointer=f"{at}/diodes",
+            patch=() if part.diodes else ({"op": "replace", "path": f"{at}/diodes", "value": True},),
+            mend="" if part.diodes else "Give each key a diode",
+            show_us=said.wrong_us,
+        )
+
+
+def commands(case: Case) -> Iterator[Finding]:
+    """Numbers of a source of commands: none for a name, one for two, counted from another end, beyond what can be
+    active, or seldom recognised."""
+    for _, part in case.bench.placed:
+        reading = case.bench.firmware.readings.get(part.id)
+        if isinstance(part, Commands) and isinstance(reading, Listen):
+            yield from _numbered(part, reading)
+            yield from _mapped(part, reading)
+            yield from _active(part, reading)
+            yield from _misheard(part)
+
+
+def _numbered(part: Commands, reading: Listen) -> Iterator[Finding]:
+    if part.first_number == reading.numbers_from:
+        return
+    yield Finding(
+        code="clean.command-base",
+        severity=Severity.MUST,
+        station="clean",
+        part=part.id,
+        title=f"{part.name}: every command is one off",
+        sentence=f"It counts from {part.first_number}, the firmware from {reading.numbers_from}: each number is taken "
+        "for its neighbour.",
+        numbers=(("it counts from", str(part.first_number)), ("firmware", str(reading.numbers_from))),
+        pointer=_at(part, "numbers_from"),
+        patch=_set(part, "numbers_from", part.first_number),
+        mend=f"Count from {part.first_number}",
+    )
+
+
+def _mapped(part: Commands, reading: Listen) -> Iterator[Finding]:
+    missing = [name for name in part.names if name not in reading.names]
+    if missing:
+        yield Finding(
+            code="clean.command-unmapped",
+            severity=Severity.LOOK,
+            station="clean",
+            part=part.id,
+            title=f"{part.name}: {_listed(missing)} {'means' if len(missing) == 1 else 'mean'} nothing",
+            sentence="The number arrives, and no name stands beside it.",
+            numbers=(("without a number", str(len(missing))),),
+            pointer=_at(part, "names"),
+            patch=_set(part, "names", list(part.names)),
+            mend="Take the numbers as they come",
+        )
+    twice = sorted({name for name in reading.names if name and reading.names.count(name) > 1})
+    if twice:
+        places = [str(reading.numbers_from + n) for n, name in enumerate(reading.names) if name == twice[0]]
+        yield Finding(
+            code="clean.command-twice",
+            severity=Severity.LOOK,
+            station="clean",
+            part=part.id,
+            title=f"{part.name}: {twice[0]} stands at two numbers",
+            sentence=f"Numbers {_listed(places)} do the same; is one of them meant for something else?",
+            numbers=((twice[0], ", ".join(places)),),
+            pointer=_at(part, "names"),
+        )
+
+
+def _listed(names: list[str]) -> str:
+    shown = names[:3] if len(names) <= 3 else [*names[:2], f"{len(names) - 2} more"]
+    return shown[0] if len(shown) == 1 else f"{', '.join(shown[:-1])} and {shown[-1]}"
+
+
+def _active(part: Commands, reading: Listen) -> Iterator[Finding]:
+    used = [name for name in reading.names if name]
+    if not part.active_most or len(used) <= part.active_most:
+        return
+    yield Finding(
+        code="clean.command-inactive",
+        severity=Severity.MUST,
+        station="clean",
+        part=part.id,
+        title=f"{part.name} listens for {part.active_most} at once",
+        sentence=f"{len(used)} commands are used; from “{used[part.active_most]}” on it will not recognise them unless "
+        "another set is loaded.",
+        numbers=(("used", str(len(used))), ("active at once", str(part.active_most))),
+        pointer=_at(part, "names"),
+        patch=_set(part, "names", list(reading.names)[: reading.names.index(used[part.active_most])]),
+        mend=f"Keep the first {part.active_most}",
+    )
+
+
+def _misheard(part: Commands) -> Iterator[Finding]:
+    if part.hit_percent >= 90:
+        return
+    tries = math.ceil(math.log(0.01) / math.log(1 - part.hit_percent / 100))
+    yield Finding(
+        code="clean.command-misheard",
+        severity=Severity.NOTE,
+        station="clean",
+        part=part.id,
+        title=f"{part.name} misses {100 - part.hit_percent} of 100",
+        sentence=f"To be 99 % sure that it was recognised a command must be given {tries} times; show what was heard.",
+        numbers=(("recognised", f"{part.hit_percent} %"), ("tries", str(tries))),
+        pointer="",
+    )

@@ -1,0 +1,167 @@
+"""What the thresholds of an analogue part give away."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from ..courses import rest_value
+from ..document import Measure, pointer
+from ..document.parts import Analogue
+from ..electrics import mv_in, pin_mv, range_of, said_in
+from ..sweep import advised_band, chatter, noise_peak
+from .finding import Case, Finding, Patch, Severity
+
+UNIT_WORDS = {"counts": "counts", "volts": "V", "percent": "%"}
+
+
+def unit_of(part: Analogue, reading: Measure) -> str:
+    """What stands behind a number of that reading."""
+    return UNIT_WORDS.get(reading.unit) or str(getattr(part, "unit", ""))
+
+
+def _measures(case: Case) -> Iterator[tuple[str, Analogue, Measure]]:
+    for _, part in case.bench.sensed:
+        reading = case.bench.firmware.readings.get(part.id)
+        if isinstance(part, Analogue) and isinstance(reading, Measure):
+            yield pointer("firmware", "readings", part.id), part, reading
+
+
+def _set(at: str, **fields: Any) -> Patch:
+    return tuple({"op": "replace", "path": f"{at}/{field}", "value": value} for field, value in fields.items())
+
+
+def _band(case: Case, at: str, part: Analogue, reading: Measure) -> tuple[Patch, str]:
+    above, below = advised_band(part, reading, case.bench.the_board)
+    return _set(at, above=above, below=below), f"Above from {above:g}, below under {below:g} {unit_of(part, reading)}"
+
+
+def thresholds(case: Case) -> Iterator[Finding]:
+    """Chatter where it stands, no hysteresis, or less of it than the noise."""
+    board = case.bench.the_board
+    if board.analogue is None:
+        return
+    for at, part, reading in _measures(case):
+        peak, counts = noise_peak(part, reading, board)
+        band, unit = reading.above - reading.below, unit_of(part, reading)
+        standing = chatter(part, reading, board, pin_mv(part, board, rest_value(part)))
+        patch, mend = _band(case, at, part, reading)
+        numbers = (("hysteresis", f"{band:.3g} {unit}"), ("noise", f"{peak:.3g} {unit}"), ("in counts", str(counts)))
+        if standing:
+            yield Finding(
+                code="clean.chatter",
+                severity=Severity.MUST,
+                station="clean",
+                part=part.id,
+                title=f"{part.name} chatters where it stands",
+                sentence=f"Its noise crosses the threshold about {standing:,} times an hour.",
+                numbers=(("an hour", f"{standing:,}"), *numbers[:2]),
+                pointer=f"{at}/above",
+                patch=patch,
+                mend=mend,
+            )
+        elif not band and counts:
+            yield Finding(
+                code="clean.no-hysteresis",
+                severity=Severity.LOOK,
+                station="clean",
+                part=part.id,
+                title=f"{part.name} has one threshold for both ways",
+                sentence=f"Whenever it stands near {reading.above:g} {unit} its noise will carry it to and fro, up to "
+                f"{chatter(part, reading, board, mv_in(part, board, reading.unit, reading.above)):,} times an hour.",
+                numbers=numbers,
+                pointer=f"{at}/below",
+                patch=patch,
+                mend=mend,
+            )
+        elif band < peak:
+            yield Finding(
+                code="clean.thin-hysteresis",
+                severity=Severity.LOOK,
+                station="clean",
+                part=part.id,
+                title=f"{part.name}: the noise is wider than the hysteresis",
+                sentence=f"Its two thresholds are {band:.3g} {unit} apart, its noise {peak:.3g} {unit} wide.",
+                numbers=numbers,
+                pointer=f"{at}/below",
+                patch=patch,
+                mend=mend,
+            )
+
+
+def reach(case: Case) -> Iterator[Finding]:
+    """A threshold that the part never reaches: one past the scale's end, in another unit, or out of its range."""
+    board = case.bench.the_board
+    if board.analogue is None:
+        return
+    full = 1 << board.analogue.bits
+    for at, part, reading in _measures(case):
+        if reading.unit == "counts" and reading.above >= full:
+            last = float(full - 1)
+            yield Finding(
+                code="clean.full-scale",
+                severity=Severity.MUST,
+                station="clean",
+                part=part.id,
+                title=f"{part.name}: the scale ends at {full - 1}",
+                sentence=f"{full} is one more than {board.analogue.bits} bits can count; it is never reached.",
+                numbers=(("threshold", f"{reading.above:g}"), ("last count", str(full - 1))),
+                pointer=f"{at}/above",
+                patch=_set(at, below=min(reading.below, last), above=last),
+                mend=f"Set {full - 1}",
+            )
+            continue
+        yield from _unreached(case, at, part, reading)
+
+
+def _reached(case: Case, part: Analogue, unit: str, value: float) -> bool:
+    board = case.bench.the_board
+    ends = sorted(pin_mv(part, board, end) for end in range_of(part))
+    if unit == "own":
+        return min(range_of(part)) < value < max(range_of(part))
+    return ends[0] < mv_in(part, board, unit, value) < ends[1]
+
+
+def _unreached(case: Case, at: str, part: Analogue, reading: Measure) -> Iterator[Finding]:
+    board = case.bench.the_board
+    wrong = [value for value in (reading.above, reading.below) if not _reached(case, part, reading.unit, value)]
+    if not wrong:
+        return
+    units = ("own", "counts", "volts", "percent")
+    fits = [
+        unit
+        for unit in units
+        if unit != reading.unit and all(_reached(case, part, unit, v) for v in (reading.above, reading.below))
+    ]
+    unit = unit_of(part, reading)
+    low, high = sorted(said_in(part, board, reading.unit, pin_mv(part, board, value)) for value in range_of(part))
+    numbers = (("threshold", f"{wrong[0]:g} {unit}"), ("reaches", f"{low:.4g} to {high:.4g} {unit}"))
+    if fits:
+        meant = UNIT_WORDS.get(fits[0]) or getattr(part, "unit", "its own unit")
+        yield Finding(
+            code="clean.mixed-units",
+            severity=Severity.MUST,
+            station="clean",
+            part=part.id,
+            title=f"{part.name}: {wrong[0]:g} {unit}, or {meant}?",
+            sentence=f"{part.name} goes from {low:.4g} to {high:.4g} {unit} and never reaches that; as {meant} the "
+            "number would fit.",
+            numbers=numbers,
+            pointer=f"{at}/unit",
+            patch=_set(at, unit=fits[0]),
+            mend=f"Take it as {meant}",
+        )
+        return
+    middle = float(f"{(low + high) / 2:.3g}")
+    yield Finding(
+        code="clean.unreachable",
+        severity=Severity.MUST,
+        station="clean",
+        part=part.id,
+        title=f"{part.name} never reaches {wrong[0]:g} {unit}",
+        sentence=f"It goes from {low:.4g} to {high:.4g} {unit}: nothing ever happens there.",
+        numbers=numbers,
+        pointer=f"{at}/above",
+        patch=_set(at, above=middle, below=middle),
+        mend=f"Set {middle:g} {unit}",
+    )

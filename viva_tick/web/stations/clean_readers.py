@@ -1,0 +1,282 @@
+"""Clean for inputs that are more than a contact: what their editors show."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...core.document import Bench, Listen, Measure, Scan, Taps, Turns
+from ...core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
+from ...core.electrics import counts_of, mv_in, pin_mv, range_of, said_in
+from ...core.engine import idle_pass_us
+from ...core.findings.readers import first_reading
+from ...core.findings.thresholds import UNIT_WORDS, unit_of
+from ...core.sweep import advise, counts_fit_us, noise_study, sweep_keys, turn_sweep
+from ...core.switches import SWITCH_CLASSES
+from ...core.units import ms
+from ..charts import curves_chart
+from ..drawings.readings import phase_figure
+from ..slides import noise_slide, turn_slide
+from .base import Desk
+from .wire_fields import Control
+
+Figure = tuple[str, str, bool]  # value, words, whether it is wrong
+
+
+def _tally(desk: Desk, part: Sensed, words: str) -> Figure:
+    said = desk.study.answers.sensed.get(part.id) if desk.study.answers else None
+    if said is None:
+        return "—", words, False
+    return f"{said.made} → {said.counted}", words, not said.agrees
+
+
+def bounce_menu(where: str, current: str) -> list[tuple[str, bool, list[dict[str, Any]]]]:
+    """The classes of switch as a menu: words, whether it is the present one, patch."""
+    return [
+        (f"{one.name}: {one.note}", one.id == current, [{"op": "replace", "path": where, "value": one.id}])
+        for one in SWITCH_CLASSES.values()
+    ]
+
+
+FEW = ((1, "1"), (2, "2"), (4, "4"))
+WAYS = ((False, "as it comes"), (True, "turned round"))
+READ_BY = (("polling", "each pass"), ("interrupt", "at each edge"))
+
+
+def _encoder(desk: Desk, at: str, part: Encoder, reading: Turns, where: str) -> dict[str, Any]:
+    bench = desk.bench
+    pass_us = idle_pass_us(bench)
+    longest_us = desk.study.answers.longest_pass_us if desk.study.answers else pass_us
+    swept = turn_sweep(part, reading, pass_us)
+    said = desk.study.answers.sensed.get(part.id) if desk.study.answers else None
+    held = 1e6 / (longest_us * part.clicks_a_turn * part.counts_a_click)
+    return {
+        "question": "One click, one step: how does it count, and how fast may it be turned?",
+        "rows": [
+            [
+                Control("it gives", f"{at}/counts_a_click", part.counts_a_click, options=FEW),
+                Control("a click,", f"{at}/clicks_a_turn", part.clicks_a_turn, unit="clicks a turn", reads="int"),
+            ],
+            [
+                Control("wired", f"{at}/swapped", part.swapped, options=((False, "A first"), (True, "B first"))),
+                Control("a step is", f"{where}/counts_a_step", reading.counts_a_step, options=FEW),
+                Control("", "", "counts", reads="note"),
+            ],
+            [
+                Control("counted", f"{where}/reversed", reading.reversed, options=WAYS),
+                Control("read", f"{at}/read_by", part.read_by, options=READ_BY),
+            ],
+            [],
+        ],
+        "bounces": bounce_menu(f"{at}/switch", part.switch),
+        "figure": phase_figure(part, reading),
+        "slide_chart": None if desk.preview else turn_slide(part, at, swept),
+        "sensed_figures": [
+            _tally(desk, part, "clicks → steps, here"),
+            (str(said.errors) if said else "—", "without sense, here", bool(said and said.errors)),
+            (
+                ms(round(counts_fit_us(part, part.turns_a_second))),
+                f"apart; a pass is {ms(pass_us)}",
+                False,
+            ),
+            (
+                f"{swept.fastest:.2g}{' +' if swept.open_ended else ''} /s" if swept.fastest else "none",
+                "most" + (f"; {held:.2g} in the longest pass" if held < swept.fastest else ""),
+                swept.fastest < part.turns_a_second,
+            ),
+        ],
+    }
+
+
+SMOOTHERS = (
+    ("none", "as it is", "Right where the noise is far smaller than the hysteresis. No delay."),
+    ("average", "average", "Right against even noise. Late by half of its samples."),
+    ("median", "median", "Right against single spikes. Late by half of its samples."),
+    ("slow", "slow follower", "Right for slow things, in two words of memory. Its tail is long."),
+)
+
+
+def _conversions(part: Analogue, bench: Bench, reading: Measure) -> list[tuple[str, list[str]]]:
+    """The two thresholds in every unit."""
+    board = bench.the_board
+    rows = []
+    for words, value in (("above from", reading.above), ("below under", reading.below)):
+        at_mv = mv_in(part, board, reading.unit, value)
+        own = said_in(part, board, "own", at_mv)
+        shown = [f"{own:.4g} {getattr(part, 'unit', '')}", f"{counts_of(at_mv, board)} counts", f"{at_mv / 1000:.3f} V"]
+        rows.append((words, [*shown, f"{said_in(part, board, 'percent', at_mv):.1f} %"]))
+    return rows
+
+
+def _in_unit(part: Analogue, bench: Bench, reading: Measure, unit: str, where: str) -> list[dict[str, Any]]:
+    """The same thresholds said in another unit."""
+    board = bench.the_board
+    values = []
+    for value in (reading.above, reading.below):
+        at_mv = mv_in(part, board, reading.unit, value)
+        said = said_in(part, board, unit, at_mv)
+        values.append(float(round(said)) if unit == "counts" else float(f"{said:.5g}"))
+    low, high = sorted(values)
+    fields = {"unit": unit, "above": high, "below": low}
+    return [{"op": "replace", "path": f"{where}/{name}", "value": value} for name, value in fields.items()]
+
+
+def _measure(desk: Desk, at: str, part: Analogue, reading: Measure, where: str) -> dict[str, Any]:
+    board = desk.bench.the_board
+    unit = unit_of(part, reading)
+    low, high = sorted(range_of(part))
+    study = None if desk.preview or board.analogue is None else noise_study(part, reading, board)
+    own = getattr(part, "unit", "")
+    said = desk.study.answers.sensed.get(part.id) if desk.study.answers else None
+    rows = [
+        [
+            Control("a sample every", f"{where}/sample_us", reading.sample_us, unit="ms", reads="ms"),
+            Control("over", f"{where}/over", reading.over, unit="samples", reads="int"),
+            Control("and stays so for", f"{where}/dwell_us", reading.dwell_us, unit="ms", reads="ms"),
+            Control("noise", f"{at}/noise_mv", part.noise_mv, unit="mV", reads="milli"),
+        ]
+    ]
+    return {
+        "question": "From where on is it above, and how far must it come back before it is below?",
+        "rows": rows,
+        "units": [
+            (word, name == reading.unit, _in_unit(part, desk.bench, reading, name, where))
+            for name, word in (
+                ("own", own or "own unit"),
+                ("counts", "counts"),
+                ("volts", "volts"),
+                ("percent", "% of scale"),
+            )
+        ],
+        "smoothers": [
+            (name, words, note, name == reading.smooth, [{"op": "replace", "path": f"{where}/smooth", "value": name}])
+            for name, words, note in SMOOTHERS
+        ],
+        "smoother_note": next(note for name, _, note in SMOOTHERS if name == reading.smooth),
+        "stands": f"{at}/stands_at",
+        "stands_now": part.stands_at if part.stands_at is not None else (low + high) / 2,
+        "own_unit": own,
+        "slide_chart": noise_slide(part, where, reading, board, study, unit) if study else None,
+        "conversions": _conversions(part, desk.bench, reading) if board.analogue else [],
+        "advised": _advised(reading, study, where) if study else [],
+        "no_converter": board.analogue is None,
+        "sensed_figures": [
+            _tally(desk, part, "crossed → counted, here"),
+            (
+                f"{study.now_an_hour:,}" if study else f"{said.wrong}" if said else "—",
+                "an hour, standing" if study else "too many here",
+                bool(study and study.now_an_hour),
+            ),
+            (f"{reading.above - reading.below:.3g} {unit}", "dead band", False),
+            (
+                f"{study.peak:.2g} {unit}" if study else "…",
+                f"noise, {study.peak_counts} counts" if study else "noise",
+                False,
+            ),
+        ],
+    }
+
+
+def _advised(reading: Measure, study: Any, where: str) -> list[dict[str, Any]]:
+    above, below = study.advised
+    if (above, below) == (reading.above, reading.below) or reading.above - reading.below >= above - below:
+        return []
+    return [
+        {"op": "replace", "path": f"{where}/{name}", "value": value}
+        for name, value in (("above", above), ("below", below))
+    ]
+
+
+def _scan(desk: Desk, at: str, part: KeyMatrix, reading: Scan, where: str) -> dict[str, Any]:
+    bench = desk.bench
+    swept = sweep_keys(bench, part, reading)
+    advice = advise(swept, bench.taps.get(part.id, Taps()).per_thousand)
+    ignored = list(reading.ignored)
+    keys = []
+    for name in part.names:
+        after = [one for one in ignored if one != name] if name in ignored else [*ignored, name]
+        keys.append((name, name in ignored, [{"op": "replace", "path": f"{where}/ignored", "value": after}]))
+    place = min(range(len(swept.interval_us)), key=lambda n: abs(int(swept.interval_us[n]) - reading.interval_us))
+    median, _, worst = (int(value) for value in swept.wait_us[place])
+    scan_us = len(part.rows) * len(part.columns) * bench.the_board.cost_us.read
+    return {
+        "question": "How often are the keys looked at, and how long must one rest before it is believed?",
+        "rows": [[Control("scan every", f"{where}/scan_us", reading.scan_us, unit="ms", reads="ms")]],
+        "bounces": bounce_menu(f"{at}/switch", part.switch),
+        "keys": keys,
+        "key_columns": len(part.columns),
+        "taps": bench.taps.get(part.id, Taps()),
+        "tapped": part.id in bench.taps,
+        "chart": curves_chart(swept, reading.interval_us, advice),
+        "interval_path": f"{where}/interval_us",
+        "limit_ms": 200,
+        "wait_now": reading.interval_us,
+        "sensed_figures": [
+            _tally(desk, part, "pressed → counted, here"),
+            (
+                f"{ms(median)}" if median >= 0 else "—",
+                f"believed, {ms(worst)} worst" if worst >= 0 else "never believed",
+                median < 0,
+            ),
+            (ms(scan_us), "a scan takes", False),
+            (str(len(part.names) - len(ignored)), f"of {len(part.names)} keys heard", False),
+        ],
+    }
+
+
+def _listen(desk: Desk, at: str, part: Commands, reading: Listen, where: str) -> dict[str, Any]:
+    many = max(len(reading.names), len(part.names))
+    slots = []
+    for place in range(many):
+        name = reading.names[place] if place < len(reading.names) else ""
+        after = [*reading.names, *[""] * (many - len(reading.names))]
+        sent = place + reading.numbers_from - part.first_number
+        gives = part.names[sent] if 0 <= sent < len(part.names) else ""
+        idle = bool(part.active_most) and place >= part.active_most
+        slots.append((place + reading.numbers_from, name, gives, f"{where}/names/{place}", after, idle))
+    said = desk.study.answers.sensed.get(part.id) if desk.study.answers else None
+    return {
+        "question": "Which number means what?",
+        "rows": [
+            [
+                Control("it counts from", f"{at}/first_number", part.first_number, options=((0, "0"), (1, "1"))),
+                Control(
+                    "the firmware from", f"{where}/numbers_from", reading.numbers_from, options=((0, "0"), (1, "1"))
+                ),
+            ],
+            [
+                Control(
+                    "the same again within", f"{where}/repeat_us", reading.repeat_us, unit="ms is let pass", reads="ms"
+                ),
+                Control("recognised", f"{at}/hit_percent", part.hit_percent, unit="%", reads="int"),
+                Control("active at once", f"{at}/active_most", part.active_most, unit="(0: all)", reads="int"),
+            ],
+        ],
+        "slots": slots,
+        "padded_from": len(reading.names),
+        "padded": [*reading.names, *[""] * (many - len(reading.names))],
+        "names_path": f"{where}/names",
+        "sensed_figures": [
+            _tally(desk, part, "sent → understood, here"),
+            (str(said.wrong) if said else "—", "meant nothing, here", bool(said and said.wrong)),
+            (f"{sum(map(bool, reading.names))}", f"of {len(part.names)} have a number", False),
+            (f"{part.hit_percent} %", "is recognised", False),
+        ],
+    }
+
+
+def reader_context(desk: Desk, at: str, part: Sensed) -> dict[str, Any]:
+    """What the editor of an input that is more than a contact shows."""
+    where = f"/firmware/readings/{part.id}"
+    base: dict[str, Any] = {"sensed": part, "at": at, "where": where}
+    stop = [{"op": "remove", "path": where}]
+    match part, desk.bench.firmware.readings.get(part.id):
+        case Encoder(), Turns() as turns:
+            return base | {"editor": "encoder", "stop": stop} | _encoder(desk, at, part, turns, where)
+        case Analogue(), Measure() as measure:
+            return base | {"editor": "measure", "stop": stop} | _measure(desk, at, part, measure, where)
+        case KeyMatrix(), Scan() as scan:
+            return base | {"editor": "scan", "stop": stop} | _scan(desk, at, part, scan, where)
+        case Commands(), Listen() as listen:
+            return base | {"editor": "listen", "stop": stop} | _listen(desk, at, part, listen, where)
+    begin = [{"op": "add", "path": where, "value": first_reading(part)}]
+    return base | {"editor": "unread", "begin": begin, "unit_words": UNIT_WORDS, "reached": pin_mv}
