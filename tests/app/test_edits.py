@@ -177,7 +177,7 @@ class Captures(AppCase):
     def test_a_bad_file_is_refused_whole(self) -> None:
         before = self.head()
         for text, more, said in (
-            ("0,1\n1,9\n", {}, "1 line is wrong, and nothing was imported."),
+            ("0,1\n0.001,x\n", {}, "1 line is wrong, and nothing was imported."),
             ("0,1\n1,0\n1.001,1\n", {"unit": "ms"}, "holds no press"),
             ("0,1\n1,0\n", {"input": "beeper"}, "choose the input part"),
             ("0,1\n1,0\n", {"unit": "hours"}, "No file was chosen"),

@@ -116,7 +116,22 @@ class Strip(AppCase):
         strip = self.client.get("/api/benches/1/view?station=wire").get_json()["strip"]
         names = [lane["id"] for lane in strip["lanes"]]
         kinds = {lane["kind"] for lane in strip["lanes"]}
-        self.assertEqual(kinds, {"contact", "level", "reading", "cleaned", "state", "output", "loop", "watchdog"})
+        self.assertEqual(
+            kinds,
+            {
+                "contact",
+                "level",
+                "reading",
+                "cleaned",
+                "state",
+                "output",
+                "loop",
+                "watchdog",
+                "count",
+                "measure",
+                "crossing",
+            },
+        )
         self.assertEqual(set(self.window(lane=names)["lanes"]), set(names))  # type: ignore[call-overload]
         self.assertEqual(self.window(lane=["contact nobody", "odd", "loop x"])["lanes"], {})
 

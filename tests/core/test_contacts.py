@@ -20,7 +20,7 @@ from viva_tick.core.contacts import (
 )
 from viva_tick.core.contacts.statistics import source_bouncer
 from viva_tick.core.debounce import METHODS, PassClock
-from viva_tick.core.document import Capture, Edge, bench_data, bench_from_data
+from viva_tick.core.document import Capture, Edge, Scenario, bench_data, bench_from_data
 from viva_tick.core.engine import idle_pass_us
 from viva_tick.core.engine.firmware import Firmware
 from viva_tick.core.sweep import TapStyle, Trials, advise, decide, evaluate, make_trials, sampled, sweep_input
@@ -195,7 +195,7 @@ class SweepAgainstEngine(unittest.TestCase):
         changes = tuple((at + 13, number % 2 == 0) for number, at in enumerate(edges))
         course = ContactCourse((), ((0, False), *changes))
         end_us = edges[-1] + 400_000
-        firmware = Firmware(bench, {"button": course}, end_us, 1)
+        firmware = Firmware(bench, {"button": course}, Scenario(name="run", length_us=end_us), 1)
         clock_us = firmware.boot(0, 0)
         while clock_us < end_us:
             clock_us = firmware.skip(clock_us, firmware.idle_passes(clock_us, end_us))

@@ -15,6 +15,7 @@ from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.findings import Finding, Severity
 from viva_tick.core.kinds import INPUT_KINDS
+from viva_tick.core.pins import first_reading
 from viva_tick.core.study import study
 from viva_tick.core.timing import answers, difference, spread, tally
 from viva_tick.core.units import ms, signed_ms
@@ -59,21 +60,41 @@ def two_shared() -> Bench:
     return with_parts({**both, "pin": "D2"}, {**both, "pin": "D3"}, debounce={"p0": how, "p1": how})
 
 
-def with_parts(*parts: dict[str, Any], board: str = "mid-8bit-5v", machines: Any = (), debounce: Any = None) -> Bench:
-    """A bench of these parts alone; names follow ids, inputs are told from outputs by their kind."""
+def with_parts(
+    *parts: dict[str, Any],
+    board: str = "mid-8bit-5v",
+    machines: Any = (),
+    debounce: Any = None,
+    stimuli: Any = (),
+    **reading: Any,
+) -> Bench:
+    """A bench of these parts alone; names follow ids, inputs are told from outputs by their kind. What is more than a
+    contact is read as it would be on arrival; the first such part with what `reading` says besides."""
     sides: dict[str, list[Any]] = {"inputs": [], "outputs": []}
     for number, part in enumerate(parts):
         whole = {"id": f"p{number}", "name": f"P{number}", **part}
         sides["inputs" if whole["kind"] in INPUT_KINDS else "outputs"].append(whole)
-    scenario = {"name": "s", "length_us": 300_000, "stimuli": []}
-    data = {
+    scenario = {"name": "s", "length_us": 900_000, "stimuli": list(stimuli)}
+    data: dict[str, Any] = {
         "version": 2,
         "name": "b",
         "board": board,
         **sides,
         "firmware": {"machines": list(machines), "debounce": debounce or {}},
     }
+    plain = bench_from_data(data)
+    readings = {part.id: first_reading(part, plain.the_board) for _, part in plain.sensed}
+    if readings:
+        readings[next(iter(readings))] |= reading
+    data["firmware"]["readings"] = readings
     return bench_from_data({**data, "scenarios": [scenario]})
+
+
+def changed(bench: Bench, **firmware: Any) -> Bench:
+    """The bench with other firmware."""
+    data = bench_data(bench)
+    data["firmware"] |= firmware
+    return bench_from_data(data)
 
 
 def spin(forward_first: bool) -> dict[str, Any]:
@@ -103,6 +124,7 @@ VALVE = {"kind": "solenoid", "pin": "D4", "load": "low-voltage"}
 HEATER = {"kind": "heater", "pin": "D4", "hold": "down"}
 LEVEL = {"kind": "level-sensor", "pin": "A0"}
 RADIO = "radio-32bit-3v3"
+SPOKEN = {"kind": "commands", "pin": "D0", "source": "speech", "names": ["up", "down", "stop"]}
 WAIT = {"kind": "pulse", "length_us": 150_000, "blocking": True}
 CASES: tuple[tuple[str, Bench, bool], ...] = (
     # (code, a bench that must show it, whether a mend must be offered)
@@ -214,6 +236,28 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("clean.unneeded", with_parts({"kind": "signal", "pin": "D2", "contact": {"kind": "model", "switch": "logic-signal"}}, debounce={"p0": {"interval_us": 20_000}}), False),
     ("clean.few-samples", bench_with(("/firmware/debounce/button/sample_us", 10_000), method="history", interval_ms=20), True),
     ("clean.few-samples", bench_with(SHORT_TAP, ("/firmware/debounce/button/sample_us", 10_000), method="count-samples", interval_ms=50), False),
+    ("clean.unread", changed(with_parts(DIAL), readings={}), True),
+    ("clean.encoder-undivided", with_parts(DIAL, counts_a_step=1), True),
+    ("clean.encoder-undivided", with_parts({**DIAL, "counts_a_click": 2}, counts_a_step=4), True),
+    ("clean.encoder-reversed", with_parts({**DIAL, "swapped": True}, reversed=False), True),
+    ("clean.encoder-slow", with_parts({**DIAL, "turns_a_second": 12.0}), True),
+    ("clean.encoder-slow", changed(with_parts({**DIAL, "a": "D4"}), loop={"tail_delay_us": 30_000}), False),
+    ("clean.chatter", with_parts({**LEVEL, "stands_at": 50.0}, above=50.0, below=50.0), True),
+    ("clean.no-hysteresis", with_parts({**LEVEL, "stands_at": 20.0}, above=50.0, below=50.0), True),
+    ("clean.thin-hysteresis", with_parts({**LEVEL, "stands_at": 20.0, "noise_mv": 100}, above=50.0, below=49.0), True),
+    ("clean.full-scale", with_parts({**LEVEL, "most_mv": 5_000}, unit="counts", above=1024.0, below=1000.0), True),
+    ("clean.mixed-units", with_parts({**LEVEL, "most": 2.0}, above=700.0, below=690.0), True),
+    ("clean.mixed-units", with_parts(LEVEL, unit="counts", above=60.0, below=58.0), True),
+    ("clean.unreachable", with_parts(LEVEL, above=5_000.0, below=4_000.0), True),
+    ("clean.unreachable", with_parts({**LEVEL, "most_mv": 2_000, "least": 200.0, "most": 300.0}, unit="volts", above=4.9, below=4.8), True),
+    ("clean.keys-wait", with_parts({**KEYS, "diodes": True}, scan_us=1_000, interval_us=0), True),
+    ("clean.keys-wait", with_parts({**KEYS, "diodes": True}, scan_us=100_000, interval_us=100_000), True),
+    ("clean.keys-ghost", with_parts(KEYS, stimuli=[{"kind": "key", "input": "p0", "at_us": 200_000, "hold_us": 300_000, "key": key} for key in ("1-1", "1-2", "2-1")]), True),
+    ("clean.command-base", with_parts(SPOKEN, numbers_from=0), True),
+    ("clean.command-unmapped", with_parts(SPOKEN, names=["up"]), True),
+    ("clean.command-twice", with_parts(SPOKEN, names=["up", "down", "stop", "up"]), False),
+    ("clean.command-inactive", with_parts({**SPOKEN, "active_most": 2}), True),
+    ("clean.command-misheard", with_parts({**SPOKEN, "hit_percent": 70}), False),
     ("wire.hazard", bench_with(("/outputs/0", RELAY)), False),
     ("behave.rest-state", bench_with(("/firmware/machines/0/states/0/drives/lamp", ON), ("/outputs/0", RELAY)), True),
 )  # fmt: skip
@@ -291,11 +335,17 @@ class Rules(unittest.TestCase):
 
     def test_each_demo_shows_its_planted_weakness(self) -> None:
         planted = {
-            "print-timer": {"wire.unheld", "clean.counted", "clean.too-short", "pace.blocking"},
-            "rain-barrel": {"wire.floating", "wire.no-diode", "wire.long-wire"},
-            "parcel-box": {"wire.ghosts", "wire.unheld"},
-            "quiz-table": {"clean.counted", "clean.too-long"},
-            "bicycle-lamp": {"clean.counted", "clean.too-long", "behave.rest-state"},
+            "print-timer": {
+                "wire.unheld",
+                "clean.counted",
+                "clean.too-short",
+                "pace.blocking",
+                "clean.encoder-undivided",
+            },
+            "rain-barrel": {"wire.floating", "wire.no-diode", "wire.long-wire", "clean.no-hysteresis"},
+            "parcel-box": {"wire.ghosts", "wire.unheld", "clean.keys-wait"},
+            "quiz-table": {"clean.counted", "clean.too-long", "clean.command-base", "clean.command-misheard"},
+            "bicycle-lamp": {"clean.counted", "clean.too-long", "behave.rest-state", "clean.mixed-units"},
         }
         for name in ORDER:
             self.assertLessEqual(planted[name], set(found(demo_bench(name))), name)

@@ -40,6 +40,8 @@ class Vcd(unittest.TestCase):
             for signal in trace.signals:
                 name_there = f"{signal.kind}.{signal.of.replace('-', '_').replace('.', '__')}"
                 if signal.kind in (Kind.CONTACT, Kind.LEVEL, Kind.READING, Kind.CLEANED, Kind.OUTPUT):
+                    if any(isinstance(value, str) for value in signal.values):
+                        continue  # the names of keys, which that package does not read
                     wanted = [(at, BITS[v]) for at, v in zip(signal.times_us, signal.values, strict=True)]
                 elif signal.kind is Kind.STATE:
                     wanted = [

@@ -30,6 +30,7 @@ FIGURES: tuple[tuple[str, str, str, int], ...] = (
     ("leak_na", "An input leaks", "µA", 1000),
     ("analogue.bits", "Converter (empty: none)", "bits", 1),
     ("analogue.reference_mv", "Converter's reference", "V", 1000),
+    ("analogue.convert_us", "A conversion takes", "µs", 1),
     ("start_up_us", "Starts in", "ms", 1000),
     ("set_up_us", "Set-up takes", "ms", 1000),
     ("interrupt_latency_us", "Interrupt after", "µs", 1),
@@ -173,7 +174,7 @@ def _take_figures(data: dict[str, Any], problems: list[Problem]) -> None:
     data["pull_up_ohm"] = [values["pull_up_ohm.0"], values["pull_up_ohm.1"]]
     down = [values["pull_down_ohm.0"], values["pull_down_ohm.1"]]
     data["pull_down_ohm"] = down if any(value is not None for value in down) else None
-    converter = {"bits": values["analogue.bits"], "reference_mv": values["analogue.reference_mv"]}
+    converter = {name: values[f"analogue.{name}"] for name in ("bits", "reference_mv", "convert_us")}
     data["analogue"] = converter if converter["bits"] is not None else None
 
 

@@ -145,7 +145,18 @@ def mv_in(part: Analogue, board: Board, unit: str, value: float) -> float:
         return value * reference / (1 << bits)
     if unit == "volts":
         return value * 1000
-    return reference * value / 100 if unit == "percent" else pin_mv(part, board, value)
+    return reference * value / 100 if unit == "percent" else _own_mv(part, board, value)
+
+
+def _own_mv(part: Analogue, board: Board, value: float) -> float:
+    """The voltage for a value in the part's own unit; beyond the ends of its range, where its law may have no answer,
+    straight on."""
+    low, high = sorted(range_of(part))
+    ends = pin_mv(part, board, low), pin_mv(part, board, high)
+    share = min(max((value - low) / (high - low), -100.0), 100.0)
+    if 0 <= share <= 1:
+        return pin_mv(part, board, value)
+    return (ends[0] if share < 0 else ends[1]) + (share if share < 0 else share - 1) * (ends[1] - ends[0])
 
 
 def said_in(part: Analogue, board: Board, unit: str, at_mv: float) -> float:

@@ -43,7 +43,6 @@ RULES = (
     clean.few_samples,
     clean.lag,
     clean.unneeded,
-    readers.no_pull,
     readers.undivided,
     readers.reversed_,
     readers.too_fast,

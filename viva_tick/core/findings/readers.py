@@ -7,8 +7,8 @@ from collections.abc import Iterator
 from typing import Any
 
 from ..document import Listen, Scan, Taps, Turns, pointer
-from ..document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
-from ..electrics import range_of
+from ..document.parts import Commands, Encoder, KeyMatrix, Sensed
+from ..pins import first_reading
 from ..sweep import counts_fit_us, key_decision, outcome, sweep_keys
 from ..units import ms
 from .finding import Case, Finding, Patch, Severity
@@ -22,34 +22,20 @@ def _set(part: Sensed, field: str, value: Any) -> Patch:
     return ({"op": "replace", "path": _at(part, field), "value": value},)
 
 
-def first_reading(part: Sensed) -> dict[str, Any]:
-    """A reading to begin with, as plain data."""
-    if isinstance(part, Encoder):
-        return {"kind": "turns", "counts_a_step": part.counts_a_click, "reversed": part.swapped}
-    if isinstance(part, KeyMatrix):
-        return {"kind": "scan"}
-    if isinstance(part, Commands):
-        return {"kind": "listen", "numbers_from": part.first_number, "names": list(part.names)}
-    assert isinstance(part, Analogue)
-    low, high = sorted(range_of(part))
-    middle = float(f"{(low + high) / 2:.3g}")
-    return {"kind": "measure", "above": middle, "below": middle}
-
-
 def unread(case: Case) -> Iterator[Finding]:
     """An encoder, a sensor, keys or a source of commands are wired and not read."""
     for at, part in case.bench.sensed:
         if part.id not in case.bench.firmware.readings:
             yield Finding(
                 code="clean.unread",
-                severity=Severity.LOOK,
+                severity=Severity.NOTE,
                 station="clean",
                 part=part.id,
                 title=f"{part.name} is not read",
                 sentence="It is wired, and nothing in the firmware looks at it.",
-                numbers=(),
+                numbers=(("read", "never"),),
                 pointer=at,
-                patch=({"op": "add", "path": _at(part), "value": first_reading(part)},),
+                patch=({"op": "add", "path": _at(part), "value": first_reading(part, case.bench.the_board)},),
                 mend="Read it",
             )
 
@@ -134,24 +120,6 @@ def too_fast(case: Case) -> Iterator[Finding]:
         )
 
 
-def no_pull(case: Case) -> Iterator[Finding]:
-    """Nothing holds an encoder's open contacts."""
-    for at, part in case.bench.encoders:
-        if part.pull == "none":
-            yield Finding(
-                code="wire.encoder-pull",
-                severity=Severity.MUST,
-                station="wire",
-                part=part.id,
-                title=f"{part.name}: its open contacts float",
-                sentence="A and B close to ground; open, nothing holds them, and the dial turns by itself.",
-                numbers=(("pull", "none"),),
-                pointer=f"{at}/pull",
-                patch=({"op": "replace", "path": f"{at}/pull", "value": "internal-up"},),
-                mend="Switch on the internal pull-ups",
-            )
-
-
 def _scans(case: Case) -> Iterator[tuple[str, KeyMatrix, Scan]]:
     for at, part in case.bench.placed:
         reading = case.bench.firmware.readings.get(part.id)
@@ -180,7 +148,9 @@ def key_wait(case: Case) -> Iterator[Finding]:
             f"{ms(reading.interval_us)}." + ("" if advice else " No wait is safe: scan more often."),
             numbers=(("counted twice", str(doubled)), ("missed", str(missed))),
             pointer=_at(part, "interval_us"),
-            patch=_set(part, "interval_us", advice.advised_us) if advice else _set(part, "scan_us", 5_000),
+            patch=_set(part, "interval_us", advice.advised_us)
+            if advice
+            else (*_set(part, "scan_us", 5_000), *_set(part, "interval_us", 20_000)),
             mend=f"Wait {ms(advice.advised_us)}" if advice else "Scan every 5 ms",
         )
 
@@ -210,13 +180,13 @@ def ghost_keys(case: Case) -> Iterator[Finding]:
 def commands(case: Case) -> Iterator[Finding]:
     """Numbers of a source of commands: none for a name, one for two, counted from another end, beyond what can be
     active, or seldom recognised."""
-    for _, part in case.bench.placed:
+    for at, part in case.bench.placed:
         reading = case.bench.firmware.readings.get(part.id)
         if isinstance(part, Commands) and isinstance(reading, Listen):
             yield from _numbered(part, reading)
             yield from _mapped(part, reading)
             yield from _active(part, reading)
-            yield from _misheard(part)
+            yield from _misheard(at, part)
 
 
 def _numbered(part: Commands, reading: Listen) -> Iterator[Finding]:
@@ -291,7 +261,7 @@ def _active(part: Commands, reading: Listen) -> Iterator[Finding]:
     )
 
 
-def _misheard(part: Commands) -> Iterator[Finding]:
+def _misheard(at: str, part: Commands) -> Iterator[Finding]:
     if part.hit_percent >= 90:
         return
     tries = math.ceil(math.log(0.01) / math.log(1 - part.hit_percent / 100))
@@ -303,5 +273,5 @@ def _misheard(part: Commands) -> Iterator[Finding]:
         title=f"{part.name} misses {100 - part.hit_percent} of 100",
         sentence=f"To be 99 % sure that it was recognised a command must be given {tries} times; show what was heard.",
         numbers=(("recognised", f"{part.hit_percent} %"), ("tries", str(tries))),
-        pointer="",
+        pointer=f"{at}/hit_percent",
     )

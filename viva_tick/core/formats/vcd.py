@@ -22,6 +22,15 @@ def _bit(value: Any) -> str:
     return {1: "1", 0: "0", -1: "z"}.get(value, "x")
 
 
+def _is_contact(trace: Trace, of: str) -> bool:
+    return any(signal.kind is Kind.READING and signal.of == of for signal in trace.signals)
+
+
+def _worded(values: list[Any]) -> bool:
+    """Whether the signal says names, as keys do, and not numbers."""
+    return any(isinstance(value, str) for value in values)
+
+
 def write_vcd(bench: Bench, trace: Trace) -> str:
     """The dump as text, times in µs."""
     places = {machine.id: [state.id for state in machine.states] for machine in bench.firmware.machines}
@@ -41,13 +50,22 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
                 case Kind.PASS:
                     continue
                 case Kind.EVENT:
-                    for word in ("press", "release"):
-                        var = writer.register_var(scope, f"{name}_{word}", "event")
+                    for word in sorted({"press", "release"} if _is_contact(trace, signal.of) else set(signal.values)):
+                        var = writer.register_var(scope, f"{name}_{word.replace(' ', '_')}", "event")
                         rows += [
                             (at, place, var, True)
                             for at, v in zip(signal.times_us, signal.values, strict=True)
                             if v == word
                         ]
+                case Kind.COUNT | Kind.ERROR | Kind.SAMPLE | Kind.SMOOTH:
+                    var = writer.register_var(scope, name, "integer", size=32, init="x")
+                    rows += [(at, place, var, v) for at, v in zip(signal.times_us, signal.values, strict=True)]
+                case Kind.MADE:
+                    var = writer.register_var(scope, name, "string" if _worded(signal.values) else "real", init=None)
+                    rows += [(at, place, var, v) for at, v in zip(signal.times_us, signal.values, strict=True)]
+                case Kind.CLEANED if _worded(signal.values):
+                    var = writer.register_var(scope, name, "string", init=None)
+                    rows += [(at, place, var, v or "") for at, v in zip(signal.times_us, signal.values, strict=True)]
                 case Kind.RESET:
                     var = writer.register_var(scope, name, "event")
                     rows += [(at, place, var, True) for at in signal.times_us]

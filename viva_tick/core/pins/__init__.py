@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .arrive import Room, arrival, arrival_patch
+from .arrive import Room, arrival, arrival_patch, first_reading
 from .assign import NoFit, assign, move_patch, pull_path, worth
 from .fit import best_free, dislike, unfit
 
@@ -14,6 +14,7 @@ __all__ = [
     "assign",
     "best_free",
     "dislike",
+    "first_reading",
     "move_patch",
     "pull_path",
     "unfit",

@@ -10,7 +10,8 @@ from pydantic import TypeAdapter
 from ..boards import Board
 from ..debounce import METHODS
 from ..document import Bench, InputPart, OutputPart
-from ..electrics import legs_of
+from ..document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
+from ..electrics import legs_of, pin_mv, range_of, value_at
 from ..kinds import Kind
 from ..recipes.base import free_id
 from ..switches import SWITCH_CLASSES
@@ -21,6 +22,7 @@ ANY = "?"
 
 
 SLOW_US = 50_000
+NEAR_MV = 20  # no two thresholds begin closer than this
 
 
 def _put(data: Any, path: str, value: Any) -> None:
@@ -115,4 +117,24 @@ def arrival_patch(room: Room, kind: Kind) -> tuple[str, list[dict[str, Any]]] | 
         if settles_us > SLOW_US:  # what sloshes is not tapped
             slow = {"hold_us": 5 * settles_us, "rest_us": 5 * settles_us}
             patch.append({"op": "add", "path": f"/taps/{line.id}", "value": slow})
+    if isinstance(part, Sensed):
+        patch.append({"op": "add", "path": f"/firmware/readings/{part.id}", "value": first_reading(part, room.board)})
     return part.id, patch
+
+
+def first_reading(part: Sensed, board: Board) -> dict[str, Any]:
+    """How an input that is more than a contact is read to begin with, as plain data: one click one step; a threshold in
+    the middle of the range, with more hysteresis than noise; the numbers as they come."""
+    if isinstance(part, Encoder):
+        return {"kind": "turns", "counts_a_step": part.counts_a_click, "reversed": part.swapped}
+    if isinstance(part, KeyMatrix):
+        return {"kind": "scan"}
+    if isinstance(part, Commands):
+        return {"kind": "listen", "numbers_from": part.first_number, "names": list(part.names)}
+    assert isinstance(part, Analogue)
+    low, high = sorted(range_of(part))
+    middle_mv = pin_mv(part, board, (low + high) / 2)
+    gap_mv = max(2 * part.noise_mv, NEAR_MV) / 2
+    above, below = (value_at(part, board, middle_mv + side * gap_mv) for side in (1, -1))
+    upper, lower = max(above, below), min(above, below)
+    return {"kind": "measure", "above": float(f"{upper:.4g}"), "below": float(f"{lower:.4g}")}

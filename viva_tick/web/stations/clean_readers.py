@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from ...core.document import Bench, Listen, Measure, Scan, Taps, Turns
+from ...core.document import Bench, Listen, Measure, Scan, Taps, Turns, scale_ends
 from ...core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ...core.electrics import counts_of, mv_in, pin_mv, range_of, said_in
 from ...core.engine import idle_pass_us
-from ...core.findings.readers import first_reading
 from ...core.findings.thresholds import UNIT_WORDS, unit_of
+from ...core.pins import first_reading
 from ...core.sweep import advise, counts_fit_us, noise_study, sweep_keys, turn_sweep
 from ...core.switches import SWITCH_CLASSES
 from ...core.units import ms
@@ -114,6 +114,8 @@ def _in_unit(part: Analogue, bench: Bench, reading: Measure, unit: str, where: s
     for value in (reading.above, reading.below):
         at_mv = mv_in(part, board, reading.unit, value)
         said = said_in(part, board, unit, at_mv)
+        least, most = scale_ends(unit, board)
+        said = min(max(said, least), most)
         values.append(float(round(said)) if unit == "counts" else float(f"{said:.5g}"))
     low, high = sorted(values)
     fields = {"unit": unit, "above": high, "below": low}
@@ -278,5 +280,5 @@ def reader_context(desk: Desk, at: str, part: Sensed) -> dict[str, Any]:
             return base | {"editor": "scan", "stop": stop} | _scan(desk, at, part, scan, where)
         case Commands(), Listen() as listen:
             return base | {"editor": "listen", "stop": stop} | _listen(desk, at, part, listen, where)
-    begin = [{"op": "add", "path": where, "value": first_reading(part)}]
+    begin = [{"op": "add", "path": where, "value": first_reading(part, desk.bench.the_board)}]
     return base | {"editor": "unread", "begin": begin, "unit_words": UNIT_WORDS, "reached": pin_mv}

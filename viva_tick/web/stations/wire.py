@@ -8,8 +8,8 @@ from functools import lru_cache
 from typing import Any
 
 from ...core.boards import ABILITIES, Board, Pin, boards
-from ...core.document import Bench, Claim, ContactEvent, Part
-from ...core.document.parts import Contacting, Encoder, Motor, OutputBase, PanelButton, RelayBoard
+from ...core.document import Bench, Claim, Part, TimeoutEvent
+from ...core.document.parts import Contacting, Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed
 from ...core.electrics import draws, sums
 from ...core.emit import wires
 from ...core.kinds import INPUT_GROUPS, KINDS, OUTPUT_GROUPS, Kind
@@ -151,12 +151,13 @@ def _sums(bench: Bench) -> list[dict[str, Any]]:
 
 
 def _names(part: Part, at: str) -> set[str]:
-    return {line.id for line in part.contacts(at)} | {channel.id for channel in part.channels(at)}
+    own = {part.id} if isinstance(part, Sensed) else set()
+    return own | {line.id for line in part.contacts(at)} | {channel.id for channel in part.channels(at)}
 
 
 def _users(bench: Bench, names: set[str]) -> str:
     for machine in bench.firmware.machines:
-        listens = any(isinstance(t.on, ContactEvent) and t.on.input in names for t in machine.transitions)
+        listens = any(not isinstance(t.on, TimeoutEvent) and t.on.input in names for t in machine.transitions)
         if listens or any(names & set(state.drives) for state in machine.states):
             return machine.name
     return ""
@@ -171,7 +172,11 @@ def _forget(bench: Bench, names: set[str]) -> Patch:
     """The patch that takes out the debounce of contacts and what the scenarios do to them."""
     patch: Patch = [
         {"op": "remove", "path": f"{where}/{name}"}
-        for where, known in (("/firmware/debounce", bench.firmware.debounce), ("/taps", bench.taps))
+        for where, known in (
+            ("/firmware/debounce", bench.firmware.debounce),
+            ("/firmware/readings", bench.firmware.readings),
+            ("/taps", bench.taps),
+        )
         for name in sorted(names & set(known))
     ]
     for number, scenario in enumerate(bench.scenarios):
