@@ -149,6 +149,48 @@ class Edits(AppCase):
         self.assertEqual(self.client.get(f"/api/runs/{keys[1]}/window").status_code, 200)
 
 
+class Readings(AppCase):
+    def test_what_cannot_be_is_refused_with_its_place_and_nothing_is_kept(self) -> None:
+        before = self.head()["revision"]
+        probe, dial = "/firmware/readings/bath-probe", "/firmware/readings/time-dial"
+        for path, value, said in (
+            (f"{probe}/below", 30.0, "over the upper threshold"),
+            (f"{probe}/sample_us", 1500, "not a whole number of milliseconds"),
+            (probe, {"kind": "measure", "unit": "counts", "above": 1500.0, "below": 3.0}, "goes from 0 to 1024"),
+            (probe, {"kind": "measure", "unit": "percent", "above": 101.0, "below": 3.0}, "goes from 0 to 100"),
+            (dial, {"kind": "scan"}, "“turns” would do"),
+            (f"{dial}/counts_a_step", 3, "1, 2 or 4"),
+            ("/firmware/readings/foot-pedal", {"kind": "turns"}, "no encoder, sensor, key matrix"),
+            (
+                "/scenarios/0/stimuli/0",
+                {"kind": "turn", "input": "foot-pedal", "at_us": 0, "clicks": 1, "over_us": 9000},
+                "given a “turn”",
+            ),
+            (
+                "/scenarios/0/stimuli/0",
+                {"kind": "press", "input": "time-dial", "at_us": 0, "hold_us": 9000},
+                "not a contact",
+            ),
+        ):
+            answer = self.edit([{"op": "add", "path": path, "value": value}])
+            self.assertEqual(answer.status_code, 422, path)
+            self.assertIn(said, answer.get_json()["error"], path)
+        self.assertEqual(self.head()["revision"], before)
+
+    def test_a_machine_listens_to_what_an_input_gives_and_to_nothing_else(self) -> None:
+        way = {"source": "off", "on": {"kind": "step", "input": "time-dial"}, "target": "on"}
+        path = "/firmware/machines/1/transitions/-"
+        self.assertEqual(self.edit([{"op": "add", "path": path, "value": way}]).status_code, 200)
+        for event, said in (
+            ({"kind": "above", "input": "time-dial"}, "gives step, back"),
+            ({"kind": "key", "input": "keys", "of": "1"}, "no input “keys”"),
+        ):
+            answer = self.edit([{"op": "add", "path": path, "value": {**way, "on": event}}])
+            self.assertIn(said, answer.get_json()["error"])
+        page = self.client.get("/benches/1/behave?picked=safelight-follows").text
+        self.assertIn("Time dial step", page)
+
+
 class Captures(AppCase):
     def send(self, text: str, **more: Any) -> Any:
         form = {

@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ...core.document import Bench, ContactEvent, Machine
-from ...core.document.firmware import TimeoutEvent
+from ...core.document import Bench, Machine, TimeoutEvent
 from ...core.drives import Blink, Drive, Pulse
+from ...core.machines import EventName, event_names
 from ...core.recipes import RECIPES, free_id
 from .base import Desk, Station
 
@@ -30,6 +30,18 @@ class Column:
     kind: str
     input: str
     title: str
+    of: str = ""
+
+    @property
+    def event(self) -> dict[str, str]:
+        """As the document has it."""
+        event = {"kind": self.kind, "input": self.input}
+        return event | {"of": self.of} if self.of else event
+
+    @property
+    def key(self) -> str:
+        """What tells it from the others on the screen."""
+        return "-".join(filter(None, (self.kind, self.input, self.of.replace(" ", "-"))))
 
 
 def _items(bench: Bench) -> list[str]:
@@ -37,22 +49,37 @@ def _items(bench: Bench) -> list[str]:
 
 
 def _columns(bench: Bench, machine: Machine) -> list[Column]:
-    found: dict[tuple[str, str], Column] = {}
+    found: dict[EventName, Column] = {}
     for transition in machine.transitions:
-        event = transition.on
-        if isinstance(event, ContactEvent):
-            word = "pressed" if event.kind == "press" else "let go"
-            name = bench.contact(event.input).name
-            found.setdefault((event.kind, event.input), Column(event.kind, event.input, f"{name} {word}"))
+        on = transition.on
+        if not isinstance(on, TimeoutEvent):
+            found.setdefault((on.kind, on.input, on.of), _column(bench, (on.kind, on.input, on.of)))
     return list(found.values())
+
+
+WORDS = {
+    "press": "pressed",
+    "release": "let go",
+    "step": "step",
+    "back": "step back",
+    "above": "above",
+    "below": "below",
+}
+
+
+def _column(bench: Bench, event: EventName) -> Column:
+    kind, ident, of = event
+    names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
+    return Column(kind, ident, f"{names[ident]} {WORDS.get(kind) or of}", of)
 
 
 def _cells(machine: Machine, columns: list[Column]) -> dict[str, list[Cell]]:
     rows: dict[str, list[Cell]] = {state.id: [Cell(None, None) for _ in columns] for state in machine.states}
     for index, transition in enumerate(machine.transitions):
         event = transition.on
-        if isinstance(event, ContactEvent):
-            place = next(n for n, c in enumerate(columns) if (c.kind, c.input) == (event.kind, event.input))
+        if not isinstance(event, TimeoutEvent):
+            mine = (event.kind, event.input, event.of)
+            place = next(n for n, c in enumerate(columns) if (c.kind, c.input, c.of) == mine)
             if rows[transition.source][place].index is None:
                 rows[transition.source][place] = Cell(index, transition.target)
     return rows
@@ -115,7 +142,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         if machine.id == desk.picked:
             columns = _columns(bench, machine)
             driven = {output for state in machine.states for output in state.drives}
-            known = {(column.kind, column.input) for column in columns}
+            known = {(column.kind, column.input, column.of) for column in columns}
             context |= {
                 "machine": machine,
                 "place": place,
@@ -124,12 +151,7 @@ def _context(desk: Desk) -> dict[str, Any]:
                 "timeouts": _timeouts(machine),
                 "outputs": [part for part in bench.channels if part.id in driven],
                 "others": [part for part in bench.channels if part.id not in driven],
-                "new_events": [
-                    Column(kind, part.id, f"{part.name} {word}")
-                    for part in bench.contacts
-                    for kind, word in (("press", "pressed"), ("release", "let go"))
-                    if (kind, part.id) not in known
-                ],
+                "new_events": [_column(bench, event) for event in event_names(bench) if event not in known],
                 "new_state": _new_state(machine),
                 "removals": _removals(place, machine),
                 "initial_place": next(n for n, state in enumerate(machine.states) if state.id == machine.initial),

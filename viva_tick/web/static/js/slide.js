@@ -35,7 +35,7 @@ export function slide() {
       this.values = Object.fromEntries(this.handles.map((handle) => [this.name(handle), Number(handle.dataset.value)]));
       this.saved = { ...this.values };
       this.svg.addEventListener("pointerdown", (event) => this.press(event));
-      this.svg.addEventListener("pointermove", (event) => this.held && this.set(this.held, this.at(event)));
+      this.svg.addEventListener("pointermove", (event) => this.held && this.follow(event));
       this.svg.addEventListener("pointerup", (event) => this.drop(event));
       this.svg.addEventListener("pointercancel", () => this.held && this.back());
       for (const handle of this.handles) handle.addEventListener("keydown", (event) => this.key(event, this.name(handle)));
@@ -53,14 +53,23 @@ export function slide() {
       const handle = event.target.closest(".now");
       if (!handle) return;
       this.held = this.name(handle);
+      this.from = event.clientX;
+      // Of two that lie on each other the way decides which one is meant.
+      this.either = this.values.below === this.values.above && "below" in this.values;
       this.svg.setPointerCapture(event.pointerId);
       handle.focus({ preventScroll: true });
       this.$root.classList.add("is-dragging");
       event.preventDefault();
     },
+    follow(event) {
+      if (this.either && Math.abs(event.clientX - this.from) < 3) return;
+      if (this.either) this.held = event.clientX < this.from ? "below" : "above";
+      this.either = false;
+      this.set(this.held, this.at(event));
+    },
     drop(event) {
       if (!this.held) return;
-      this.set(this.held, this.at(event));
+      this.follow(event);
       this.held = null;
       this.$root.classList.remove("is-dragging");
       this.commit();
@@ -78,7 +87,7 @@ export function slide() {
       const step = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -10, PageUp: 10 }[event.key];
       if (event.key === "Escape") this.back();
       else if (step) {
-        const by = step * (event.shiftKey ? 5 : 1) * this.number("step");
+        const by = step * (event.shiftKey ? 5 : 1) * this.number("grid");
         this.set(name, this.values[name] + by);
         clearTimeout(this.timer);
         this.timer = setTimeout(() => this.commit(), 300);
@@ -88,7 +97,7 @@ export function slide() {
     },
     set(name, value) {
       const bounded = Math.min(Math.max(value, this.number("least")), this.number("most"));
-      const rounded = Number((Math.round(bounded / this.number("step")) * this.number("step")).toFixed(this.number("digits")));
+      const rounded = Number((Math.round(bounded / this.number("grid")) * this.number("grid")).toFixed(this.number("digits")));
       if (rounded === this.values[name]) return;
       this.values[name] = rounded;
       // The lower threshold is never over the upper one: the one that is dragged takes the other along.

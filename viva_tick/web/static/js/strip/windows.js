@@ -86,7 +86,7 @@ export class Windows {
     const query = new URLSearchParams([["from", from], ["to", to], ["columns", Math.round(columns)], ...lanes.map((lane) => ["lane", lane])]);
     try {
       const answer = await ask(`/api/runs/${key}/window?${query}`);
-      return answer.ok ? answer.data : null;
+      return answer.ok && answer.data.lanes ? answer.data : null;
     } catch {
       return null;
     }
