@@ -94,6 +94,8 @@ class Readers(BrowserCase):
         self.put_down("encoder")
         self.until(lambda: self.all("#item-encoder"))
         self.one("#stop-clean").click()
+        self.until(lambda: "Clean" in self.text(".stop.is-here"))
+        self.one("#item-encoder").click()
         self.until(lambda: self.all("#handle-turned"))
         self.one("#first-scenario").click()
         self.until(lambda: self.text("#figures .figure:nth-child(1) b") == "6 → 6")

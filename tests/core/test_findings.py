@@ -236,6 +236,8 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("clean.unneeded", with_parts({"kind": "signal", "pin": "D2", "contact": {"kind": "model", "switch": "logic-signal"}}, debounce={"p0": {"interval_us": 20_000}}), False),
     ("clean.few-samples", bench_with(("/firmware/debounce/button/sample_us", 10_000), method="history", interval_ms=20), True),
     ("clean.few-samples", bench_with(SHORT_TAP, ("/firmware/debounce/button/sample_us", 10_000), method="count-samples", interval_ms=50), False),
+    ("clean.one-edge", bench_with(("/inputs/0/contact/switch", "worn-button"), method="interrupt", interval_ms=20), True),
+    ("clean.one-edge", bench_with(("/inputs/0/contact/switch", "worn-button"), method="look-press", interval_ms=2), True),
     ("clean.unread", changed(with_parts(DIAL), readings={}), True),
     ("clean.encoder-undivided", with_parts(DIAL, counts_a_step=1), True),
     ("clean.encoder-undivided", with_parts({**DIAL, "counts_a_click": 2}, counts_a_step=4), True),

@@ -2,7 +2,19 @@
 
 from __future__ import annotations
 
-from . import act_ignore, count_samples, fixed_delay, history, interrupt, look_again, none, rest_first, shared_ignore
+from . import (
+    act_ignore,
+    count_samples,
+    fixed_delay,
+    history,
+    interrupt,
+    look_again,
+    look_press,
+    look_release,
+    none,
+    rest_first,
+    shared_ignore,
+)
 from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, PassClock, Stepper, Times
 
 METHODS: dict[str, Method] = {
@@ -14,6 +26,8 @@ METHODS: dict[str, Method] = {
         history,
         interrupt,
         look_again,
+        look_press,
+        look_release,
         fixed_delay,
         shared_ignore,
         none,

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
@@ -118,6 +118,8 @@ class Method:
     `statistic` names what the interval must exceed: "gap" (longest gap between bounces), "settle" (total length).
     `samples`: the interval is a number of samples, `sample_us` apart. `by` is how it comes to its readings: "polling",
     "looking" (waits inside the pass and looks again) or "interrupt".
+    `edges`: "press" where only that edge is filtered; `acts_on` "release": the press is an event when it is let go.
+    `family` is the id of the method that it is a variant of, "" for one that stands by itself.
     """
 
     id: str
@@ -135,6 +137,9 @@ class Method:
     walk: Callable[..., Walk] | None = None
     samples: bool = False
     by: str = "polling"
+    edges: str = "both"
+    acts_on: str = "press"
+    family: str = ""
 
     def walked(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> Walk:
         """The method over arrays, at its beginning."""
@@ -142,6 +147,10 @@ class Method:
             return self.walk(shape, wait_ms, sample_ms, clock)
         assert self.accept_us is not None
         return RuleWalk(self.accept_us, shape, wait_ms, sample_ms, clock)
+
+    def variant(self, **fields: Any) -> Method:
+        """The same method but for some fields, of the same family."""
+        return replace(self, family=self.id, **fields)
 
     @property
     def has_interval(self) -> bool:

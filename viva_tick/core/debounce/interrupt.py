@@ -85,6 +85,7 @@ METHOD = Method(
     default_us=50_000,
     blocks=False,
     by="interrupt",
+    edges="press",
     make=InterruptStepper,
     walk=InterruptWalk,
     sketch=SketchPart(

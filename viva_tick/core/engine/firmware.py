@@ -173,16 +173,22 @@ class Firmware:
             if slot.let_go:
                 slot.let_go = False
                 edge = RELEASE
+            elif slot.owed:
+                slot.owed, slot.let_go = False, True
+                edge = PRESS
             else:
                 if slot.looks and reading == slot.active:
                     clock_us, reading = self._second_look(slot, clock_us)
                 edge = slot.stepper.step(now_ms, reading == slot.active)
+                if edge and slot.acts_late:
+                    waits.append(slot)
+                    edge = 0
             if edge:
                 pressed = edge == PRESS
                 slot.cleaned.add(clock_us, 1 if pressed else 0)
                 slot.events.add(clock_us, "press" if pressed else "release")
                 events.append(slot.key if pressed else slot.key + 1)
-                if (slot.wait_us and not slot.looks) or (slot.looks and pressed):
+                if (slot.wait_us and not slot.looks) or (slot.looks and pressed and not slot.acts_late):
                     waits.append(slot)
         for mslot in self.machines:
             clock_us += self.step_us
@@ -252,6 +258,8 @@ class Firmware:
                 clock_us = self._hold(clock_us, max(-(-ahead_us // poll_us), 1) * poll_us, what)
                 slot.catch_up(clock_us)
                 pressed = slot.level == slot.active
+            if not slot.both_edges:
+                break
             clock_us = self._hold(clock_us, slot.wait_us, what) + self.read_us
             slot.catch_up(clock_us)
             pressed = slot.level == slot.active and clock_us < self.length_us
@@ -259,7 +267,7 @@ class Firmware:
             slot.reading = slot.level
             slot.readings.add(clock_us, slot.level)
         slot.stepper.believed = False
-        slot.let_go = True
+        slot.let_go, slot.owed = not slot.acts_late, slot.acts_late
         return clock_us
 
     def _hold(self, clock_us: int, length_us: int, what: str) -> int:
@@ -299,7 +307,7 @@ class Firmware:
                     marks.append(due)
                 continue
             offset_us += self.read_us
-            if slot.reading < 0 or slot.let_go or (slot.looks and slot.reading == slot.active):
+            if slot.reading < 0 or slot.let_go or slot.owed or (slot.looks and slot.reading == slot.active):
                 return 0
             # The first sample at or after the change is the first that can see it.
             horizon_us = min(horizon_us, slot.next_us - offset_us)

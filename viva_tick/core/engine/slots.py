@@ -22,6 +22,8 @@ class InputSlot:
     __slots__ = (
         "_changes",
         "active",
+        "acts_late",
+        "both_edges",
         "cleaned",
         "counter",
         "debounce",
@@ -35,6 +37,7 @@ class InputSlot:
         "looks",
         "next_level",
         "next_us",
+        "owed",
         "reading",
         "readings",
         "stepper",
@@ -50,6 +53,9 @@ class InputSlot:
         method = METHODS[debounce.method]
         self.wait_us = debounce.interval_us if method.blocks else 0
         self.looks = method.by == "looking"
+        self.both_edges = method.edges == "both"
+        self.acts_late = method.acts_on == "release"
+        self.owed = False  # a press that is an event only now that it was let go
         self.interrupts = method.by == "interrupt"
         self.counter: Callable[[int], int] | None = None  # the board's, for a handler; none while it is not set up
         self._changes = changes
@@ -69,6 +75,7 @@ class InputSlot:
         self.stepper = METHODS[self.debounce.method].make(self.debounce.interval_us, self.debounce.sample_us)
         self.counter = None
         self.let_go = False
+        self.owed = False
 
     def catch_up(self, clock_us: int) -> None:
         """Take every change of the level up to and at `clock_us`."""

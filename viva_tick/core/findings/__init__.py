@@ -37,6 +37,7 @@ RULES = (
     clean.none,
     clean.counted,
     clean.too_short,
+    clean.one_edge,
     clean.too_long,
     clean.shared_timer,
     clean.no_interrupt,

@@ -82,6 +82,33 @@ def too_short(case: Case) -> Iterator[Finding]:
         )
 
 
+def one_edge(case: Case) -> Iterator[Finding]:
+    """Only the press is filtered, and the bounces of the release count."""
+    for part in case.bench.contacts:
+        debounce = case.bench.debounce(part.id)
+        method = METHODS[debounce.method]
+        figures = bounce_figures(case.bench, part)
+        if method.edges == "both" or not figures.release_settle_us or not debounce.interval_us:
+            continue
+        doubled, presses = doubled_rate(case.bench, part.id, case.idle_pass_us)
+        if not doubled:
+            continue
+        patch, words = advised_debounce(case, part.id, method.family or "act-ignore")
+        yield Finding(
+            code="clean.one-edge",
+            severity=Severity.LOOK,
+            station="clean",
+            part=part.id,
+            title=f"{part.name}: only its press is filtered",
+            sentence=f"Let go, it bounces for up to {ms(figures.release_settle_us)}, and each of those bounces can be "
+            f"taken for a press: {doubled} of {presses} count twice.",
+            numbers=(("release bounces for", ms(figures.release_settle_us)), ("wait", ms(debounce.interval_us))),
+            pointer=pointer("firmware", "debounce", part.id, "method"),
+            patch=patch,
+            mend=words,
+        )
+
+
 def too_long(case: Case) -> Iterator[Finding]:
     """The interval is longer than the shortest tap in the scenarios."""
     for part in case.bench.contacts:

@@ -69,7 +69,7 @@ def choices(bench: Bench, input_id: str, period_us: int) -> dict[str, Choice]:
     tolerated = bench.taps.get(input_id, Taps()).per_thousand
     found: dict[str, Choice] = {}
     for method in METHODS.values():
-        if not method.has_interval:
+        if not method.has_interval or method.family:
             continue
         swept = quick_sweep(bench, input_id, method.id, period_us)
         advice = advise(swept, tolerated)

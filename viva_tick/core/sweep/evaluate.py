@@ -51,7 +51,7 @@ def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms:
             break
         pressed = column % 2 == 0
         taken, at = walk.segment(edge, edges[:, column + 1 : column + 2], pressed)
-        if pressed and taken.any():
+        if pressed == (method.acts_on == "press") and taken.any():
             taken = taken & (edge != FAR)
             # A look that waits falls into the tap in whose time it believes, not that in whose it began.
             later = (at if method.blocks else edge) >= second

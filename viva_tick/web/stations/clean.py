@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...core.contacts import bounce_figures, distribution
-from ...core.debounce import METHODS
+from ...core.debounce import METHODS, Method
 from ...core.document import Bench, ContactLine, Taps
 from ...core.document.parts import Sensed
 from ...core.engine import idle_pass_us
@@ -65,6 +65,16 @@ def _take(bench: Bench, input_id: str, decision: Decision) -> list[dict[str, Any
     return [{"op": "replace" if named else "add", "path": f"/firmware/debounce/{input_id}", "value": value}]
 
 
+def _family(method: Method) -> list[Method]:
+    """The method's variants, itself among them; nothing where there is but one."""
+    head = method.family or method.id
+    found = [one for one in METHODS.values() if head in (one.id, one.family)]
+    return found if len(found) > 1 else []
+
+
+VARIANTS = {"look-again": "both edges", "look-press": "press only", "look-release": "act when let go"}
+
+
 def _context(desk: Desk) -> dict[str, Any]:
     bench = desk.bench
     figures = {part.id: bounce_figures(bench, part) for part in bench.contacts}
@@ -89,7 +99,9 @@ def _context(desk: Desk) -> dict[str, Any]:
         "debounce": debounce,
         "is_named": desk.picked in bench.firmware.debounce,
         "method": method,
-        "methods": list(METHODS.values()),
+        "variants": VARIANTS,
+        "methods": [one for one in METHODS.values() if not one.family],
+        "family": _family(method),
         "switches": list(SWITCH_CLASSES.values()),
         "decision": decision,
         "spread": spread,

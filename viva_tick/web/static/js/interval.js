@@ -29,14 +29,20 @@ export function interval() {
       return Math.min(Math.max(Math.round(share * Number(most)), 0), Number(most));
     },
     press(event, svg) {
-      if (event.target.closest("[data-take]")) return this.take();
-      if (!event.target.closest(".now")) return;
+      // The advised handle taken hold of is the interval set there; it can be dragged on from where it is.
+      const advised = event.target.closest("[data-take]") && this.$root.dataset.advised;
+      if (!advised && !event.target.closest(".now")) return;
+      if (advised) this.set(Number(advised));
+      this.moved = !advised;
+      this.grabbed = event.clientX;
       this.dragging = true;
       svg.setPointerCapture(event.pointerId);
       this.$root.classList.add("is-dragging");
       event.preventDefault();
     },
     follow(event, svg) {
+      this.moved ||= Math.abs(event.clientX - this.grabbed) > 3;
+      if (!this.moved) return;
       const value = this.at(event, svg);
       if (value !== this.value) this.set(value);
     },

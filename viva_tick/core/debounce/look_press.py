@@ -1,0 +1,67 @@
+"""Wait and look again, on the press only: nothing is waited for when it is let go.
+
+The bounces of a release are then looked at as presses would be, and are gone at the second look if they are shorter
+than the wait.
+"""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+
+from .base import FAR, SketchPart, Times, Walk
+from .look_again import METHOD as BOTH
+from .look_again import LookAgainWalk
+
+
+class LookPressWalk(LookAgainWalk):
+    """A release is believed as soon as the loop, which reads over and over, sees it."""
+
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+        """See `Walk.segment`."""
+        if pressed:
+            return super().segment(edge, until, pressed)
+        self._looks(until, pressed)
+        begin = np.maximum(edge, self.awake)
+        let_go = self.believed & (begin < until)
+        np.copyto(self.awake, begin, where=let_go)
+        np.copyto(self.believed, False, where=let_go)
+        np.copyto(self.look, FAR, where=let_go)
+        return let_go, begin
+
+
+def _made(*rest: Any) -> Walk:
+    return LookPressWalk(*rest)
+
+
+METHOD = BOTH.variant(
+    id="look-press",
+    title="Wait, look again, press only",
+    right_when="Right where it is let go cleanly, or bounces for less than the wait.",
+    costs="Costs everything else an interval, and for as long as the button is held down.",
+    edges="press",
+    walk=_made,
+    sketch=SketchPart(
+        "LookAgainPress",
+        BOTH.sketch.text.replace("struct LookAgain", "struct LookAgainPress")
+        .replace("  LookAgain(", "  LookAgainPress(")
+        .replace("// Wait and look again:", "// Wait and look again, on the press only:")
+        .replace(
+            """\
+  void finish(uint32_t wait) {
+    if (!believed) return;
+    do {
+      while (pressed()) {}
+      delay(wait);
+    } while (pressed());
+""",
+            """\
+  void finish(uint32_t) {
+    if (!believed) return;
+    while (pressed()) {}
+""",
+        ),
+        takes="pin",
+    ),
+)
