@@ -141,6 +141,21 @@ class Stations(BrowserCase):
         self.until(lambda: "no safe interval" in self.text("#method-rest-first"))
         self.assertEqual(self.one("#tap-hold").get_attribute("value"), "8")
 
+    def test_two_methods_are_laid_beside_each_other_on_the_same_presses(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        lanes = len(self.all(".lane-label"))
+        Select(self.one("#beside")).select_by_value("count-samples")
+        self.until(lambda: len(self.all(".lane-label")) == lanes + 1)
+        self.assertIn("count samples,", self.text(".lane-label.is-beside"))
+        self.assertIn("count samples,", self.text(".strip-difference"))
+        self.assertIn("false press", self.text(".strip-difference"))
+        self.until(lambda: self.ink(2) > 300, "the other method's lane is drawn")
+        # It stays through an edit, and goes when it is taken away.
+        self.saved(lambda: self.one("#interval").send_keys(Keys.ARROW_RIGHT))
+        self.assertTrue(self.all(".lane-label.is-beside"))
+        Select(self.one("#beside")).select_by_value("")
+        self.until(lambda: len(self.all(".lane-label")) == lanes)
+
     def test_a_part_put_down_has_its_lanes_at_once(self) -> None:
         self.open("benches/1/wire?picked=foot-pedal")
         self.saved(lambda: self.put_down("magnet"))

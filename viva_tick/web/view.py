@@ -8,26 +8,31 @@ from typing import Any
 from flask import render_template
 
 from ..core.courses import tried_out
+from ..core.debounce import METHODS
 from ..core.document import Bench, Scenario
 from ..core.document.parts import Sensed
-from ..core.engine import Run
+from ..core.engine import Run, idle_pass_us
 from ..core.findings import Severity
 from ..core.study import Study, run_key, study
+from ..core.sweep import decide
 from ..core.timing import difference
+from ..core.units import ms
 from ..store import Revision
 from .answers import benches, runs
 from .stations import STATIONS, Desk
-from .strip import lanes, run_window, scales
+from .strip import Lane, lanes, run_window, scales
 
 
 @dataclass(frozen=True)
 class Place:
-    """Where the person is: station, what is picked there, scenario; and what of the strip they are looking at."""
+    """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; and the
+    debounce method that is laid beside the one in use."""
 
     station: str
     picked: str | None
     scenario: str | None
     windows: tuple[Any, ...] = ()
+    beside: str | None = None
 
     @staticmethod
     def of(data: Any) -> Place:
@@ -41,7 +46,9 @@ class Place:
         station = word("station")
         seen = said.get("windows")
         windows = tuple(seen[:2]) if isinstance(seen, list) else ()
-        return Place(station if station in STATIONS else "wire", word("picked"), word("scenario"), windows)
+        return Place(
+            station if station in STATIONS else "wire", word("picked"), word("scenario"), windows, word("beside")
+        )
 
 
 def _scenario(bench: Bench, name: str | None) -> Scenario | None:
@@ -113,6 +120,40 @@ def _strip(
     return strip
 
 
+def _beside(desk: Desk, method: str | None) -> tuple[Ran, str, str] | None:
+    """The run of the same presses with another method for the contact that is picked, the contact, and what to call
+    it. At the interval that would be advised for it, or its default."""
+    bench, picked = desk.bench, desk.picked
+    now = bench.debounce(picked) if picked in {line.id for line in bench.contacts} else None
+    if now is None or method not in METHODS or method == now.method or desk.study.scenario is None or picked is None:
+        return None
+    choice = decide(bench, picked, idle_pass_us(bench)).choices.get(method)
+    interval_us = choice.advice.advised_us if choice and choice.advice else METHODS[method].default_us
+    other = now.model_copy(update={"method": method, "interval_us": interval_us})
+    debounce = {**bench.firmware.debounce, picked: other}
+    variant = bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"debounce": debounce})})
+    words = METHODS[method].title.lower() + (f", {ms(interval_us)}" if METHODS[method].has_interval else "")
+    return studied(variant, desk.study.scenario.name, keep=False, mends=False), picked, words
+
+
+def _lay_beside(strip: dict[str, Any], bench: Bench, now: Study, found: tuple[Ran, str, str] | None) -> None:
+    """The other run takes the ghost's place, with a lane of its own under the contact's."""
+    if found is None or now.answers is None or found[0][0].answers is None:
+        return
+    (study_, key), picked, words = found
+    assert study_.answers is not None
+    lanes_ = strip["lanes"]
+    place = next((n + 1 for n, lane in enumerate(lanes_) if lane["id"] == f"cleaned {picked}"), len(lanes_))
+    title = bench.contact(picked).name
+    lane = Lane(f"beside {picked}", "beside", picked, title, words)
+    strip |= {
+        "lanes": [*lanes_[:place], asdict(lane), *lanes_[place:]],
+        "ghost": key,
+        "beside": words,
+        "difference": difference(bench, now.answers, study_.answers),
+    }
+
+
 def _first_scenario(bench: Bench) -> dict[str, Any]:
     """Each input pressed, turned, moved or sent once, one after another: somewhere to begin."""
     taken = {scenario.name for scenario in bench.scenarios}
@@ -157,6 +198,9 @@ def page_context(
     # What stands out about the thing that is picked comes first among its equals.
     here.sort(key=lambda finding: (list(Severity).index(finding.severity), finding.part != picked))
     chosen = picked if station.id in ("clean", "wire") else None
+    strip = _strip(done, key, before, chosen, place.windows)
+    beside = _beside(desk, place.beside) if station.id == "clean" and not preview else None
+    _lay_beside(strip, bench, done, beside)
     context: dict[str, Any] = {
         "bench": bench,
         "bench_id": revision.bench_id,
@@ -172,7 +216,8 @@ def page_context(
         "elsewhere": [finding for finding in done.findings if finding.station != station.id],
         "must_parts": {f.part for f in done.findings if f.severity is Severity.MUST and f.station == station.id},
         "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
-        "strip": _strip(done, key, before, chosen, place.windows),
+        "strip": strip,
+        "beside": place.beside if beside else None,
         "first_scenario": _first_scenario(bench),
         "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,
     }
@@ -202,6 +247,7 @@ def view(
         "revision": revision.id,
         "station": context["station"].id,
         "picked": context["picked"],
+        "beside": context["beside"],
         "scenario": context["scenario"].name if context["scenario"] else None,
         "preview": preview,
         "fragments": fragments,

@@ -47,6 +47,7 @@ function changed(event) {
   if (control.id === "capture-file") return sendCapture(control);
   if (control.dataset.board !== undefined) return post("pins", { board: control.value }, control);
   if (control.dataset.goScenario !== undefined) return go({ scenario: control.value });
+  if (control.dataset.goBeside !== undefined) return go({ beside: control.value || null });
   if (control.dataset.optionPatch !== undefined) {
     const patch = control.selectedOptions[0]?.dataset.patch;
     return patch && edit(JSON.parse(patch), control);
@@ -82,7 +83,17 @@ function sendCapture(control) {
   form.set("input", control.closest("[data-capture]").dataset.capture);
   for (const name of ["unit", "rate", "threshold", "signal"]) form.set(name, document.getElementById(`capture-${name}`).value);
   for (const [name, value] of Object.entries(session.place)) form.set(name, value ?? "");
-  post("capture", form, control);
+  const { name: file, size } = control.files[0];
+  const line = document.getElementById("capture-going");
+  form.progress = (share) => {
+    line.hidden = false;
+    const bar = line.querySelector("progress");
+    if (share === null) bar.removeAttribute("value");
+    else bar.value = share;
+    line.querySelector("span").textContent = share === null ? `reading ${file}` : `sending ${(size / 1e6).toFixed(1)} MB`;
+  };
+  form.started = (request) => (document.getElementById("capture-stop").onclick = () => request.abort());
+  post("capture", form, control).then(() => (line.hidden = true));
   control.value = "";
 }
 

@@ -21,3 +21,24 @@ export async function ask(url, body) {
   }
   return { ok: response.ok, status: response.status, data };
 }
+
+// A file on its way: `progress` is told the share that has gone, then null while the server reads it; the request is
+// handed out so that it can be stopped.
+export function upload(url, form, progress, started) {
+  return new Promise((settle, fail) => {
+    const request = new XMLHttpRequest();
+    request.open("POST", url);
+    request.setRequestHeader("Accept", "application/json");
+    request.setRequestHeader("X-CSRFToken", token());
+    request.responseType = "json";
+    request.upload.addEventListener("progress", ({ loaded, total }) => progress(loaded < total ? loaded / total : null));
+    request.addEventListener("load", () => {
+      const data = request.response ?? { error: "The server's answer could not be read.", next: "Reload the page." };
+      settle({ ok: request.status < 400, status: request.status, data });
+    });
+    request.addEventListener("abort", () => settle({ ok: false, status: 0, data: { error: "Stopped.", next: "Nothing was imported." } }));
+    request.addEventListener("error", () => fail(new Error("unreachable")));
+    request.send(form);
+    started(request);
+  });
+}

@@ -1,5 +1,5 @@
 // The one bench on the screen: its revision, where the person is, and the edits on their way, one after another.
-import { ask } from "./net.js";
+import { ask, upload } from "./net.js";
 
 export const session = {
   bench: 0,
@@ -26,7 +26,7 @@ function setSave(state, sentence = "") {
 
 function take(view) {
   session.revision = view.revision;
-  session.place = { station: view.station, picked: view.picked, scenario: view.scenario };
+  session.place = { station: view.station, picked: view.picked, scenario: view.scenario, beside: view.preview ? session.place.beside : view.beside };
   tell("vt:view", view);
   if (view.said) tell("vt:said", view.said);
 }
@@ -39,7 +39,7 @@ async function send(what, body, control) {
   try {
     const full = body instanceof FormData ? body : { ...body, base: session.revision, place: here() };
     if (body instanceof FormData) body.set("base", session.revision);
-    answer = await ask(url(what), full);
+    answer = body instanceof FormData ? await upload(url(what), full, body.progress, body.started) : await ask(url(what), full);
   } catch {
     session.pending = { what, body, control };
     setSave("failed", "not saved: the server cannot be reached");

@@ -315,7 +315,7 @@ function heard(pen, data, view, box, paint) {
   flags(pen, data, view, box.top + 14, paint, (what) => what.replace("command ", ""));
 }
 
-export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, count, held: ribbons, keyed, sent, heard };
+export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, held: ribbons, keyed, sent, heard };
 
 // The run before the edit, thin and broken, behind the lanes where it can differ.
 export function ghost(pen, kind, data, view, box, paint) {

@@ -36,7 +36,8 @@ export function paintLanes(canvas, scroll, view, rows, run, data, before, paint)
     const box = { top: row * LANE, height: LANE };
     pen.fillStyle = paint["line-strong"];
     pen.fillRect(0, box.top + LANE - 1, view.width, 1);
-    const mine = data?.lanes[lane.id];
+    // Another method on the same presses: what its run has for the contact.
+    const mine = lane.kind === "beside" ? before?.lanes[`cleaned ${lane.of}`] : data?.lanes[lane.id];
     if (!mine) return;
     const was = before?.lanes[lane.id];
     if (was && !alike(was, mine)) ghost(pen, lane.kind, was, drawn, box, paint);

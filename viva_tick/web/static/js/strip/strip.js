@@ -33,7 +33,7 @@ export function strip() {
   // Something else is to be seen: ask for what is missing, draw what is here.
   function refresh() {
     if (!run) return;
-    windows.want([run.key, component.ghost ? run.ghost : null], names(), view.from, view.to, view.width, run.length_us);
+    windows.want([run.key, component.ghost || run.beside ? run.ghost : null], names(), view.from, view.to, view.width, run.length_us);
     redraw();
   }
 
@@ -42,7 +42,7 @@ export function strip() {
     if (!run) return;
     const paint = colours();
     const data = windows.best(run.key, view.from, view.to);
-    const before = component.ghost ? windows.best(run.ghost, view.from, view.to) : null;
+    const before = component.ghost || run.beside ? windows.best(run.ghost, view.from, view.to) : null;
     const pen = paintLanes(parts.lanes, parts.scroll, view, lanes(), run, data, before, paint);
     paintMarks(pen, parts.lanes.clientHeight, view, callipers, drag ? null : pointer, paint);
     paintAxis(parts.axis, view, callipers, paint);
@@ -64,6 +64,7 @@ export function strip() {
     run = strip.key ? strip : null;
     parts.root.classList.toggle("is-empty", !run);
     component.difference = strip.difference ?? "";
+    component.against = strip.beside ? `${strip.beside}:` : "last edit:";
     component.stopped = strip.stopped ?? "";
     if (run) windows.take(run.key, run.windows, run.length_us);
     relabel();
@@ -181,6 +182,7 @@ export function strip() {
 
   let component = {
     difference: "",
+    against: "last edit:",
     stopped: "",
     between: "",
     cursor: "",
@@ -188,6 +190,7 @@ export function strip() {
     ghost: true,
     levels: false,
     get differenceText() { return this.difference; },
+    get againstText() { return this.against; },
     get stoppedText() { return this.stopped; },
     get betweenText() { return this.between; },
     get cursorText() { return this.cursor; },
