@@ -43,7 +43,7 @@ def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms:
     second = trials.second_us[chunk]
     shape = (len(edges), wait_ms.shape[1])
     walk = method.walked(shape, wait_ms, sample_ms, clock)
-    counts = np.zeros((2, *shape), dtype=np.int16)
+    counts = np.zeros((2, *shape), dtype=np.int8)
     first = np.full((2, *shape), FAR, dtype=np.int32)
     for column in range(edges.shape[1] - 1):
         edge = edges[:, column : column + 1]
@@ -55,11 +55,16 @@ def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms:
             taken = taken & (edge != FAR)
             # A look that waits falls into the tap in whose time it believes, not that in whose it began.
             later = (at if method.blocks else edge) >= second
-            for window, mine in ((0, taken & ~later), (1, taken & later)):
-                if not mine.any():
-                    continue
-                np.copyto(first[window], at, where=mine & (counts[window] == 0))
-                counts[window] += mine
+            if not later.any():
+                windows = [(0, taken)]
+            elif later.all():
+                windows = [(1, taken)]
+            else:
+                windows = [(0, taken & ~later), (1, taken & later)]
+            for window, mine in windows:
+                # Events come in order of time, so the first is the least.
+                np.minimum(first[window], at, out=first[window], where=mine)
+                counts[window] += mine.view(np.int8)
     return counts, first
 
 
