@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
+from viva_tick.core.gestures import GESTURES
 
 INPUTS, OUTPUTS = ("in-a", "in-b"), ("out-a", "out-b")
 SWITCHES = ("small-button", "worn-button", "foot-pedal", "toggle-switch", "logic-signal")
@@ -33,6 +34,10 @@ def machines(draw: st.DrawFn, number: int, sensed: bool = False) -> dict[str, An
     states = [f"s{place}" for place in range(draw(st.integers(1, 4)))]
     event = st.one_of(
         st.fixed_dictionaries({"kind": st.sampled_from(["press", "release"]), "input": st.sampled_from(INPUTS)}),
+        st.fixed_dictionaries({"kind": st.sampled_from(GESTURES), "input": st.sampled_from(INPUTS)}),
+        st.sampled_from([("in-a", "in-b"), ("in-b", "in-a")]).map(
+            lambda pair: {"kind": "chord", "input": pair[0], "of": pair[1]}
+        ),
         st.fixed_dictionaries({"kind": st.just("timeout"), "after_us": millis}),
     )
     if sensed:
@@ -60,7 +65,7 @@ def scenarios(draw: st.DrawFn, length_us: int = 400_000, floating: bool = True) 
                 "kind": st.just("press"),
                 "input": st.sampled_from(INPUTS),
                 "at_us": at,
-                "hold_us": st.integers(1000, 90_000),
+                "hold_us": st.one_of(st.integers(1000, 90_000), st.integers(90_000, 300_000)),
             }
         ),
         st.fixed_dictionaries(
@@ -103,6 +108,15 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
             "sample_us": st.sampled_from([1_000, 1_000, 3_000]),
         }
     )
+    gestures = st.fixed_dictionaries(
+        {
+            "window_us": st.sampled_from([50_000, 100_000]),
+            "hold_us": st.sampled_from([100_000, 150_000]),
+            "repeat_us": st.sampled_from([20_000, 50_000]),
+            "quicken": st.booleans(),
+            "together_us": st.sampled_from([10_000, 60_000]),
+        }
+    )
     guard = st.fixed_dictionaries(
         {
             "mode": st.sampled_from(["off", "reset"]),
@@ -123,6 +137,7 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
         ],
         "firmware": {
             "debounce": draw(st.dictionaries(st.sampled_from(INPUTS), debounce)),
+            "gestures": draw(st.dictionaries(st.sampled_from(INPUTS), gestures)),
             "machines": [draw(machines(number)) for number in range(draw(st.integers(0, 3)))],
             "tasks": draw(st.lists(task, max_size=1)) if tasks else [],
             "loop": {"tail_delay_us": draw(st.sampled_from([0, 0, 1000, 10_000, 25_000]))},

@@ -149,6 +149,9 @@ def _debounce(bench: Bench) -> Iterator[Problem]:
     for name in bench.taps:
         if name not in inputs | keyed:
             yield Problem(pointer("taps", name), f"there is no input “{name}” on this bench.")
+    for name in bench.firmware.gestures:
+        if name not in inputs:
+            yield Problem(pointer("firmware", "gestures", name), f"there is no contact “{name}” on this bench.")
     for name, debounce in bench.firmware.debounce.items():
         where = pointer("firmware", "debounce", name)
         if name not in inputs:

@@ -73,6 +73,12 @@ def _measure(bench: Bench, where: str, reading: Measure) -> Iterator[Problem]:
 
 def unheard(bench: Bench, event: InputEvent) -> str:
     """Why an input cannot give that event; empty where it can."""
+    if event.kind == "chord":
+        contacts = {line.id for line in bench.contacts}
+        odd = next((name for name in (event.input, event.of) if name not in contacts), None)
+        if odd is not None:
+            return f"there is no contact “{odd}” on this bench for a chord."
+        return "a chord takes two contacts, not one twice." if event.input == event.of else ""
     part = next((part for _, part in bench.sensed if part.id == event.input), None)
     if part is None:
         return f"there is no input “{event.input}” on this bench."

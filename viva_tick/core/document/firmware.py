@@ -76,10 +76,23 @@ class Listen(Doc):
 Reading = Annotated[Turns | Measure | Scan | Listen, Field(discriminator="kind")]
 
 
-class ContactEvent(Doc):
-    """The cleaned contact was pressed or released."""
+class Gestures(Doc):
+    """The times that tell a contact's gestures apart: a click that follows within `window_us` belongs to the one
+    before, `hold_us` makes a hold, which repeats every `repeat_us`, sooner each time with `quicken`; a chord's two
+    presses are no further apart than `together_us`. Only what a machine listens for is told apart."""
 
-    kind: Literal["press", "release"]
+    window_us: Annotated[int, Field(ge=50_000, le=2_000_000, multiple_of=1000)] = 300_000
+    hold_us: Annotated[int, Field(ge=100_000, le=60_000_000, multiple_of=1000)] = 600_000
+    repeat_us: Annotated[int, Field(ge=20_000, le=10_000_000, multiple_of=1000)] = 200_000
+    quicken: bool = False
+    together_us: Annotated[int, Field(ge=10_000, le=1_000_000, multiple_of=1000)] = 80_000
+
+
+class ContactEvent(Doc):
+    """The cleaned contact was pressed or released, or what a hand did with it: a click, two, three; held, still held,
+    let go after that."""
+
+    kind: Literal["press", "release", "click", "double", "triple", "hold", "repeat", "long-release"]
     input: Ref
 
     @property
@@ -90,11 +103,11 @@ class ContactEvent(Doc):
 
 class InputEvent(Doc):
     """What another input gave: a step or a step back, above or below, a key or a command; `of` is the name of the key
-    or of the command."""
+    or of the command. Of a chord, two contacts pressed together, it is the other contact."""
 
-    kind: Literal["step", "back", "above", "below", "key", "command"]
+    kind: Literal["step", "back", "above", "below", "key", "command", "chord"]
     input: Ref
-    of: Annotated[str, Field(max_length=60)] = ""
+    of: Annotated[str, Field(max_length=80)] = ""
 
 
 class TimeoutEvent(Doc):
@@ -170,6 +183,7 @@ class Firmware(Doc):
 
     debounce: dict[Ref, Debounce] = Field(default_factory=dict)
     readings: dict[Ref, Reading] = Field(default_factory=dict)
+    gestures: dict[Ref, Gestures] = Field(default_factory=dict)
     machines: Annotated[tuple[Machine, ...], Field(max_length=32)] = ()
     tasks: Annotated[tuple[Task, ...], Field(max_length=32)] = ()
     loop: Loop = Loop()

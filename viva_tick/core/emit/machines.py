@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
-from ..document import Bench, ContactEvent, ContactLine, Machine, TimeoutEvent
+from ..document import Bench, ContactLine, Machine, TimeoutEvent
+from ..gestures import GESTURES, chords_wanted, wanted_by
 from ..machines import EventName, event_names
 from .drives import call
 from .names import comment, pascals, snake
 from .readers import reader_texts
+
+
+def chord_name(one: str, other: str) -> str:
+    """What a chord is called in the sketch."""
+    return f"{snake(one)}_with_{snake(other)}"
 
 
 class MachineNames:
@@ -21,7 +27,8 @@ class MachineNames:
         self.states = {
             ident: f"{enum}::{name}" for ident, name in pascals([state.id for state in machine.states]).items()
         }
-        self.inputs = list(dict.fromkeys(t.on.input for t in machine.transitions if isinstance(t.on, ContactEvent)))
+        edges = (t.on.input for t in machine.transitions if t.on.kind in ("press", "release"))
+        self.inputs = list(dict.fromkeys(edges))
 
 
 def machine_names(bench: Bench) -> dict[str, MachineNames]:
@@ -104,12 +111,20 @@ def functions(bench: Bench, machine: Machine, names: MachineNames) -> str:
     takes = "".join(f", Edge {snake(ident)}_edge" for ident in edges)
     body: list[str] = []
     readers = reader_texts(bench)
+    wanted = wanted_by(bench)
     for part in bench.readers:
         for event in event_names(bench):
-            if event[1] == part.id:
-                edge = f"if ({snake(part.id)}_edge == {event[0].upper()})"
-                when = edge if isinstance(part, ContactLine) else readers[part.id].when(event)
-                body += _on_event(machine, names, event, when)
+            if event[1] != part.id or event[0] == "chord":
+                continue
+            if not isinstance(part, ContactLine):
+                body += _on_event(machine, names, event, readers[part.id].when(event))
+            elif event[0] not in GESTURES:
+                body += _on_event(machine, names, event, f"if ({snake(part.id)}_edge == {event[0].upper()})")
+            elif part.id in wanted:
+                gesture = event[0].upper().replace("-", "_")
+                body += _on_event(machine, names, event, f"if ({snake(part.id)}_gestures.said({gesture}))")
+    for one, other in chords_wanted(bench):
+        body += _on_event(machine, names, ("chord", one, other), f"if ({chord_name(one, other)}_now)")
     body += _timeouts(machine, names)
     if not body:
         return _enter(machine, names)

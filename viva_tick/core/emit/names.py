@@ -8,7 +8,19 @@ from ..debounce import METHODS
 
 # What the sketch defines itself.
 TYPES = {"Crossing", "DriveKind", "Edge", "Output", "Serial", *(method.sketch.struct for method in METHODS.values())}
-TYPES |= {"Average", "Keys", "Listener", "Median", "Plain", "Quadrature", "Slow", "Threshold"}
+TYPES |= {
+    "Average",
+    "Chord",
+    "Gesture",
+    "Gestures",
+    "Keys",
+    "Listener",
+    "Median",
+    "Plain",
+    "Quadrature",
+    "Slow",
+    "Threshold",
+}
 
 
 def snake(ident: str) -> str:

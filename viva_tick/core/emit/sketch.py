@@ -10,10 +10,11 @@ import textwrap
 
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
-from ..document import Bench, Channel, Claim, ContactLine
+from ..document import Bench, Channel, Claim, ContactLine, Gestures
 from ..document.parts import Sounder
+from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
 from .drives import output_struct
-from .machines import declarations, functions, machine_names, step_call
+from .machines import chord_name, declarations, functions, machine_names, step_call
 from .names import comment, snake, upper
 from .readers import reader_texts
 
@@ -111,6 +112,7 @@ def _loop(bench: Bench, words: SketchWords) -> str:
     if bench.readers:
         text += "\n  // Read and clean the inputs.\n"
     readers = reader_texts(bench)
+    wanted = wanted_by(bench)
     for part in bench.readers:
         if not isinstance(part, ContactLine):
             text += readers[part.id].loop
@@ -119,6 +121,13 @@ def _loop(bench: Bench, words: SketchWords) -> str:
         name, const = snake(part.id), upper(part.id)
         reading = f"digitalRead({const}_PIN) == {level}"
         text += f"  const Edge {name}_edge = {name}_clean.step(now, {reading}, {const}_WAIT_MS);\n"
+        if part.id in wanted:
+            text += f"  {name}_gestures.step(now, {name}_edge);\n"
+    for one, other in chords_wanted(bench):
+        chord, first, second = chord_name(one, other), snake(one), snake(other)
+        text += f"  {chord}_now = {chord}.step(now, {first}_edge, {second}_edge);\n"
+        spent = "".join(f"    {snake(ident)}_gestures.spend();\n" for ident in (one, other) if ident in wanted)
+        text += f"  if ({chord}_now) {{  // and no click of either\n{spent}  }}\n" if spent else ""
     if firmware.machines:
         text += "\n  // Step the machines.\n"
         text += "".join(step_call(bench, machine, names[machine.id]) for machine in firmware.machines)
@@ -162,6 +171,20 @@ def _cleaner(bench: Bench, line: ContactLine) -> str:
     return text
 
 
+def _gestures(bench: Bench) -> list[str]:
+    """What tells the buttons' gestures and chords apart, where a machine listens for any."""
+    wanted, chords = wanted_by(bench), chords_wanted(bench)
+    made = [
+        f"Gestures {snake(ident)}_gestures({w.most}, {w.window_ms}UL, {w.hold_ms}UL, {w.repeat_ms}UL, "
+        f"{'true' if w.quicken else 'false'});\n"
+        for ident, w in wanted.items()
+    ]
+    for one, other in chords:
+        together_ms = bench.firmware.gestures.get(one, Gestures()).together_us // 1000
+        made.append(f"Chord {chord_name(one, other)}({together_ms}UL);\nbool {chord_name(one, other)}_now = false;\n")
+    return [GESTURES_SKETCH if wanted else "", CHORD_SKETCH if chords else "", "".join(made)]
+
+
 def _output(channel: Channel) -> str:
     level = "LOW" if channel.active_level == "low" else "HIGH"
     tone = f", {channel.part.tone_hz}" if isinstance(channel.part, Sounder) else ""
@@ -200,6 +223,7 @@ def sketch(bench: Bench) -> str:
     if bench.contacts:
         sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
         sections.append("".join(_cleaner(bench, line) for line in bench.contacts))
+    sections += _gestures(bench)
     readers = list(reader_texts(bench).values())
     sections += dict.fromkeys(text for reader in readers for text in reader.types)
     sections.append("".join(reader.variables for reader in readers))

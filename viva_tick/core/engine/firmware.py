@@ -13,12 +13,13 @@ from typing import Any
 from ..clock import MASK, US_PER_MS
 from ..contacts import ContactCourse
 from ..debounce import PRESS, RELEASE
-from ..document import Bench, ContactLine, Scenario
+from ..document import Bench, ContactLine, Gestures, Scenario
 from ..drives.steady import SteadyCourse
 from ..electrics import level_changes
+from ..gestures import GESTURES, Recogniser, chords_wanted, wanted_by
 from ..machines import compile_machine, event_keys
 from .sensed import SensedSlot, idle_reading_us, sensed_slot
-from .slots import InputSlot, MachineSlot, OutputSlot, TaskSlot
+from .slots import ChordSlot, InputSlot, MachineSlot, OutputSlot, TaskSlot
 from .trace import Kind, Tape
 
 
@@ -71,6 +72,18 @@ class Firmware:
             part.id: found for at, part in bench.sensed if (found := sensed_slot(bench, at, part, keys, scenario, seed))
         }
         self.order = _order(bench, self.inputs, self.sensed)
+        by_id = {slot.cleaned.of: slot for slot in self.inputs}
+        for ident, wanted in wanted_by(bench).items():
+            by_id[ident].gestures = Recogniser(wanted)
+            by_id[ident].gesture_keys = {kind: keys[kind, ident, ""] for kind in GESTURES}
+        self.chords = [
+            ChordSlot(
+                keys["chord", one, other],
+                (by_id[one], by_id[other]),
+                bench.firmware.gestures.get(one, Gestures()).together_us // US_PER_MS,
+            )
+            for one, other in chords_wanted(bench)
+        ]
         self.machines = [MachineSlot(compile_machine(machine, keys, output_ids)) for machine in firmware.machines]
         self.tasks = [TaskSlot(task) for task in firmware.tasks]
         self.outputs = [OutputSlot(part) for part in bench.channels]
@@ -131,6 +144,8 @@ class Firmware:
         for task in self.tasks:
             task.last_ms = now_ms
         common: dict[str, Any] = {}
+        for chord in self.chords:
+            chord.reset()
         for slot in self.inputs:
             slot.cleaned.add(ready_us, 0)
             slot.stepper.join(common)
@@ -159,6 +174,7 @@ class Firmware:
         clock_us = start_us + self.pass_us
         events: list[int] = []
         waits: list[InputSlot] = []
+        edges: dict[str, int] = {}
         for slot in self.order:
             if type(slot) is not InputSlot:
                 clock_us = slot.read(clock_us, now_ms, events)
@@ -190,6 +206,15 @@ class Firmware:
                 events.append(slot.key if pressed else slot.key + 1)
                 if (slot.wait_us and not slot.looks) or (slot.looks and pressed and not slot.acts_late):
                     waits.append(slot)
+                edges[slot.cleaned.of] = edge
+            if slot.gestures is not None:
+                for kind in slot.gestures.step(now_ms, edge):
+                    slot.events.add(clock_us, kind)
+                    events.append(slot.gesture_keys[kind])
+        for chord in self.chords:
+            if chord.step(now_ms, (edges.get(chord.of[0], 0), edges.get(chord.of[1], 0))):
+                chord.slots[0].events.add(clock_us, f"chord {chord.of[1]}")
+                events.append(chord.key)
         for mslot in self.machines:
             clock_us += self.step_us
             machine = mslot.machine
@@ -312,6 +337,8 @@ class Firmware:
             # The first sample at or after the change is the first that can see it.
             horizon_us = min(horizon_us, slot.next_us - offset_us)
             if due := slot.stepper.due():
+                marks.append(due)
+            if slot.gestures is not None and (due := slot.gestures.due()):
                 marks.append(due)
         for mslot in self.machines:
             marks += [(mslot.entered_ms, wait_ms) for wait_ms, _ in mslot.machine.timeouts[mslot.state]]

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import final
 
-from ..debounce import METHODS, Stepper
+from ..debounce import METHODS, PRESS, Stepper
 from ..document import Channel, ContactLine, Debounce, Task
 from ..drives import Course
 from ..drives.steady import SteadyCourse
+from ..gestures import Recogniser
 from ..machines import CompiledMachine
 from .trace import Kind, Tape
 
@@ -28,6 +29,8 @@ class InputSlot:
         "counter",
         "debounce",
         "events",
+        "gesture_keys",
+        "gestures",
         "interrupts",
         "key",
         "latency_us",
@@ -55,6 +58,8 @@ class InputSlot:
         self.looks = method.by == "looking"
         self.both_edges = method.edges == "both"
         self.acts_late = method.acts_on == "release"
+        self.gestures: Recogniser | None = None  # none where nothing listens for any
+        self.gesture_keys: dict[str, int] = {}
         self.owed = False  # a press that is an event only now that it was let go
         self.interrupts = method.by == "interrupt"
         self.counter: Callable[[int], int] | None = None  # the board's, for a handler; none while it is not set up
@@ -76,6 +81,8 @@ class InputSlot:
         self.counter = None
         self.let_go = False
         self.owed = False
+        if self.gestures is not None:
+            self.gestures = Recogniser(self.gestures.wanted)
 
     def catch_up(self, clock_us: int) -> None:
         """Take every change of the level up to and at `clock_us`."""
@@ -85,6 +92,42 @@ class InputSlot:
             if self.interrupts and self.counter and self.level == self.active:
                 self.stepper.handle(self.counter(self.next_us + self.latency_us))  # type: ignore[attr-defined]
             self.next_us, self.next_level = next(self._changes, (NEVER, 0))
+
+
+class ChordSlot:
+    """Two contacts that may be pressed together; what either did last is remembered."""
+
+    __slots__ = ("down", "key", "of", "pressed_ms", "slots", "together_ms")
+
+    def __init__(self, key: int, slots: tuple[InputSlot, InputSlot], together_ms: int) -> None:
+        self.key = key
+        self.slots = slots
+        self.of = (slots[0].cleaned.of, slots[1].cleaned.of)
+        self.together_ms = together_ms
+        self.reset()
+
+    def reset(self) -> None:
+        """Forget what was pressed."""
+        self.down = [False, False]
+        self.pressed_ms = [0, 0]
+
+    def step(self, now_ms: int, edges: tuple[int, int]) -> bool:
+        """Take the pass's edges of both (PRESS, RELEASE or 0): whether the second of them has just joined the first. A
+        chord is no click of either."""
+        for place in (0, 1):
+            if edges[place]:
+                self.down[place] = edges[place] == PRESS
+                self.pressed_ms[place] = now_ms
+        joined = (
+            PRESS in edges
+            and all(self.down)
+            and max((now_ms - at) & 0xFFFF_FFFF for at in self.pressed_ms) <= self.together_ms
+        )
+        if joined:
+            for slot in self.slots:
+                if slot.gestures is not None:
+                    slot.gestures.spend()
+        return joined
 
 
 class MachineSlot:

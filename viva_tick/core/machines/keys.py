@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from itertools import permutations
+
 from ..document import Bench
 from ..document.parts import Commands, Encoder, KeyMatrix
+from ..gestures import GESTURES
 
 PRESS_KEY, RELEASE_KEY = 0, 1
 EventName = tuple[str, str, str]  # kind, input, which of several
@@ -11,10 +14,14 @@ EventName = tuple[str, str, str]  # kind, input, which of several
 
 def event_names(bench: Bench) -> list[EventName]:
     """Every event that the inputs can give, in the order of their numbers: press and release of each contact, then
-    what the other inputs give, in list order."""
+    its gestures, chords, and what the other inputs give."""
     names: list[EventName] = []
-    for line in bench.contacts:
-        names += [("press", line.id, ""), ("release", line.id, "")]
+    contacts = [line.id for line in bench.contacts]
+    for ident in contacts:
+        names += [("press", ident, ""), ("release", ident, "")]
+    for ident in contacts:
+        names += [(kind, ident, "") for kind in GESTURES]
+    names += [("chord", one, other) for one, other in permutations(contacts, 2)]
     for _, part in bench.sensed:
         if isinstance(part, Encoder):
             names += [("step", part.id, ""), ("back", part.id, "")]
