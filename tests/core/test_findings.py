@@ -110,6 +110,30 @@ def spin(forward_first: bool) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def machine_with(*ways: dict[str, Any], states: Any = ()) -> Bench:
+    """The toggle with more ways and states."""
+    data = bench_data(push_bench())
+    machine = data["firmware"]["machines"][0]
+    machine["transitions"] += list(ways)
+    machine["states"] += list(states)
+    return bench_from_data(data)
+
+
+def turned(part: str, kind: str = "step", of: str = "") -> dict[str, Any]:
+    """A machine that a part moves between two states."""
+    states = [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}]
+    on = {"kind": kind, "input": part, "of": of}
+    ways = [{"source": "a", "on": on, "target": "b"}, {"source": "b", "on": on, "target": "a"}]
+    return {"id": "turned", "name": "Turned", "initial": "a", "states": states, "transitions": ways}
+
+
+def twice_driven() -> list[dict[str, Any]]:
+    """The toggle twice, on one lamp."""
+    machine = bench_data(push_bench())["firmware"]["machines"][0]
+    return [machine, {**machine, "id": "again", "name": "Again"}]
+
+
+TO_ON: dict[str, Any] = {"source": "off", "on": {"kind": "press", "input": "button"}, "target": "on"}
 PEDAL = ("/inputs/0/contact/switch", "foot-pedal")
 SHORT_TAP = ("/scenarios/0/stimuli/0/hold_us", 40_000)
 ON, OFF = {"kind": "steady", "on": True}, {"kind": "steady", "on": False}
@@ -236,7 +260,29 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("clean.unneeded", with_parts({"kind": "signal", "pin": "D2", "contact": {"kind": "model", "switch": "logic-signal"}}, debounce={"p0": {"interval_us": 20_000}}), False),
     ("clean.few-samples", bench_with(("/firmware/debounce/button/sample_us", 10_000), method="history", interval_ms=20), True),
     ("clean.few-samples", bench_with(SHORT_TAP, ("/firmware/debounce/button/sample_us", 10_000), method="count-samples", interval_ms=50), False),
+    ("behave.unreachable", machine_with(states=[{"id": "lost", "name": "Lost"}]), True),
+    ("behave.dead-end", bench_with(("/firmware/machines/0/transitions", [TO_ON])), False),
+    ("behave.second-way", machine_with({**TO_ON, "target": "off"}), True),
+    ("behave.nobody", changed(with_parts(DIAL, machines=[turned("p0")]), readings={}), False),
+    ("behave.nobody", with_parts({**KEYS, "diodes": True}, machines=[turned("p0", kind="key", of="1-2")], ignored=["1-2"]), False),
+    ("behave.press-first", machine_with({**TO_ON, "on": {"kind": "hold", "input": "button"}}), True),
+    ("behave.press-first", machine_with({**TO_ON, "on": {"kind": "click", "input": "button"}}), True),
+    ("behave.short-time", changed(machine_with({**TO_ON, "on": {"kind": "timeout", "after_us": 5_000}}), loop={"tail_delay_us": 25_000}), False),
+    ("behave.undriven", bench_with(("/outputs", [LAMP, {**LAMP, "id": "dark", "name": "Dark", "pin": "D9"}])), False),
+    ("behave.two-drivers", bench_with(("/firmware/machines", twice_driven())), False),
+    ("behave.for-ever", bench_with(("/outputs/0", RELAY)), True),
     ("clean.one-edge", bench_with(("/inputs/0/contact/switch", "worn-button"), method="interrupt", interval_ms=20), True),
+    ("behave.unreachable", machine_with(states=[{"id": "lost", "name": "Lost"}]), True),
+    ("behave.dead-end", bench_with(("/firmware/machines/0/transitions", [TO_ON])), False),
+    ("behave.second-way", machine_with({**TO_ON, "target": "off"}), True),
+    ("behave.nobody", changed(with_parts(DIAL, machines=[turned("p0")]), readings={}), False),
+    ("behave.nobody", with_parts({**KEYS, "diodes": True}, machines=[turned("p0", kind="key", of="1-2")], ignored=["1-2"]), False),
+    ("behave.press-first", machine_with({**TO_ON, "on": {"kind": "hold", "input": "button"}}), True),
+    ("behave.press-first", machine_with({**TO_ON, "on": {"kind": "click", "input": "button"}}), True),
+    ("behave.short-time", changed(machine_with({**TO_ON, "on": {"kind": "timeout", "after_us": 5_000}}), loop={"tail_delay_us": 25_000}), False),
+    ("behave.undriven", bench_with(("/outputs", [LAMP, {**LAMP, "id": "dark", "name": "Dark", "pin": "D9"}])), False),
+    ("behave.two-drivers", bench_with(("/firmware/machines", twice_driven())), False),
+    ("behave.for-ever", bench_with(("/outputs/0", RELAY)), True),
     ("clean.one-edge", bench_with(("/inputs/0/contact/switch", "worn-button"), method="look-press", interval_ms=2), True),
     ("clean.unread", changed(with_parts(DIAL), readings={}), True),
     ("clean.encoder-undivided", with_parts(DIAL, counts_a_step=1), True),

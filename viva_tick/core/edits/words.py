@@ -36,6 +36,17 @@ def _interval(before: Bench, after: Bench, found: re.Match[str], operation: dict
     return f"{name}: {', '.join(said) or 'debounce as it was'}"
 
 
+def _reading(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    name, field = _input_name(before, after, found[1]), found[2]
+    if not field:
+        return f"{name}: {'no longer read' if found[1] not in after.firmware.readings else 'how it is read'}"
+    value = operation.get("value")
+    if field.endswith("_us") and isinstance(value, int):
+        return f"{name}: {field.removesuffix('_us').replace('_', ' ')} {ms(value)}"
+    shown = f"{value:g}" if isinstance(value, float) else _value_words(field, value)
+    return f"{name}: {_field_words(field)} {shown}".rstrip()
+
+
 def _part_field(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
     side, index, field = found[1], int(found[2]), found[3]
     was = getattr(before, side)[index] if index < len(getattr(before, side)) else None
@@ -173,6 +184,11 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/taps/([^/]+)(?:/.*)?", lambda before, after, found, _: f"{_input_name(before, after, found[1])}: its taps"),
     (r"/wire_colours/.*", lambda *_: "the colours of the wires"),
     (r"/firmware/debounce/([^/]+)(?:/.*)?", _interval),
+    (r"/firmware/readings/([^/]+)(?:/(.*))?", _reading),
+    (
+        r"/firmware/gestures/([^/]+)(?:/.*)?",
+        lambda before, after, found, _: f"{_input_name(before, after, found[1])}: its gestures",
+    ),
     (r"/(inputs|outputs)/(\d+)/(.+)", _part_field),
     (r"/inputs(?:/.*)?", _listed("part", lambda bench: bench.inputs)),
     (r"/outputs(?:/.*)?", _listed("part", lambda bench: bench.outputs)),

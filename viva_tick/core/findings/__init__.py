@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import behave, clean, contacts, electric, loads, pins, readers, thresholds, volts, wire
+from . import behave, clean, contacts, electric, loads, machines, pins, readers, thresholds, volts, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
 
 RULES = (
@@ -55,6 +55,14 @@ RULES = (
     readers.unread,
     behave.blocking,
     behave.rest_state,
+    machines.nobody,
+    machines.unreachable,
+    machines.dead_end,
+    machines.second_way,
+    machines.conflict,
+    machines.short_time,
+    machines.undriven,
+    machines.for_ever,
     contacts.magnet,
     pins.starting,
     wire.hazard,

@@ -5,8 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ...core.document import Bench, Machine, TimeoutEvent
+from ...core.document import Bench, Gestures, Machine, TimeoutEvent
 from ...core.drives import Blink, Drive, Pulse
+from ...core.gestures import wanted_by
 from ...core.machines import EventName, event_names
 from ...core.recipes import RECIPES, free_id
 from .base import Desk, Station
@@ -64,13 +65,49 @@ WORDS = {
     "back": "step back",
     "above": "above",
     "below": "below",
+    "click": "clicked",
+    "double": "clicked twice",
+    "triple": "clicked three times",
+    "hold": "held",
+    "repeat": "still held",
+    "long-release": "let go after a hold",
 }
 
 
 def _column(bench: Bench, event: EventName) -> Column:
     kind, ident, of = event
     names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
-    return Column(kind, ident, f"{names[ident]} {WORDS.get(kind) or of}", of)
+    more = f"with {names[of]}" if kind == "chord" else WORDS.get(kind) or of
+    return Column(kind, ident, f"{names[ident]} {more}", of)
+
+
+def _offered(bench: Bench, known: set[EventName]) -> list[tuple[str, list[Column]]]:
+    """Events that the machine could listen for, by the input that gives them; of a chord and its mirror, one."""
+    names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
+    order = [line.id for line in bench.contacts]
+    groups: dict[str, list[Column]] = {}
+    for event in event_names(bench):
+        mirrored = event[0] == "chord" and order.index(event[1]) > order.index(event[2])
+        if event not in known and not mirrored:
+            groups.setdefault(event[1], []).append(_column(bench, event))
+    return [(names[ident], columns) for ident, columns in groups.items()]
+
+
+def _gestures(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
+    """For each contact whose gestures the machine hears: the times that tell them apart, and what that costs."""
+    rows = []
+    heard = {way.on.input for way in machine.transitions if not isinstance(way.on, TimeoutEvent)}
+    for ident, wanted in wanted_by(bench).items():
+        if ident not in heard:
+            continue
+        times = bench.firmware.gestures.get(ident, Gestures())
+        named = ident in bench.firmware.gestures
+        fields = [("window_us", "another click within", times.window_us)] if wanted.most > 1 else []
+        fields += [("hold_us", "held after", times.hold_us)] if wanted.hold_ms else []
+        fields += [("repeat_us", "and again every", times.repeat_us)] if wanted.repeat_ms else []
+        costs = f"A single click waits {wanted.window_ms} ms, for another may follow." if wanted.most > 1 else ""
+        rows.append({"id": ident, "name": bench.contact(ident).name, "named": named, "fields": fields, "costs": costs})
+    return rows
 
 
 def _cells(machine: Machine, columns: list[Column]) -> dict[str, list[Cell]]:
@@ -151,7 +188,8 @@ def _context(desk: Desk) -> dict[str, Any]:
                 "timeouts": _timeouts(machine),
                 "outputs": [part for part in bench.channels if part.id in driven],
                 "others": [part for part in bench.channels if part.id not in driven],
-                "new_events": [_column(bench, event) for event in event_names(bench) if event not in known],
+                "new_events": _offered(bench, known),
+                "gestures": _gestures(bench, machine),
                 "new_state": _new_state(machine),
                 "removals": _removals(place, machine),
                 "initial_place": next(n for n, state in enumerate(machine.states) if state.id == machine.initial),
