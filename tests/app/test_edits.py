@@ -77,7 +77,7 @@ class Edits(AppCase):
         self.edit(interval(4_000))
         for url, body in (
             ("edit", {"patch": interval(9_000)}), ("undo", {}), ("redo", {}),
-            ("recipe", {"recipe": "toggle", "input": "foot-pedal", "output": "beeper"}),
+            ("recipe", {"recipe": "toggle", "given": {"input": "foot-pedal", "output": "beeper"}}),
         ):  # fmt: skip
             answer = self.post(f"/api/benches/1/{url}", {"base": base, **body})
             self.assertEqual(answer.status_code, 409, url)
@@ -132,12 +132,18 @@ class Edits(AppCase):
         body = {
             "base": self.head()["revision"],
             "recipe": "toggle",
-            "input": "foot-pedal",
-            "output": "beeper",
+            "given": {"input": "foot-pedal", "output": "beeper"},
             "place": {"station": "behave"},
         }
         self.assertEqual(self.post("/api/benches/1/recipe", body).get_json()["fragments"]["editor"].count("<tr"), 3)
-        self.assertEqual(len(self.head()["document"]["firmware"]["machines"]), 3)
+        self.assertEqual(len(self.head()["document"]["firmware"]["machines"]), 4)
+        for given, said in (
+            ({}, "place what is missing"),
+            ({"input": "foot-pedal", "output": "nothing"}, "needs “when” contact"),
+        ):
+            answer = self.post("/api/benches/1/recipe", {**body, "base": self.head()["revision"], "given": given})
+            self.assertEqual(answer.status_code, 422)
+            self.assertIn(said, answer.get_json()["error"])
 
     def test_a_run_is_cached_by_what_it_depends_on(self) -> None:
         keys = []

@@ -57,17 +57,22 @@ def edit(bench_id: int) -> Any:
 
 @edits.post("/api/benches/<int:bench_id>/recipe")
 def recipe(bench_id: int) -> Any:
-    """`{"base": …, "recipe": id, "input": id, "output": id}`: the recipe's machine, added as an ordinary edit."""
+    """`{"base": …, "recipe": id, "given": {…}}`: the recipe's machine for what it asks for, ids of parts and times in
+    µs, added as an ordinary edit."""
     body = _body()
     head = benches().head(bench_id)
     chosen = RECIPES.get(str(body.get("recipe")))
     if chosen is None:
         raise DocumentError([Problem("/firmware/machines", "there is no such recipe.")])
     try:
-        machine = machine_from(chosen, head.bench, str(body.get("input")), str(body.get("output")))
+        given = body.get("given")
+        machine = machine_from(chosen, head.bench, given if isinstance(given, dict) else {})
     except KeyError:
-        sentence = "a recipe needs an input part and an output part; place them in Wire first."
+        needs = ", ".join(f"“{ask.label.lower()}” {ask.kind}" for ask in chosen.asks if ask.kind != "time")
+        sentence = f"{chosen.title} needs {needs}; place what is missing in Wire first."
         raise DocumentError([Problem("/firmware/machines", sentence)]) from None
+    except ValueError as error:
+        raise DocumentError([Problem("/firmware/machines", str(error))]) from None
     patch = [{"op": "add", "path": "/firmware/machines/-", "value": machine.model_dump(mode="json")}]
     place = Place.of(body.get("place"))
     return save(head, body["base"], patch, Place(place.station, machine.id, place.scenario))

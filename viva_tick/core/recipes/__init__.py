@@ -1,10 +1,12 @@
-"""Recipes. A new one is a new file here and a name in the row below."""
+"""Recipes. A new one is an entry in the row of its file; a new file is a name in the row below."""
 
 from __future__ import annotations
 
-from . import follow, toggle
-from .base import Recipe, free_id, machine_from
+from . import levels, modes, switching, timing
+from .base import Ask, Recipe, free_id, machine_from
 
-RECIPES: dict[str, Recipe] = {module.RECIPE.id: module.RECIPE for module in (toggle, follow)}
+RECIPES: dict[str, Recipe] = {
+    recipe.id: recipe for module in (switching, timing, modes, levels) for recipe in module.RECIPES
+}
 
-__all__ = ["RECIPES", "Recipe", "free_id", "machine_from"]
+__all__ = ["RECIPES", "Ask", "Recipe", "free_id", "machine_from"]

@@ -6,10 +6,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...core.document import Bench, Gestures, Machine, TimeoutEvent
+from ...core.document.parts import Analogue
 from ...core.drives import Blink, Drive, Pulse
 from ...core.gestures import wanted_by
 from ...core.machines import EventName, event_names
-from ...core.recipes import RECIPES, free_id
+from ...core.recipes import RECIPES, Ask, Recipe, free_id
 from .base import Desk, Station
 
 DRIVE_W, DRIVE_H = 92, 22
@@ -172,9 +173,31 @@ def _new_state(machine: Machine) -> dict[str, Any]:
     return {"id": ident, "name": ident.replace("-", " ").capitalize(), "drives": {}}
 
 
+def _recipes() -> list[tuple[str, list[Recipe]]]:
+    """The recipes by what they are about."""
+    groups: dict[str, list[Recipe]] = {}
+    for recipe in RECIPES.values():
+        groups.setdefault(recipe.group, []).append(recipe)
+    return list(groups.items())
+
+
+def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
+    """Everything that any recipe asks for: the ask, what would do, and the recipes that want it, by id."""
+    would_do = {
+        "contact": [(line.id, line.name) for line in bench.contacts],
+        "output": [(channel.id, channel.name) for channel in bench.channels],
+        "sensor": [(part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)],
+    }
+    rows: dict[tuple[str, str, int], tuple[Ask, list[str]]] = {}
+    for recipe in RECIPES.values():
+        for ask in recipe.asks:
+            rows.setdefault((ask.id, ask.label, ask.default_us), (ask, []))[1].append(recipe.id)
+    return [(ask, would_do.get(ask.kind, []), " ".join(ids)) for ask, ids in rows.values()]
+
+
 def _context(desk: Desk) -> dict[str, Any]:
     bench = desk.bench
-    context: dict[str, Any] = {"recipes": list(RECIPES.values())}
+    context: dict[str, Any] = {"recipes": _recipes(), "asked": _asked(bench)}
     for place, machine in enumerate(bench.firmware.machines):
         if machine.id == desk.picked:
             columns = _columns(bench, machine)

@@ -98,12 +98,7 @@ function sendCapture(control) {
 }
 
 function submitted(event) {
-  const form = event.target.closest("[data-recipe]");
-  if (form) {
-    event.preventDefault();
-    const data = new FormData(form);
-    post("recipe", { recipe: event.submitter.value, input: data.get("input"), output: data.get("output") }, event.submitter);
-  } else if (event.target.closest("[data-capture]")) event.preventDefault();
+  if (event.target.closest("[data-capture]")) event.preventDefault();
 }
 
 // A part from the list, dropped on a pin of the board.

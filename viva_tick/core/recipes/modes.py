@@ -1,0 +1,92 @@
+"""Modes, and two outputs that take turns."""
+
+from __future__ import annotations
+
+from ..document import State, Transition
+from ..drives import Blink
+from .base import OFF, ON, THEN, WHEN, Ask, Plan, Recipe, way
+
+Made = tuple[list[State], list[Transition]]
+GROUP = "Modes and pairs"
+SLOW, FAST = Blink(on_us=500_000, off_us=500_000), Blink(on_us=120_000, off_us=120_000)
+SECOND = Ask("second", "and", "output")
+
+
+def _modes(plan: Plan) -> list[State]:
+    return [
+        plan.state("off", "Off", output=OFF),
+        plan.state("steady", "Steady", output=ON),
+        plan.state("slow", "Slow", output=SLOW),
+        plan.state("fast", "Fast", output=FAST),
+    ]
+
+
+def _step(plan: Plan) -> Made:
+    order = ("off", "steady", "slow", "fast", "off")
+    return _modes(plan), [way(one, plan.on("press"), order[n + 1]) for n, one in enumerate(order[:-1])]
+
+
+def _step_long_off(plan: Plan) -> Made:
+    order = ("off", "steady", "slow", "fast", "steady")
+    ways = [way(one, plan.on("click"), order[n + 1]) for n, one in enumerate(order[:-1])]
+    return _modes(plan), [*ways, *(way(one, plan.on("hold"), "off") for one in order[1:-1])]
+
+
+def _alternate(plan: Plan) -> Made:
+    states = [
+        plan.state("neither", "Neither", output=OFF, second=OFF),
+        plan.state("first", "First", output=ON, second=OFF),
+        plan.state("second", "Second", output=OFF, second=ON),
+    ]
+    press = plan.on("press")
+    return states, [way("neither", press, "first"), way("first", press, "second"), way("second", press, "first")]
+
+
+def _interlocked(plan: Plan) -> Made:
+    one, other = plan.on("press"), plan.on("press", "other")
+    states = [
+        plan.state("still", "Still", output=OFF, second=OFF),
+        plan.state("first", "First way", output=ON, second=OFF),
+        plan.state("second", "Second way", output=OFF, second=ON),
+        plan.state("to-second", "Dead time", output=OFF, second=OFF),
+        plan.state("to-first", "Dead time back", output=OFF, second=OFF),
+    ]
+    return states, [
+        way("still", one, "first"),
+        way("still", other, "second"),
+        way("first", other, "to-second"),
+        way("first", one, "still"),
+        way("second", one, "to-first"),
+        way("second", other, "still"),
+        way("to-second", plan.after(), "second"),
+        way("to-first", plan.after(), "first"),
+    ]
+
+
+RECIPES = (
+    Recipe("mode-step", "Step through modes", "Off, steady, slow blink, fast blink, off.", GROUP, _step),
+    Recipe(
+        "mode-step-long-off",
+        "Modes, long press off",
+        "A click steps through the modes; held, it goes off.",
+        GROUP,
+        _step_long_off,
+    ),
+    Recipe(
+        "alternate", "Take turns", "Each press hands over to the other output.", GROUP, _alternate, (WHEN, THEN, SECOND)
+    ),
+    Recipe(
+        "interlocked",
+        "This way, that way",
+        "Two buttons, two outputs, never both on: between them lies a dead time.",
+        GROUP,
+        _interlocked,
+        (
+            WHEN,
+            THEN,
+            Ask("other", "when", "contact"),
+            Ask("second", "then", "output"),
+            Ask("time", "dead time", "time", 500_000),
+        ),
+    ),
+)
