@@ -19,6 +19,7 @@ from ..core.timing import difference
 from ..core.units import ms
 from ..store import Revision
 from .answers import benches, runs
+from .doings import doing_bars, doings, to_add
 from .stations import STATIONS, Desk
 from .strip import Lane, lanes, run_window, scales
 
@@ -114,6 +115,7 @@ def _strip(
         "timeout_us": bench.firmware.watchdog.timeout_us,
         "scales": scales(bench, done.run),
         "windows": _windows(str(key), done.run, wanted),
+        "doing": doing_bars(bench, done.scenario) if done.scenario in bench.scenarios else {},
     }
     if before and before[0].answers:
         strip |= {"ghost": before[1], "difference": difference(bench, before[0].answers, done.answers)}
@@ -218,6 +220,8 @@ def page_context(
         "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
         "strip": strip,
         "beside": place.beside if beside else None,
+        "doings": doings(bench, done.scenario) if done.scenario else [],
+        "to_add": to_add(bench, done.scenario) if done.scenario else [],
         "first_scenario": _first_scenario(bench),
         "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,
     }

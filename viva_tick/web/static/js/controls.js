@@ -64,7 +64,8 @@ function changed(event) {
     return edit([{ op: "replace", path: list, value }], control);
   }
   if (control.dataset.path) {
-    edit([{ op: "replace", path: control.dataset.path, value: read(control, control.value) }], control);
+    const then = control.dataset.thenScenario !== undefined ? { scenario: control.value.trim() } : {};
+    edit([{ op: "replace", path: control.dataset.path, value: read(control, control.value) }], control, then);
   }
 }
 

@@ -10,10 +10,12 @@ export function swap(fragments) {
   const held = document.activeElement?.id;
   const claim = document.querySelector("[data-claim][aria-checked=true]")?.dataset.claim;
   const scrolls = [...document.querySelectorAll(".grid-scroll, .side, .outs, .editor")].map((el) => [el.id || el.className, el.scrollTop, el.scrollLeft]);
+  const open = [...document.querySelectorAll("details[id][open]")].map((one) => one.id);
   for (const [name, html] of Object.entries(fragments)) {
     const place = document.getElementById(`frag-${name}`);
     if (place) place.innerHTML = html;
   }
+  for (const id of open) document.getElementById(id)?.setAttribute("open", "");
   for (const [key, top, left] of scrolls) {
     const again = [...document.querySelectorAll(".grid-scroll, .side, .outs, .editor")].find((el) => (el.id || el.className) === key);
     if (again) Object.assign(again, { scrollTop: top, scrollLeft: left });

@@ -26,6 +26,7 @@ export const READ = {
   text: (text) => text.trim(),
   words: (text) => list(text, /\s+/),
   list: (text) => list(text, ","),
+  s: (text) => Math.round(plain(text).number * 1e6),
   ms: (text) => Math.round(Number(text) * 1000),
   int: (text) => Math.round(plain(text).number),
   cm: (text) => scaled(text, 1, { m: 100, mm: 0.1 }),

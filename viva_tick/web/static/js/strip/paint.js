@@ -23,7 +23,7 @@ function alike(a, b) {
 }
 
 // `run` describes the run, `data` and `before` are windows of it and of the ghost, `scroll` is the box that shows them.
-export function paintLanes(canvas, scroll, view, rows, run, data, before, paint) {
+export function paintLanes(canvas, scroll, view, rows, run, data, before, paint, doing) {
   const height = Math.max(rows.length * LANE, scroll.clientHeight);
   scroll.style.setProperty("--lanes-height", `${height}px`);
   const pen = fitted(canvas, view.width, height);
@@ -42,6 +42,7 @@ export function paintLanes(canvas, scroll, view, rows, run, data, before, paint)
     const was = before?.lanes[lane.id];
     if (was && !alike(was, mine)) ghost(pen, lane.kind, was, drawn, box, paint);
     LANES[lane.kind](pen, mine, drawn, box, paint, { states: run.states[lane.of], names: run.names, timeout_us: run.timeout_us, scale: run.scales?.[lane.of] });
+    doing.draw(pen, lane.id, view, box.top, paint);
   });
   return pen;
 }

@@ -3,7 +3,8 @@ import { ask } from "../net.js";
 import { session } from "../session.js";
 import { span } from "./axis.js";
 import { colours, forgetColours } from "./colours.js";
-import { paintAxis, paintLanes, paintMarks } from "./paint.js";
+import { LANE, paintAxis, paintLanes, paintMarks } from "./paint.js";
+import { Doings } from "./doing.js";
 import { View } from "./view.js";
 import { Windows } from "./windows.js";
 
@@ -21,6 +22,7 @@ export function strip() {
   let frame = 0;
   let parts = {};
   const windows = new Windows(() => redraw());
+  const doing = new Doings(() => redraw());
   const view = new View(() => parts.lanes.clientWidth, () => refresh());
 
   const lanes = () => (run ? run.lanes.filter((lane) => component.levels || !lane.extra) : []);
@@ -43,17 +45,23 @@ export function strip() {
     const paint = colours();
     const data = windows.best(run.key, view.from, view.to);
     const before = component.ghost || run.beside ? windows.best(run.ghost, view.from, view.to) : null;
-    const pen = paintLanes(parts.lanes, parts.scroll, view, lanes(), run, data, before, paint);
+    const pen = paintLanes(parts.lanes, parts.scroll, view, lanes(), run, data, before, paint, doing);
     paintMarks(pen, parts.lanes.clientHeight, view, callipers, drag ? null : pointer, paint);
     paintAxis(parts.axis, view, callipers, paint);
     // `painted` tells tests and the benchmark which run is on the screen.
     if (data) parts.root.dataset.painted = run.key;
   }
 
-  function label({ kind, title, note }) {
+  function label({ id, kind, title, note }) {
     const row = document.createElement("li");
     row.className = `lane-label is-${kind}`;
     row.append(Object.assign(document.createElement("b"), { textContent: title }), Object.assign(document.createElement("span"), { textContent: note }));
+    if (doing.adds[id]) {
+      const add = Object.assign(document.createElement("button"), { type: "button", className: "lane-add", textContent: "+", title: "Do something to it here" });
+      add.setAttribute("aria-label", `Do something to ${title}, ${note}`);
+      add.addEventListener("click", () => doing.add(id, view.holds(pointer) ? pointer : view.middle));
+      row.append(add);
+    }
     return row;
   }
 
@@ -66,6 +74,7 @@ export function strip() {
     component.difference = strip.difference ?? "";
     component.against = strip.beside ? `${strip.beside}:` : "last edit:";
     component.stopped = strip.stopped ?? "";
+    doing.take(strip.doing);
     if (run) windows.take(run.key, run.windows, run.length_us);
     relabel();
     if (fresh) view.whole(strip.length_us);
@@ -105,6 +114,13 @@ export function strip() {
   }
 
   function grab(event) {
+    const row = Math.floor(event.offsetY / LANE);
+    const found = lanes()[row] && doing.hit(lanes()[row].id, event.offsetX, event.offsetY - row * LANE, view);
+    if (found) {
+      doing.grab(found, view.us(event.offsetX));
+      event.target.setPointerCapture(event.pointerId);
+      return;
+    }
     const near = Object.entries(callipers).find(([, at]) => at !== null && Math.abs(view.x(at) - event.offsetX) < NEAR_PX);
     drag = near ? { calliper: near[0] } : { x: event.clientX, from: view.from, to: view.to };
     event.target.setPointerCapture(event.pointerId);
@@ -113,7 +129,8 @@ export function strip() {
   function pull(event) {
     pointer = view.us(event.offsetX);
     component.cursor = run ? `${(pointer / 1e6).toFixed(4)} s` : "";
-    if (drag?.calliper) place(drag.calliper);
+    if (doing.held) doing.pull(pointer, run.length_us);
+    else if (drag?.calliper) place(drag.calliper);
     else if (drag) {
       const by = ((drag.x - event.clientX) / view.width) * (drag.to - drag.from);
       view.move(drag.from + by, drag.to + by);
@@ -163,7 +180,8 @@ export function strip() {
     axis.addEventListener("wheel", wheel, { passive: false });
     canvas.addEventListener("pointerdown", grab);
     canvas.addEventListener("pointermove", pull);
-    for (const name of ["pointerup", "pointercancel"]) canvas.addEventListener(name, () => (drag = null));
+    canvas.addEventListener("pointerup", () => (doing.held ? doing.drop() : (drag = null)));
+    canvas.addEventListener("pointercancel", () => (doing.held ? doing.back() : (drag = null)));
     canvas.addEventListener("dblclick", (event) => view.zoom(0.25, view.us(event.offsetX)));
     grip.addEventListener("pointerdown", (event) => grip.setPointerCapture(event.pointerId));
     grip.addEventListener("pointermove", (event) => grip.hasPointerCapture(event.pointerId) && resize(innerHeight - event.clientY));

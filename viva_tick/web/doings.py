@@ -1,0 +1,140 @@
+"""What a scenario does to the bench, as rows to be read and changed, as bars on the lanes, and as what can be added."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..core.courses import tried_out
+from ..core.document import Bench, Command, KeyPress, Level, Press, Scenario, SetTo, Turn
+from ..core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
+
+
+@dataclass(frozen=True)
+class Field:
+    """One number or word of a row: what stands before it, where it is in the document, how it is read, its unit."""
+
+    label: str
+    path: str
+    value: Any
+    reads: str
+    unit: str
+
+
+@dataclass(frozen=True)
+class Doing:
+    """One stimulus. `lane` is where its bar lies, from `at_us` to `to_us`; `to` is the field that its end changes."""
+
+    path: str
+    place: int
+    lane: str
+    name: str
+    verb: str
+    at_us: int
+    to_us: int
+    to: str
+    fields: tuple[Field, ...]
+
+    def bar(self) -> dict[str, Any]:
+        """As the strip draws it."""
+        return {"path": self.path, "lane": self.lane, "at": self.at_us, "to": self.to_us, "end": self.to}
+
+
+# What is drawn and said of each: its lane, a verb, the field that its end changes, and its fields, the instant between.
+Said = tuple[str, str, str, str]  # label, field, how it is read, unit
+SHAPES: dict[type[Any], tuple[str, str, str, tuple[Said, ...], tuple[Said, ...]]] = {
+    Press: ("contact {}", "pressed", "hold_us", (), (("for", "hold_us", "ms", "ms"),)),
+    SetTo: ("contact {}", "put", "", (), ()),
+    Turn: (
+        "contact {}.a",
+        "turned",
+        "over_us",
+        (("by", "clicks", "int", "clicks"),),
+        (("over", "over_us", "ms", "ms"),),
+    ),
+    Level: ("measure {}", "goes", "over_us", (("to", "value", "float", ""),), (("over", "over_us", "ms", "ms"),)),
+    KeyPress: ("held {}", "key", "hold_us", (("", "key", "text", ""),), (("for", "hold_us", "ms", "ms"),)),
+    Command: ("sent {}", "sends", "", (("number", "number", "int", ""),), ()),
+}
+
+
+def _names(bench: Bench) -> dict[str, str]:
+    return {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
+
+
+def doings(bench: Bench, scenario: Scenario) -> list[Doing]:
+    """Every stimulus of a scenario, in order of time."""
+    index = bench.scenarios.index(scenario)
+    names = _names(bench)
+    units = {part.id: str(getattr(part, "unit", "")) for part in bench.inputs}
+    rows = []
+    for number, one in enumerate(scenario.stimuli):
+        path = f"/scenarios/{index}/stimuli/{number}"
+        lane, verb, end, before, after = SHAPES[type(one)]
+        if isinstance(one, SetTo):
+            verb = "put over" if one.pressed else "put back"
+        fields = [
+            Field(
+                label,
+                f"{path}/{name}",
+                getattr(one, name),
+                reads,
+                unit if name != "value" else units.get(one.input, ""),
+            )
+            for label, name, reads, unit in (*before, ("at", "at_us", "ms", "ms"), *after)
+        ]
+        to_us = one.at_us + (getattr(one, end) if end else 0)
+        lane = lane.format(one.input)
+        rows.append(Doing(path, number, lane, names[one.input], verb, one.at_us, to_us, end, tuple(fields)))
+    return sorted(rows, key=lambda row: (row.at_us, row.place))
+
+
+def _first(part: Sensed) -> dict[str, Any]:
+    made = {**tried_out(part)[0], "input": part.id} if tried_out(part) else {}
+    made.pop("at_us", None)
+    return made
+
+
+DONE_TO: tuple[tuple[type[Sensed], str, str], ...] = (
+    (Encoder, "contact {}.a", "Turn"),
+    (Analogue, "measure {}", "Move"),
+    (KeyMatrix, "held {}", "A key of"),
+    (Commands, "sent {}", "A command to"),
+)
+
+
+def addable(bench: Bench) -> list[tuple[str, str, dict[str, Any]]]:
+    """(lane, words, stimulus without its instant) of everything that can be done to the bench."""
+    found: list[tuple[str, str, dict[str, Any]]] = []
+    for line in bench.contacts:
+        press = {"kind": "press", "input": line.id, "hold_us": 120_000}
+        found.append((f"contact {line.id}", f"Press {line.name}", press))
+    for _, part in bench.sensed:
+        if made := _first(part):
+            lane, words = next(row[1:] for row in DONE_TO if isinstance(part, row[0]))
+            found.append((lane.format(part.id), f"{words} {part.name}", made))
+    return found
+
+
+def doing_bars(bench: Bench, scenario: Scenario) -> dict[str, Any]:
+    """What the strip needs to draw the bars and to add to them."""
+    index = bench.scenarios.index(scenario)
+    adds = {lane: stimulus for lane, _, stimulus in addable(bench)}
+    bars = [one.bar() for one in doings(bench, scenario)]
+    return {"bars": bars, "adds": adds, "add_path": f"/scenarios/{index}/stimuli/-"}
+
+
+def to_add(bench: Bench, scenario: Scenario) -> list[tuple[str, list[dict[str, Any]]]]:
+    """(words, patch) of everything that can be added after what is there; the scenario made longer where need be."""
+    index = bench.scenarios.index(scenario)
+    last_us = max((one.to_us for one in doings(bench, scenario)), default=0)
+    at_us = last_us + 300_000
+    found = []
+    for _, words, stimulus in addable(bench):
+        patch: list[dict[str, Any]] = []
+        if at_us + 500_000 > scenario.length_us:
+            longer = {"op": "replace", "path": f"/scenarios/{index}/length_us", "value": at_us + 700_000}
+            patch.append(longer)
+        value = {**stimulus, "at_us": at_us}
+        found.append((words, [*patch, {"op": "add", "path": f"/scenarios/{index}/stimuli/-", "value": value}]))
+    return found
