@@ -55,6 +55,20 @@ class Scenario(BrowserCase):
         self.assertEqual(self.stimuli(), before)
         self.assertTrue(self.one("#doings").get_attribute("open"), "it stays open from edit to edit")
 
+    def test_what_is_expected_is_held_against_every_edit(self) -> None:
+        self.open("benches/1/behave?scenario=One+print")
+        self.one("#doings summary").click()
+        self.saved(lambda: Select(self.one("#add-expect")).select_by_visible_text("Focus lamp as now"))
+        self.assertEqual(len(self.all(".verdict.is-met")), len(self.all(".verdict")))
+        self.assertIn("expected", self.text("#doings summary"))
+        # Broken by an edit, it is named, drawn, and counted against the station; undone, it is met again.
+        self.saved(lambda: Select(self.one("#drive-focus-focus-lamp")).select_by_visible_text("off"))
+        self.until(lambda: "Not as expected" in self.text("#frag-outs"))
+        self.assertTrue(self.all(".verdict.is-not"))
+        self.assertIn("broken", self.text(".strip-difference"))
+        self.saved(lambda: self.one("#undo").click())
+        self.until(lambda: "Not as expected" not in self.text("#frag-outs"))
+
     def test_every_kind_of_input_is_done_something_to_and_a_scenario_is_named_and_lengthened(self) -> None:
         self.open("benches/1/wire?picked=foot-pedal")
         self.one("#doings summary").click()

@@ -119,6 +119,11 @@ def machine_with(*ways: dict[str, Any], states: Any = ()) -> Bench:
     return bench_from_data(data)
 
 
+def expecting(*expects: dict[str, Any]) -> Bench:
+    """The toggle, pressed once at 0.2 s, with what is expected of it."""
+    return bench_with(("/scenarios/0/expects", list(expects)))
+
+
 def turned(part: str, kind: str = "step", of: str = "") -> dict[str, Any]:
     """A machine that a part moves between two states."""
     states = [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}]
@@ -260,6 +265,9 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("clean.unneeded", with_parts({"kind": "signal", "pin": "D2", "contact": {"kind": "model", "switch": "logic-signal"}}, debounce={"p0": {"interval_us": 20_000}}), False),
     ("clean.few-samples", bench_with(("/firmware/debounce/button/sample_us", 10_000), method="history", interval_ms=20), True),
     ("clean.few-samples", bench_with(SHORT_TAP, ("/firmware/debounce/button/sample_us", 10_000), method="count-samples", interval_ms=50), False),
+    ("behave.unexpected", expecting({"kind": "count", "of": "lamp", "what": "on", "times": 2}), False),
+    ("behave.unexpected", expecting({"kind": "on", "output": "lamp", "from_us": 100_000, "to_us": 300_000}), False),
+    ("behave.unexpected", expecting({"kind": "state", "machine": "toggle", "state": "off", "at_us": 500_000}), False),
     ("behave.unreachable", machine_with(states=[{"id": "lost", "name": "Lost"}]), True),
     ("behave.dead-end", bench_with(("/firmware/machines/0/transitions", [TO_ON])), False),
     ("behave.second-way", machine_with({**TO_ON, "target": "off"}), True),
@@ -272,6 +280,9 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("behave.two-drivers", bench_with(("/firmware/machines", twice_driven())), False),
     ("behave.for-ever", bench_with(("/outputs/0", RELAY)), True),
     ("clean.one-edge", bench_with(("/inputs/0/contact/switch", "worn-button"), method="interrupt", interval_ms=20), True),
+    ("behave.unexpected", expecting({"kind": "count", "of": "lamp", "what": "on", "times": 2}), False),
+    ("behave.unexpected", expecting({"kind": "on", "output": "lamp", "from_us": 100_000, "to_us": 300_000}), False),
+    ("behave.unexpected", expecting({"kind": "state", "machine": "toggle", "state": "off", "at_us": 500_000}), False),
     ("behave.unreachable", machine_with(states=[{"id": "lost", "name": "Lost"}]), True),
     ("behave.dead-end", bench_with(("/firmware/machines/0/transitions", [TO_ON])), False),
     ("behave.second-way", machine_with({**TO_ON, "target": "off"}), True),
@@ -314,6 +325,13 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
 class Rules(unittest.TestCase):
     def test_a_sound_bench_shows_nothing(self) -> None:
         self.assertEqual(found(push_bench()), {})
+        so = [
+            {"kind": "count", "of": "lamp", "what": "on", "times": 1}, {"kind": "count", "of": "button", "what": "press", "times": 1},
+            {"kind": "on", "output": "lamp", "on": False, "from_us": 70_000, "to_us": 190_000},
+            {"kind": "on", "output": "lamp", "from_us": 250_000, "to_us": 1_000_000},
+            {"kind": "state", "machine": "toggle", "state": "on", "at_us": 500_000},
+        ]  # fmt: skip
+        self.assertEqual(found(expecting(*so)), {})
         self.assertEqual(found(bench_with(PEDAL, interval_ms=20)), {})
         self.assertEqual(found(push_bench("none", 0)), {}, "a contact that does not bounce needs no debounce")
 

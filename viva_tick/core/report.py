@@ -58,5 +58,7 @@ def study_lines(bench: Bench, done: Study) -> Iterator[str]:
             yield f"    {sensed.name}: made {tally.made}, counted {tally.counted}{wrong}"
     for driven in bench.channels:
         yield f"    {driven.name}: on for {at_s(said.on_us[driven.id])}"
+    for one in said.expected:
+        yield f"    {'met' if one.met else 'NOT met'}: {one.words}" + (f"; got {one.got}" if one.got else "")
     why = f" ({said.longest_pass_why})" if said.longest_pass_why else ""
     yield f"    longest pass {ms(said.longest_pass_us)}{why}; resets {len(said.resets_us)}"

@@ -6,8 +6,10 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..core.courses import tried_out
-from ..core.document import Bench, Command, KeyPress, Level, Press, Scenario, SetTo, Turn
+from ..core.document import Bench, Command, ExpectCount, ExpectOn, KeyPress, Level, Press, Scenario, SetTo, Turn
 from ..core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
+from ..core.engine import Kind, Run
+from ..core.timing import Answers, Verdict, as_it_is
 
 
 @dataclass(frozen=True)
@@ -116,12 +118,88 @@ def addable(bench: Bench) -> list[tuple[str, str, dict[str, Any]]]:
     return found
 
 
-def doing_bars(bench: Bench, scenario: Scenario) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Expected:
+    """One expectation as a row: what is said before its fields, and how it was judged."""
+
+    path: str
+    place: int
+    words: str
+    verdict: Verdict | None
+    fields: tuple[Field, ...]
+
+
+def expectations(bench: Bench, scenario: Scenario, said: Answers | None) -> list[Expected]:
+    """Every expectation of a scenario, with its verdict."""
+    index = bench.scenarios.index(scenario)
+    names = {channel.id: channel.name for channel in bench.channels} | _names(bench)
+    names |= {machine.id: machine.name for machine in bench.firmware.machines}
+    rows = []
+    for number, one in enumerate(scenario.expects):
+        path = f"/scenarios/{index}/expects/{number}"
+        if isinstance(one, ExpectOn):
+            words = f"{names[one.output]} is {'on' if one.on else 'off'}"
+            fields = [
+                Field("from", f"{path}/from_us", one.from_us, "ms", ""),
+                Field("to", f"{path}/to_us", one.to_us, "ms", "ms"),
+            ]
+        elif isinstance(one, ExpectCount):
+            words = f"{names[one.of]} {'is pressed' if one.what == 'press' else 'comes on'}"
+            fields = [Field("", f"{path}/times", one.times, "int", "times")]
+        else:
+            machine = next(m for m in bench.firmware.machines if m.id == one.machine)
+            words = f"{machine.name} is in {machine.state(one.state).name}"
+            fields = [Field("at", f"{path}/at_us", one.at_us, "ms", "ms")]
+        verdict = said.expected[number] if said and number < len(said.expected) else None
+        rows.append(Expected(path, number, words, verdict, tuple(fields)))
+    return rows
+
+
+def to_expect(bench: Bench, scenario: Scenario, run: Run | None) -> list[tuple[str, list[dict[str, Any]]]]:
+    """(words, patch) of what can be expected from here on: that an output does, a contact counts, as now."""
+    if run is None:
+        return []
+    where = f"/scenarios/{bench.scenarios.index(scenario)}/expects/-"
+    found = []
+    for channel in bench.channels:
+        rows = [one.model_dump(mode="json") for one in as_it_is(bench, run, channel.id)]
+        found.append((f"{channel.name} as now", [{"op": "add", "path": where, "value": row} for row in rows]))
+    for line in bench.contacts:
+        made = sum(move.pressed for move in run.moves[line.id])
+        value = {"kind": "count", "of": line.id, "what": "press", "times": made}
+        found.append((f"{line.name} counted {made} times", [{"op": "add", "path": where, "value": value}]))
+    for machine in bench.firmware.machines:
+        signal = run.trace.signal(Kind.STATE, machine.id)
+        at_us = run.trace.length_us // 1000 * 1000 - 1000
+        if signal.values and signal.values[-1]:
+            value = {"kind": "state", "machine": machine.id, "state": signal.values[-1], "at_us": at_us}
+            words = f"{machine.name} in {machine.state(signal.values[-1]).name} at the end"
+            found.append((words, [{"op": "add", "path": where, "value": value}]))
+    return found
+
+
+def expected_bars(scenario: Scenario, said: Answers | None) -> list[dict[str, Any]]:
+    """Expectations as the strip draws them: under an output's lane, from when to when, met or not."""
+    met = [one.met for one in said.expected] if said else []
+    return [
+        {
+            "lane": f"output {one.output}",
+            "at": one.from_us,
+            "to": one.to_us,
+            "met": met[number] if number < len(met) else True,
+        }
+        for number, one in enumerate(scenario.expects)
+        if isinstance(one, ExpectOn)
+    ]
+
+
+def doing_bars(bench: Bench, scenario: Scenario, said: Answers | None) -> dict[str, Any]:
     """What the strip needs to draw the bars and to add to them."""
     index = bench.scenarios.index(scenario)
     adds = {lane: stimulus for lane, _, stimulus in addable(bench)}
     bars = [one.bar() for one in doings(bench, scenario)]
-    return {"bars": bars, "adds": adds, "add_path": f"/scenarios/{index}/stimuli/-"}
+    path = f"/scenarios/{index}/stimuli/-"
+    return {"bars": bars, "adds": adds, "add_path": path, "expects": expected_bars(scenario, said)}
 
 
 def to_add(bench: Bench, scenario: Scenario) -> list[tuple[str, list[dict[str, Any]]]]:

@@ -19,7 +19,7 @@ from ..core.timing import difference
 from ..core.units import ms
 from ..store import Revision
 from .answers import benches, runs
-from .doings import doing_bars, doings, to_add
+from .doings import doing_bars, doings, expectations, to_add, to_expect
 from .stations import STATIONS, Desk
 from .strip import Lane, lanes, run_window, scales
 
@@ -115,7 +115,7 @@ def _strip(
         "timeout_us": bench.firmware.watchdog.timeout_us,
         "scales": scales(bench, done.run),
         "windows": _windows(str(key), done.run, wanted),
-        "doing": doing_bars(bench, done.scenario) if done.scenario in bench.scenarios else {},
+        "doing": doing_bars(bench, done.scenario, done.answers) if done.scenario in bench.scenarios else {},
     }
     if before and before[0].answers:
         strip |= {"ghost": before[1], "difference": difference(bench, before[0].answers, done.answers)}
@@ -222,6 +222,8 @@ def page_context(
         "beside": place.beside if beside else None,
         "doings": doings(bench, done.scenario) if done.scenario else [],
         "to_add": to_add(bench, done.scenario) if done.scenario else [],
+        "expected": expectations(bench, done.scenario, done.answers) if done.scenario else [],
+        "to_expect": to_expect(bench, done.scenario, done.run) if done.scenario else [],
         "first_scenario": _first_scenario(bench),
         "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,
     }

@@ -50,7 +50,19 @@ from .parts import (
     Wiring,
 )
 from .problems import DocumentError, Problem, pointer
-from .scenario import Command, KeyPress, Level, Press, Scenario, SetTo, Turn
+from .scenario import (
+    Command,
+    Expect,
+    ExpectCount,
+    ExpectOn,
+    ExpectState,
+    KeyPress,
+    Level,
+    Press,
+    Scenario,
+    SetTo,
+    Turn,
+)
 
 __all__ = [
     "MOST_BYTES",
@@ -65,6 +77,10 @@ __all__ = [
     "Debounce",
     "DocumentError",
     "Edge",
+    "Expect",
+    "ExpectCount",
+    "ExpectOn",
+    "ExpectState",
     "Firmware",
     "Gestures",
     "Heard",

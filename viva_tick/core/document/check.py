@@ -22,6 +22,7 @@ from .parts import (
     VoltageSource,
 )
 from .problems import Problem, pointer
+from .scenario import ExpectOn, ExpectState
 
 
 def _twice(names: Iterable[str], where: str, field: str) -> Iterator[Problem]:
@@ -212,9 +213,34 @@ def _scenarios(bench: Bench) -> Iterator[Problem]:
                 yield Problem(pointer(*where, "at_us"), f"comes after the scenario's end ({scenario.length_us} µs).")
 
 
+def _expected(bench: Bench) -> Iterator[Problem]:
+    contacts, channels = {line.id for line in bench.contacts}, {channel.id for channel in bench.channels}
+    machines = {machine.id: {state.id for state in machine.states} for machine in bench.firmware.machines}
+    for index, scenario in enumerate(bench.scenarios):
+        for number, one in enumerate(scenario.expects):
+            where = ("scenarios", index, "expects", number)
+            if isinstance(one, ExpectOn):
+                if one.output not in channels:
+                    yield Problem(pointer(*where, "output"), f"there is no output “{one.output}” on this bench.")
+                if one.from_us >= one.to_us:
+                    yield Problem(pointer(*where, "to_us"), "ends before it begins.")
+            elif isinstance(one, ExpectState):
+                if one.state not in machines.get(one.machine, ()):
+                    yield Problem(pointer(*where, "state"), f"there is no state “{one.state}” in “{one.machine}”.")
+            elif one.of not in (contacts if one.what == "press" else channels):
+                yield Problem(pointer(*where, "of"), f"there is nothing “{one.of}” that could be counted so.")
+
+
 def cross_check(bench: Bench) -> list[Problem]:
     """Every fault that the types let through."""
-    problems = [*_board(bench), *_parts(bench), *_debounce(bench), *reading_problems(bench), *_scenarios(bench)]
+    problems = [
+        *_board(bench),
+        *_parts(bench),
+        *_debounce(bench),
+        *reading_problems(bench),
+        *_scenarios(bench),
+        *_expected(bench),
+    ]
     machine_ids = [machine.id for machine in bench.firmware.machines]
     problems += _twice(machine_ids, "firmware/machines", "id")
     problems += _twice((task.id for task in bench.firmware.tasks), "firmware/tasks", "id")

@@ -69,9 +69,40 @@ class Command(Doc):
 Stimulus = Annotated[Press | SetTo | Turn | Level | KeyPress | Command, Field(discriminator="kind")]
 
 
+class ExpectOn(Doc):
+    """An output is on, or off, all the time from one instant to another."""
+
+    kind: Literal["on"] = "on"
+    output: Ref
+    on: bool = True
+    from_us: Micros
+    to_us: Micros
+
+
+class ExpectCount(Doc):
+    """A contact is counted pressed, or an output comes on, so many times in all."""
+
+    kind: Literal["count"] = "count"
+    of: Ref
+    what: Literal["press", "on"]
+    times: Annotated[int, Field(ge=0, le=100_000)]
+
+
+class ExpectState(Doc):
+    """A machine is in a state at an instant."""
+
+    kind: Literal["state"] = "state"
+    machine: Ref
+    state: Ref
+    at_us: Micros
+
+
+Expect = Annotated[ExpectOn | ExpectCount | ExpectState, Field(discriminator="kind")]
+
+
 class Scenario(Doc):
-    """A named course of stimuli. `counter_start_ms` is the millisecond counter at power-on, so that a run can
-    cross its wrap."""
+    """A named course of stimuli, and what is expected of it. `counter_start_ms` is the millisecond counter at
+    power-on, so that a run can cross its wrap."""
 
     name: Name
     note: Note = ""
@@ -79,3 +110,4 @@ class Scenario(Doc):
     counter_start_ms: Annotated[int, Field(ge=0, le=0xFFFF_FFFF)] = 0
     seed: Annotated[int, Field(ge=0, le=0xFFFF_FFFF)] = 1
     stimuli: Annotated[tuple[Stimulus, ...], Field(max_length=5000)] = ()
+    expects: Annotated[tuple[Expect, ...], Field(max_length=200)] = ()

@@ -55,6 +55,7 @@ RULES = (
     readers.unread,
     behave.blocking,
     behave.rest_state,
+    behave.unexpected,
     machines.nobody,
     machines.unreachable,
     machines.dead_end,

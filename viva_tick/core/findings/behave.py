@@ -115,3 +115,26 @@ def rest_state(case: Case) -> Iterator[Finding]:
 def _first_pass(case: Case) -> tuple[int, ...]:
     passes = case.run.trace.signal(Kind.PASS).times_us if case.run else []
     return tuple(passes[:1])
+
+
+def unexpected(case: Case) -> Iterator[Finding]:
+    """The run is not what its scenario expects."""
+    if not case.answers or not case.scenario:
+        return
+    index = next((n for n, one in enumerate(case.bench.scenarios) if one.name == case.scenario.name), 0)
+    for number, verdict in enumerate(case.answers.expected):
+        if verdict.met:
+            continue
+        one = case.scenario.expects[number]
+        part = next(str(getattr(one, name)) for name in ("output", "of", "machine") if hasattr(one, name))
+        yield Finding(
+            code="behave.unexpected",
+            severity=Severity.MUST,
+            station="behave",
+            part=part,
+            title="Not as expected",
+            sentence=f"“{case.scenario.name}” expects {verdict.words}; it was {verdict.got}.",
+            numbers=(("expected", verdict.words), ("got", verdict.got)),
+            pointer=pointer("scenarios", index, "expects", number),
+            show_us=verdict.wrong_us[:50],
+        )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from .answers import Answers, Blocked, Spread, answers, spread
 from .compare import difference
+from .expected import Verdict, as_it_is, expected_words, judged
 from .sensed import SensedTally, sensed_tally
 from .tally import PressTally, tally
 
@@ -13,8 +14,12 @@ __all__ = [
     "PressTally",
     "SensedTally",
     "Spread",
+    "Verdict",
     "answers",
+    "as_it_is",
     "difference",
+    "expected_words",
+    "judged",
     "sensed_tally",
     "spread",
     "tally",

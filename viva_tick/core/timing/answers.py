@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ..document import Bench
 from ..engine import Kind, Run
+from .expected import Verdict, judged
 from .sensed import SensedTally, sensed_tally
 from .tally import PressTally, tally
 
@@ -60,6 +61,7 @@ class Answers:
     first_on: dict[str, bool | None]
     resets_us: tuple[int, ...]
     sensed: dict[str, SensedTally]
+    expected: tuple[Verdict, ...] = ()
 
 
 def _on_time(times: list[int], values: list[int], end_us: int) -> int:
@@ -78,6 +80,11 @@ def _to_outputs(run: Run, bench: Bench, counted: PressTally) -> list[int]:
         if index < len(changes) and changes[index] - event_us <= run.idle_pass_us:
             lags.append(changes[index] - touch_us)
     return lags
+
+
+def _judged(bench: Bench, run: Run) -> tuple[Verdict, ...]:
+    scenario = next((one for one in bench.scenarios if one.name == run.scenario), None)
+    return judged(bench, scenario, run) if scenario else ()
 
 
 def answers(bench: Bench, run: Run) -> Answers:
@@ -120,5 +127,6 @@ def answers(bench: Bench, run: Run) -> Answers:
         on_us=on_us,
         first_on=first_on,
         resets_us=tuple(trace.signal(Kind.RESET).times_us),
+        expected=_judged(bench, run),
         sensed={part.id: said for _, part in bench.sensed if (said := sensed_tally(bench, run, part))},
     )

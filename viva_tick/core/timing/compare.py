@@ -22,6 +22,9 @@ def difference(bench: Bench, before: Answers, after: Answers) -> str:
             false_presses += len(now.doubled_us) + len(now.from_nothing_us)
             false_presses -= len(was.doubled_us) + len(was.from_nothing_us)
             missed += len(now.missed_us) - len(was.missed_us)
+    broken = sum(not one.met for one in after.expected) - sum(not one.met for one in before.expected)
+    if broken:
+        parts.append(_signed(broken, "expectation broken", "expectations broken"))
     if false_presses:
         parts.append(_signed(false_presses, "false press", "false presses"))
     if missed:

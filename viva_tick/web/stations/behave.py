@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ...core.document import Bench, Gestures, Machine, TimeoutEvent
+from ...core.document import Bench, ExpectState, Gestures, Machine, TimeoutEvent
 from ...core.document.parts import Analogue
 from ...core.drives import Blink, Drive, Pulse
 from ...core.gestures import wanted_by
@@ -156,7 +156,7 @@ def drive_word(drive: Drive | None) -> str:
     return "blink" if isinstance(drive, Blink) else "on" if drive.on else "off"
 
 
-def _removals(place: int, machine: Machine) -> dict[str, list[dict[str, Any]]]:
+def _removals(bench: Bench, place: int, machine: Machine) -> dict[str, list[dict[str, Any]]]:
     """For each state that can go, the patch that takes it out with every way to it and from it."""
     at = f"/firmware/machines/{place}"
     removals: dict[str, list[dict[str, Any]]] = {}
@@ -164,8 +164,19 @@ def _removals(place: int, machine: Machine) -> dict[str, list[dict[str, Any]]]:
         if state.id != machine.initial:
             ways = [n for n, way in enumerate(machine.transitions) if state.id in (way.source, way.target)]
             patch = [{"op": "remove", "path": f"{at}/transitions/{n}"} for n in reversed(ways)]
-            removals[state.id] = [*patch, {"op": "remove", "path": f"{at}/states/{number}"}]
+            forget = _unexpect(bench, machine.id, state.id)
+            removals[state.id] = [*patch, *forget, {"op": "remove", "path": f"{at}/states/{number}"}]
     return removals
+
+
+def _unexpect(bench: Bench, machine: str, state: str | None = None) -> list[dict[str, Any]]:
+    """The patch that takes out what the scenarios expect of a machine, or of one of its states."""
+    return [
+        {"op": "remove", "path": f"/scenarios/{index}/expects/{number}"}
+        for index, scenario in enumerate(bench.scenarios)
+        for number, one in reversed(list(enumerate(scenario.expects)))
+        if isinstance(one, ExpectState) and one.machine == machine and state in (None, one.state)
+    ]
 
 
 def _new_state(machine: Machine) -> dict[str, Any]:
@@ -214,7 +225,8 @@ def _context(desk: Desk) -> dict[str, Any]:
                 "new_events": _offered(bench, known),
                 "gestures": _gestures(bench, machine),
                 "new_state": _new_state(machine),
-                "removals": _removals(place, machine),
+                "removals": _removals(bench, place, machine),
+                "unexpect": _unexpect(bench, machine.id),
                 "initial_place": next(n for n, state in enumerate(machine.states) if state.id == machine.initial),
                 "drive_path": drive_path,
                 "drive_word": drive_word,

@@ -183,6 +183,9 @@ def _forget(bench: Bench, names: set[str]) -> Patch:
         for place, stimulus in reversed(list(enumerate(scenario.stimuli))):
             if stimulus.input in names:
                 patch.append({"op": "remove", "path": f"/scenarios/{number}/stimuli/{place}"})
+        for place, one in reversed(list(enumerate(scenario.expects))):
+            if getattr(one, "output", None) in names or getattr(one, "of", None) in names:
+                patch.append({"op": "remove", "path": f"/scenarios/{number}/expects/{place}"})
     return patch
 
 

@@ -12,7 +12,8 @@ export class Doings {
     this.take({});
   }
 
-  take({ bars = [], adds = {}, add_path: path = "" } = {}) {
+  take({ bars = [], adds = {}, add_path: path = "", expects = [] } = {}) {
+    this.expects = expects;
     // What is being dragged stays where the hand has it.
     if (this.held) return;
     this.bars = bars.map((bar) => ({ ...bar }));
@@ -22,6 +23,24 @@ export class Doings {
 
   of(lane) {
     return this.bars.filter((bar) => bar.lane === lane);
+  }
+
+  // What is expected lies along the bottom of its lane: a line where it is met, a broken one where it is not.
+  drawExpected(pen, lane, view, bottom, paint) {
+    for (const one of this.expects) {
+      if (one.lane !== lane) continue;
+      const from = Math.max(view.x(one.at), 0);
+      const to = Math.min(view.x(one.to), view.width);
+      if (to < 0 || from > view.width) continue;
+      pen.strokeStyle = one.met ? paint.clean : paint.must;
+      pen.lineWidth = 3;
+      pen.setLineDash(one.met ? [] : [4, 3]);
+      pen.beginPath();
+      pen.moveTo(from, bottom - 2.5);
+      pen.lineTo(Math.max(to, from + 2), bottom - 2.5);
+      pen.stroke();
+      pen.setLineDash([]);
+    }
   }
 
   draw(pen, lane, view, top, paint) {
