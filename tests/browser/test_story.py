@@ -26,6 +26,7 @@ class Story(BrowserCase):
         self.open()
         cards = self.all(".card-bench")
         self.assertEqual(len(cards), 5)
+        self.until(lambda: not self.all("[aria-busy]"), "every card is looked at")
         self.assertTrue(cards[0].find_elements(By.CSS_SELECTOR, ".mini path"))
         self.assertIn("Foot pedal counted twice", cards[0].text)
         cards[0].find_element(By.CSS_SELECTOR, ".card-open").click()

@@ -106,7 +106,11 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
             written = run_sketch(bench, scenario, Path(folder))
         trace = SkippingEngine().run(bench, scenario).trace
         self.assertFalse(trace.signal(Kind.RESET).times_us, "the double cannot reset")
+        board = bench.the_board
+        # A pass, and what a conversion and a scan add to it, and where in it the two put an output.
         slack_us = idle_pass_us(bench)
+        if bench.firmware.readings:
+            slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
         for part in bench.channels:
             number = int(part.pin.removeprefix("D"))
             signal = trace.signal(Kind.OUTPUT, part.id)

@@ -66,8 +66,15 @@ def _card(head: Revision) -> dict[str, Any]:
 
 @pages.get("/")
 def home() -> str:
-    """All benches as cards, each with a miniature of its strip."""
-    return render_template("home.html", cards=[_card(head) for head in benches().heads()], mini_width=MINI_W)
+    """All benches as cards. What stands out on each, and the miniature of its strip, follow one by one: a page that
+    waited for all of them would keep the first one waiting."""
+    return render_template("home.html", heads=benches().heads())
+
+
+@pages.get("/benches/<int:bench_id>/card")
+def card(bench_id: int) -> str:
+    """The inside of one card."""
+    return render_template("fragments/card.html", card=_card(benches().head(bench_id)), mini_width=MINI_W)
 
 
 @pages.get("/help")

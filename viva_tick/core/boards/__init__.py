@@ -64,7 +64,7 @@ Ability = Literal[
 
 
 class _Data(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False)
+    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
 
 
 class Pin(_Data):

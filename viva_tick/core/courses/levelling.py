@@ -8,7 +8,7 @@ from random import Random
 from ..boards import Board
 from ..document import Level, Scenario
 from ..document.parts import Analogue
-from ..electrics import counts_of, pin_mv, range_of
+from ..electrics import pin_mv, range_of
 
 
 def rest_value(part: Analogue) -> float:
@@ -42,11 +42,10 @@ class LevelCourse:
             before = point
         return before[1]
 
-    def count(self, at_us: int, board: Board, rng: Random) -> int:
-        """What the converter makes of it at an instant; 0 on a board without one."""
-        # Rounded to a microvolt, so that the last digit of a logarithm never decides.
-        clean_mv = round(pin_mv(self.part, board, self.value(at_us)), 3)
-        return counts_of(clean_mv + noise_mv(rng, self.part.noise_mv), board) or 0
+    def clean_mv(self, value: float, board: Board) -> float:
+        """The voltage at the pin for a value, without noise; rounded to a microvolt, so that the last digit of a
+        logarithm never decides."""
+        return round(pin_mv(self.part, board, value), 3)
 
 
 def level_course(part: Analogue, scenario: Scenario) -> LevelCourse:

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from ..courses import rest_value
 from ..document import Measure, pointer
 from ..document.parts import Analogue
 from ..electrics import mv_in, pin_mv, range_of, said_in
-from ..sweep import advised_band, chatter, noise_peak
+from ..sweep import threshold_facts
 from .finding import Case, Finding, Patch, Severity
 
 UNIT_WORDS = {"counts": "counts", "volts": "V", "percent": "%"}
@@ -32,7 +31,7 @@ def _set(at: str, **fields: Any) -> Patch:
 
 
 def _band(case: Case, at: str, part: Analogue, reading: Measure) -> tuple[Patch, str]:
-    above, below = advised_band(part, reading, case.bench.the_board)
+    above, below = threshold_facts(part, reading, case.bench.the_board).advised
     return _set(at, above=above, below=below), f"Above from {above:g}, below under {below:g} {unit_of(part, reading)}"
 
 
@@ -42,9 +41,9 @@ def thresholds(case: Case) -> Iterator[Finding]:
     if board.analogue is None:
         return
     for at, part, reading in _measures(case):
-        peak, counts = noise_peak(part, reading, board)
+        facts = threshold_facts(part, reading, board)
+        peak, counts, standing = facts.peak, facts.peak_counts, facts.standing
         band, unit = reading.above - reading.below, unit_of(part, reading)
-        standing = chatter(part, reading, board, pin_mv(part, board, rest_value(part)))
         patch, mend = _band(case, at, part, reading)
         numbers = (("hysteresis", f"{band:.3g} {unit}"), ("noise", f"{peak:.3g} {unit}"), ("in counts", str(counts)))
         if standing:
@@ -68,7 +67,7 @@ def thresholds(case: Case) -> Iterator[Finding]:
                 part=part.id,
                 title=f"{part.name} has one threshold for both ways",
                 sentence=f"Whenever it stands near {reading.above:g} {unit} its noise will carry it to and fro, up to "
-                f"{chatter(part, reading, board, mv_in(part, board, reading.unit, reading.above)):,} times an hour.",
+                f"{facts.at_the_line:,} times an hour.",
                 numbers=numbers,
                 pointer=f"{at}/below",
                 patch=patch,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 from pydantic import TypeAdapter
@@ -17,12 +18,17 @@ from ..recipes.base import free_id
 from ..switches import SWITCH_CLASSES
 from .fit import best_free, unfit
 
-_PART: TypeAdapter[Any] = TypeAdapter(InputPart | OutputPart)
 ANY = "?"
 
 
 SLOW_US = 50_000
 NEAR_MV = 20  # no two thresholds begin closer than this
+
+
+@cache
+def _adapter() -> TypeAdapter[Any]:
+    """Made when the first part arrives, not when the program starts."""
+    return TypeAdapter(InputPart | OutputPart)
 
 
 def _put(data: Any, path: str, value: Any) -> None:
@@ -82,7 +88,7 @@ def arrival(room: Room, kind: Kind) -> Any | None:
     taken = set(room.pins)
     data = _blank(kind, free_id(kind.id, set(room.ids)))
     data |= _at_home(kind.id, board)
-    part = _PART.validate_python(_lists_to_tuples(data))
+    part = _adapter().validate_python(_lists_to_tuples(data))
     claims = sorted(part.claims(""), key=lambda claim: sum(unfit(claim, pin) is None for pin in board.pins))
     for claim in claims:
         pin = best_free(claim, board, taken)
@@ -92,7 +98,7 @@ def arrival(room: Room, kind: Kind) -> Any | None:
         _put(data, claim.where.strip("/"), pin)
     for leg in legs_of(part, ""):
         _put(data, f"{leg.at}/resistor_ohm".strip("/"), leg.better_ohm(board) or leg.resistor_ohm)
-    return _PART.validate_python(_lists_to_tuples(data))
+    return _adapter().validate_python(_lists_to_tuples(data))
 
 
 def _lists_to_tuples(value: Any) -> Any:

@@ -6,7 +6,7 @@ from .advice import DEFAULT_TAP, POINTS, Advice, advise, doubled_rate, shortest_
 from .decide import Choice, Decision, choices, decide
 from .evaluate import Swept, evaluate
 from .keys import key_decision, sweep_keys
-from .noise import NoiseStudy, advised_band, chatter, digits_of, noise_peak, noise_study
+from .noise import NoiseStudy, advised_band, chatter, digits_of, noise_peak, noise_study, threshold_facts
 from .trials import TapStyle, Trials, make_trials, sampled
 from .turning import TurnSweep, counts_fit_us, outcome, turn_sweep
 
@@ -40,5 +40,6 @@ __all__ = [
     "sweep_input",
     "sweep_keys",
     "tap_style",
+    "threshold_facts",
     "turn_sweep",
 ]

@@ -90,6 +90,31 @@ def crossings(samples: list[int], upper: list[int], lower: list[int], falling: b
     return [int(value) for value in total]
 
 
+@dataclass(frozen=True)
+class ThresholdFacts:
+    """What there is to say of a part's thresholds. `peak` is the smoothed noise from end to end, in the reading's unit;
+    `standing` and `at_the_line` are crossings an hour where it usually stands, and with the pin at the upper one."""
+
+    peak: float
+    peak_counts: int
+    standing: int
+    at_the_line: int
+    advised: tuple[float, float]
+
+
+@lru_cache(maxsize=256)
+def threshold_facts(part: Analogue, reading: Measure, board: Board) -> ThresholdFacts:
+    """The same for the same part, reading and board: an edit elsewhere costs nothing."""
+    peak, counts = noise_peak(part, reading, board)
+    return ThresholdFacts(
+        peak=peak,
+        peak_counts=counts,
+        standing=chatter(part, reading, board, pin_mv(part, board, rest_value(part))),
+        at_the_line=chatter(part, reading, board, mv_in(part, board, reading.unit, reading.above)),
+        advised=advised_band(part, reading, board),
+    )
+
+
 def chatter(part: Analogue, reading: Measure, board: Board, at_mv: float) -> int:
     """Crossings an hour while the pin stands at a voltage, dwell included."""
     upper, lower, falling = threshold_counts(part, reading, board)

@@ -5,10 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from ...clock import MASK
-from ...courses import LevelCourse, level_course
+from ...courses import LevelCourse, level_course, noise_mv
 from ...document import Measure, Scenario
 from ...document.parts import Analogue
-from ...electrics import threshold_counts
+from ...electrics import counts_of, threshold_counts
 from ...readers import ABOVE, Smoother, Threshold
 from ...seeds import stream
 from ..trace import Kind, Tape
@@ -29,6 +29,9 @@ class MeasureSlot(SensedSlot):
         self.convert_us = self.board.analogue.convert_us if self.board.analogue else 0
         self.samples, self.smooth = Tape(Kind.SAMPLE, part.id), Tape(Kind.SMOOTH, part.id)
         self.cleaned = Tape(Kind.CLEANED, part.id)
+        self.peak_mv = part.noise_mv
+        self.value: float | None = None
+        self.clean_mv = 0.0
         self.last_ms = 0
         self.smoother, self.threshold = Smoother("none", 1), Threshold(0, 0, False, 0)
 
@@ -46,7 +49,10 @@ class MeasureSlot(SensedSlot):
             return clock_us
         self.last_ms = now_ms
         clock_us += self.convert_us
-        count = self.course.count(clock_us, self.board, self.noise)
+        value = self.course.value(clock_us)
+        if value != self.value:  # a level that stands is worked out once
+            self.value, self.clean_mv = value, self.course.clean_mv(value, self.board)
+        count = counts_of(self.clean_mv + noise_mv(self.noise, self.peak_mv), self.board) or 0
         smooth = self.smoother.take(count)
         self.samples.add(clock_us, count)
         self.smooth.add(clock_us, smooth)
