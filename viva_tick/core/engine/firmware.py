@@ -324,9 +324,10 @@ class Firmware:
         for slot in self.order:
             if type(slot) is not InputSlot:
                 quiet_us = slot.quiet_before(offset_us)
-                if quiet_us <= start_us:
-                    return 0
-                horizon_us = min(horizon_us, quiet_us)
+                if quiet_us < horizon_us:  # compared by hand: this runs between any two passes
+                    if quiet_us <= start_us:
+                        return 0
+                    horizon_us = quiet_us
                 offset_us += slot.idle_us
                 if due := slot.due():
                     marks.append(due)
@@ -335,22 +336,27 @@ class Firmware:
             if slot.reading < 0 or slot.let_go or slot.owed or (slot.looks and slot.reading == slot.active):
                 return 0
             # The first sample at or after the change is the first that can see it.
-            horizon_us = min(horizon_us, slot.next_us - offset_us)
+            if slot.next_us - offset_us < horizon_us:
+                horizon_us = slot.next_us - offset_us
+                if horizon_us <= start_us:
+                    return 0
             if due := slot.stepper.due():
                 marks.append(due)
             if slot.gestures is not None and (due := slot.gestures.due()):
                 marks.append(due)
         for mslot in self.machines:
-            marks += [(mslot.entered_ms, wait_ms) for wait_ms, _ in mslot.machine.timeouts[mslot.state]]
-        marks += [(task.last_ms, task.period_ms) for task in self.tasks]
+            for wait_ms, _ in mslot.machine.timeouts[mslot.state]:
+                marks.append((mslot.entered_ms, wait_ms))
+        for task in self.tasks:
+            marks.append((task.last_ms, task.period_ms))
         for output in self.outputs:
             if output.pending is not None:
                 return 0
             if due := output.course.due():
                 marks.append(due)
-        now_ms = self.counter(start_us)
-        left_ms = min((wait_ms - ((now_ms - since_ms) & MASK) for since_ms, wait_ms in marks), default=None)
-        if left_ms is not None:
+        if marks:
+            now_ms = self.counter(start_us)
+            left_ms = min([wait_ms - ((now_ms - since_ms) & MASK) for since_ms, wait_ms in marks])
             ticks = (start_us - self.counter_zero_us) // US_PER_MS + max(left_ms, 0)
             horizon_us = min(horizon_us, self.counter_zero_us + ticks * US_PER_MS)
         return max(0, -((start_us - horizon_us) // period_us))
