@@ -31,6 +31,7 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "clean-keys": ("benches/5/clean?picked=keys&scenario=The+code%2C+and+a+careless+hand", "light", 1280, ""),
     "clean-commands": ("benches/4/clean?picked=handset&scenario=The+judge%27s+handset", "light", 1280, ""),
     "behave": (f"{TIMER}/behave", "light", 1280, ""),
+    "scenario": ("benches/5/behave?picked=code&scenario=The+code%2C+and+a+careless+hand", "light", 1280, "doings"),
     "build": (f"{TIMER}/build", "light", 1280, ""),
     "help": ("help", "light", 1280, ""),
     "clean-dark": (f"{TIMER}/clean?picked=foot-pedal", "dark", 1280, "show"),
@@ -39,6 +40,7 @@ DO = {
     "": "",
     "show": "document.querySelector('[data-show]')?.click()",
     "mend": "document.querySelector('#frag-outs [data-patch]')?.click()",
+    "doings": "document.getElementById('doings').open = true",
     "tray": "document.getElementById('find-part').focus()",
     "help": "document.getElementById('help').click()",
 }

@@ -68,9 +68,9 @@ class Readers(BrowserCase):
         self.assertEqual(self.text("#figures .figure:nth-child(1) b"), "5 → 5")
         self.assertNotIn("would count", self.text(".phases"))
         self.saved(lambda: self.drag(self.one("#handle-turned .grab"), 420))
-        self.until(lambda: "too slow for it" in self.text("#frag-outs"))
-        self.saved(lambda: self.one("[id='mend-clean.encoder-slow-time-dial']").click())
-        self.until(lambda: "too slow for it" not in self.text("#frag-outs"))
+        self.until(lambda: "turned too fast" in self.text("#frag-outs"))
+        self.saved(lambda: self.one("#undo").click())
+        self.until(lambda: "turned too fast" not in self.text("#frag-outs"))
         self.until(lambda: self.ink(2) > 300, "the lane of the steps")
 
     def test_keys_are_let_pass_and_waited_for(self) -> None:

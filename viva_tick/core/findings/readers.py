@@ -10,6 +10,7 @@ from ..document import Listen, Scan, Taps, Turns, pointer
 from ..document.parts import Commands, Encoder, KeyMatrix, Sensed
 from ..pins import first_reading
 from ..sweep import counts_fit_us, key_decision, outcome, sweep_keys
+from ..switches import SWITCH_CLASSES
 from ..units import ms
 from .finding import Case, Finding, Patch, Severity
 
@@ -88,36 +89,45 @@ def reversed_(case: Case) -> Iterator[Finding]:
 
 
 def too_fast(case: Case) -> Iterator[Finding]:
-    """The loop looks too seldom for the fastest turn, always or while something holds it."""
+    """The fastest turn is too fast: for the loop, always or while something holds it, or for the contacts."""
     board = case.bench.the_board
     for at, part, reading in _turns(case):
-        if part.read_by != "polling":
-            continue
-        asked = part.turns_a_second
+        asked, polled = part.turns_a_second, part.read_by == "polling"
         fit_us = counts_fit_us(part, asked)
         longest_us = case.answers.longest_pass_us if case.answers else case.idle_pass_us
         lost, _, errors = outcome(part, reading, case.idle_pass_us, asked)
-        always = lost or errors
-        if not always and longest_us <= fit_us:
+        always = bool(lost or errors)
+        if not always and (longest_us <= fit_us or not polled):
             continue
-        pins = [board.pin(pin) for pin in (part.a, part.b)]
-        able = all(pin is not None and "interrupt" in pin.can for pin in pins)
-        held = f"while {case.answers.longest_pass_why.split()[-1]} holds it" if case.answers and not always else ""
-        safe = 1e6 / (longest_us * part.clicks_a_turn * part.counts_a_click)
+        by_edge = outcome(part.model_copy(update={"read_by": "interrupt"}), reading, case.idle_pass_us, asked)
+        helps = polled and not by_edge[0] and not by_edge[2]
+        able = all(pin is not None and "interrupt" in pin.can for pin in map(board.pin, (part.a, part.b)))
         yield Finding(
             code="clean.encoder-slow",
             severity=Severity.MUST if always else Severity.LOOK,
             station="clean",
             part=part.id,
-            title=f"{part.name}: the loop is too slow for it",
-            sentence=f"At {asked:g} turns a second its contacts change every {ms(round(fit_us))}; the loop looks every "
-            f"{ms(case.idle_pass_us if always else longest_us)} {held}".rstrip()
-            + (f": {lost} of the steps tried are lost." if always else f": above {safe:.2g} turns a second it loses."),
+            title=f"{part.name}: the loop is too slow for it" if helps else f"{part.name} is turned too fast",
+            sentence=f"At {asked:g} turns a second its contacts change every {ms(round(fit_us))}; "
+            + _why_lost(case, part, always, helps, longest_us, lost),
             numbers=(("changes every", ms(round(fit_us))), ("longest pass", ms(longest_us))),
             pointer=f"{at}/turns_a_second",
-            patch=({"op": "replace", "path": f"{at}/read_by", "value": "interrupt"},) if able else (),
-            mend="Read it by interrupt" if able else "",
+            patch=({"op": "replace", "path": f"{at}/read_by", "value": "interrupt"},) if able and helps else (),
+            mend="Read it by interrupt" if able and helps else "",
         )
+
+
+def _why_lost(case: Case, part: Encoder, always: bool, helps: bool, longest_us: int, lost: int) -> str:
+    if not helps:
+        switch = SWITCH_CLASSES[part.switch]
+        longest_bounce_us = max(switch.press.settle_us[1], switch.release.settle_us[1])
+        return f"they bounce for up to {ms(longest_bounce_us)}, into one another: {lost} of the steps tried are lost."
+    if always:
+        return f"the loop looks every {ms(case.idle_pass_us)}: {lost} of the steps tried are lost."
+    safe = 1e6 / (longest_us * part.clicks_a_turn * part.counts_a_click)
+    held = case.answers.longest_pass_why.split()[-1] if case.answers and case.answers.longest_pass_why else ""
+    by = f" while {held} holds it" if held else ""
+    return f"the loop looks every {ms(longest_us)}{by}: above {safe:.2g} turns a second it loses."
 
 
 def _scans(case: Case) -> Iterator[tuple[str, KeyMatrix, Scan]]:

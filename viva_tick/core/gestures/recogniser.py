@@ -1,4 +1,4 @@
-"""One button's presses and releases, as gestures; and the same in C++."""
+"""The presses and releases of a button, as gestures; and the same in C++."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ QUICKEST_MS = 40  # repeats that quicken come no faster
 
 @dataclass(frozen=True)
 class Wanted:
-    """What is told apart of one button, times in ms. `most` clicks are counted together (1: each is a click at once);
+    """What is told apart of a button, times in ms. `most` clicks are counted together (1: each is a click at once);
     `hold_ms` 0: nothing is a hold; `repeat_ms` 0: no repeats; `quicken`: each repeat comes a quarter sooner."""
 
     most: int
@@ -26,7 +26,7 @@ class Wanted:
 
 
 class Recogniser:
-    """The state of one button in the firmware."""
+    """The state of a button in the firmware."""
 
     __slots__ = ("clicks", "down", "gap_ms", "held", "repeated_ms", "since_ms", "wanted")
 

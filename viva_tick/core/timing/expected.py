@@ -91,7 +91,8 @@ def as_it_is(bench: Bench, run: Run, output: str) -> list[ExpectOn | ExpectCount
     found: list[ExpectOn | ExpectCount] = [ExpectCount(of=output, what="on", times=len(spells))]
     for at_us, to_us in spells[:3]:
         margin = min((to_us - at_us) // 10, 20_000)
-        from_us, until_us = (at_us + margin) // 1000 * 1000, (to_us - margin) // 1000 * 1000
+        # Whole milliseconds inside it.
+        from_us, until_us = -(-(at_us + margin) // 1000) * 1000, (to_us - margin) // 1000 * 1000
         if until_us > from_us:
             found.append(ExpectOn(output=output, on=True, from_us=from_us, to_us=until_us))
     return found

@@ -78,11 +78,12 @@ function cleaned(pen, data, view, box, paint) {
     const at = view.x(t[n]);
     if (at < -60 || at > view.width || v[n] === BUSY) continue;
     const room = n + 1 < t.length ? view.x(t[n + 1]) - at : 99;
-    pennant(pen, at, v[n] === "press" || v[n] === "above" ? top : bottom, v[n], room, paint);
+    const high = v[n] === "press" || v[n] === "above";
+    pennant(pen, at, high ? top : bottom, v[n], room, paint, high ? 10 : -4);
   }
 }
 
-function pennant(pen, x, y, what, room, paint) {
+function pennant(pen, x, y, what, room, paint, under = 10) {
   const press = what !== "release" && what !== "below" && what !== "back";
   pen.fillStyle = paint.clean;
   pen.beginPath();
@@ -94,8 +95,8 @@ function pennant(pen, x, y, what, room, paint) {
   if (!what || what === "release" || room < pen.measureText(what).width + 14) return;
   pen.lineWidth = 3;
   pen.strokeStyle = paint.paper;
-  pen.strokeText(what, x + 11, y + 10);
-  pen.fillText(what, x + 11, y + 10);
+  pen.strokeText(what, x + 11, y + under);
+  pen.fillText(what, x + 11, y + under);
 }
 
 function state(pen, data, view, box, paint, extra) {
