@@ -15,7 +15,7 @@ from ..core.engine import Run, idle_pass_us
 from ..core.findings import Severity
 from ..core.study import Study, run_key, study
 from ..core.sweep import decide
-from ..core.timing import difference
+from ..core.timing import Answers, difference
 from ..core.units import ms
 from ..store import Revision
 from .answers import benches, runs
@@ -66,7 +66,14 @@ def studied(bench: Bench, name: str | None, keep: bool = True, mends: bool = Tru
     done = study(bench, scenario, run=found, mends=mends)
     if found is None and done.run is not None:
         (runs().put if keep else runs().remember)(key, done.run)
+    if done.answers is not None:
+        _ANSWERS[key] = done.answers
+        while len(_ANSWERS) > 64:
+            _ANSWERS.pop(next(iter(_ANSWERS)))
     return done, key
+
+
+_ANSWERS: dict[str, Answers] = {}  # by the key of the run, which says all that they depend on
 
 
 def _counts(done: Study) -> dict[str, dict[str, int]]:
@@ -77,7 +84,7 @@ def _counts(done: Study) -> dict[str, dict[str, int]]:
     return counts
 
 
-Ran = tuple[Study, str | None]
+Ran = tuple[Answers | None, str | None]
 
 
 def _before(revision: Revision, done: Study, preview: bool, before_id: int | None) -> Ran | None:
@@ -93,7 +100,13 @@ def _before(revision: Revision, done: Study, preview: bool, before_id: int | Non
         bench = found.bench
     if done.scenario is None or done.scenario.name not in {scenario.name for scenario in bench.scenarios}:
         return None
-    return studied(bench, done.scenario.name, mends=False)
+    scenario = bench.scenario(done.scenario.name)
+    key = run_key(bench, scenario)
+    # What is held against the run before needs its answers only; an edit ago they were worked out.
+    if key in _ANSWERS and runs().get(key) is not None:
+        return _ANSWERS[key], key
+    earlier, key_of_it = studied(bench, scenario.name, mends=False)
+    return earlier.answers, key_of_it
 
 
 def _strip(
@@ -117,8 +130,8 @@ def _strip(
         "windows": _windows(str(key), done.run, wanted),
         "doing": doing_bars(bench, done.scenario, done.answers) if done.scenario in bench.scenarios else {},
     }
-    if before and before[0].answers:
-        strip |= {"ghost": before[1], "difference": difference(bench, before[0].answers, done.answers)}
+    if before and before[0]:
+        strip |= {"ghost": before[1], "difference": difference(bench, before[0], done.answers)}
     return strip
 
 
@@ -135,15 +148,15 @@ def _beside(desk: Desk, method: str | None) -> tuple[Ran, str, str] | None:
     debounce = {**bench.firmware.debounce, picked: other}
     variant = bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"debounce": debounce})})
     words = METHODS[method].title.lower() + (f", {ms(interval_us)}" if METHODS[method].has_interval else "")
-    return studied(variant, desk.study.scenario.name, keep=False, mends=False), picked, words
+    other_run, key = studied(variant, desk.study.scenario.name, keep=False, mends=False)
+    return (other_run.answers, key), picked, words
 
 
 def _lay_beside(strip: dict[str, Any], bench: Bench, now: Study, found: tuple[Ran, str, str] | None) -> None:
     """The other run takes the ghost's place, with a lane of its own under the contact's."""
-    if found is None or now.answers is None or found[0][0].answers is None:
+    if found is None or now.answers is None or found[0][0] is None:
         return
-    (study_, key), picked, words = found
-    assert study_.answers is not None
+    (answers, key), picked, words = found
     lanes_ = strip["lanes"]
     place = next((n + 1 for n, lane in enumerate(lanes_) if lane["id"] == f"cleaned {picked}"), len(lanes_))
     title = bench.contact(picked).name
@@ -152,7 +165,7 @@ def _lay_beside(strip: dict[str, Any], bench: Bench, now: Study, found: tuple[Ra
         "lanes": [*lanes_[:place], asdict(lane), *lanes_[place:]],
         "ghost": key,
         "beside": words,
-        "difference": difference(bench, now.answers, study_.answers),
+        "difference": difference(bench, now.answers, answers) if answers else "",
     }
 
 
