@@ -5,6 +5,8 @@ import { go, post, retry, session } from "./session.js";
 
 const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
 
+const shown = new Map(); // what each fragment was last given: the same again is left alone
+
 // A fragment is replaced whole; the focus stays on the control of the same id.
 export function swap(fragments) {
   const held = document.activeElement?.id;
@@ -13,7 +15,9 @@ export function swap(fragments) {
   const open = [...document.querySelectorAll("details[id][open]")].map((one) => one.id);
   for (const [name, html] of Object.entries(fragments)) {
     const place = document.getElementById(`frag-${name}`);
-    if (place) place.innerHTML = html;
+    if (!place || shown.get(name) === html) continue;
+    place.innerHTML = html;
+    shown.set(name, html);
   }
   for (const id of open) document.getElementById(id)?.setAttribute("open", "");
   for (const [key, top, left] of scrolls) {
