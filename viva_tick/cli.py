@@ -11,12 +11,15 @@ from typing import Any
 import click
 
 from . import __version__
+from .core.debounce import METHODS
 from .core.document import Bench, DocumentError, Scenario, bench_from_text
 from .core.emit import TARGETS
 from .core.findings import Finding, Severity
 from .core.formats import write_trace, write_vcd
 from .core.report import finding_lines, study_data, study_lines
 from .core.study import study
+from .core.sweep import full_sweep
+from .core.units import ms
 
 REFUSED, MUST_FIX = 2, 1
 
@@ -106,6 +109,36 @@ def run(file: Path, name: str | None, seed: int | None, vcd: Path | None, csv_: 
         return
     for line in (*study_lines(bench, done), *finding_lines(done.findings)):
         click.echo(line)
+
+
+@main.command()
+@FILE
+@click.option("--input", "ident", help="Which contact, by its id; the first if none is named.")
+@click.option("--presses", type=click.IntRange(2, 1_000_000), default=10_000, show_default=True)
+@click.option("--pass-us", type=click.IntRange(1, 1_000_000), help="How long a pass takes, if not as the board says.")
+def sweep(file: Path, ident: str | None, presses: int, pass_us: int | None) -> None:
+    """Try every debounce method at every interval on thousands of presses of a contact."""
+    bench = _read(file)
+    names = [line.id for line in bench.contacts]
+    if not names:
+        raise click.ClickException("This bench has no contact to sweep.")
+    ident = ident or names[0]
+    if ident not in names:
+        raise click.ClickException(f"There is no contact “{ident}” on this bench; it has {', '.join(names)}.")
+    click.echo(f"{bench.contact(ident).name}: {presses:,} presses; safe window, advised, median wait there, worst")
+    many = sum(method.has_interval for method in METHODS.values())
+    with click.progressbar(full_sweep(bench, ident, presses, pass_us), length=many, file=sys.stderr) as done:
+        rows = list(done)
+    for one in rows:
+        title = METHODS[one.method].title
+        if one.advice is None:
+            best = int((one.swept.doubled + one.swept.missed).min())
+            click.echo(f"    {title}: no safe interval; at best {best:,} of {one.swept.presses:,} go wrong")
+            continue
+        near = abs(one.swept.interval_us - one.advice.advised_us).argmin()
+        median, _, worst = (int(us) for us in one.swept.wait_us[near])
+        window = f"{ms(one.advice.low_us)} to {ms(one.advice.high_us)}"
+        click.echo(f"    {title}: {window}, {ms(one.advice.advised_us)}, {ms(median)}, {ms(worst)}")
 
 
 @main.command()

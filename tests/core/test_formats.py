@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import re
 import tempfile
 import unittest
 from pathlib import Path
@@ -133,6 +134,19 @@ class CommandLine(unittest.TestCase):
         self.assertEqual((code, json.loads(output)["findings"][0]["code"]), (1, "clean.counted"))
         code, output, _ = self.call("check", "FILE", text='{"version": 1, "name": "empty"}')
         self.assertEqual((code, output), (0, "empty: nothing stands out.\n"))
+
+    def test_sweep(self) -> None:
+        code, output, _ = self.call("sweep", "FILE", "--presses", "2000")
+        self.assertEqual(code, 0)
+        self.assertIn("Foot pedal: 2,000 presses", output)
+        # It bounces for 10.5 ms at most and rests up to 8 ms in between; the tap is 80 ms.
+        found = re.search(r"Act, then ignore: (\d+) ms to (\d+) ms", output)
+        assert found is not None
+        self.assertTrue(10 <= int(found[1]) <= 14 and 100 <= int(found[2]) <= 125, found[0])
+        _, slow, _ = self.call("sweep", "FILE", "--presses", "2000", "--pass-us", "60000")
+        self.assertIn("Rest first: no safe interval", slow)
+        code, output, _ = self.call("sweep", "FILE", "--input", "nobody")
+        self.assertEqual((code, "foot-pedal" in output), (1, True))
 
     def test_run_writes_what_it_is_asked_for(self) -> None:
         where = ("--vcd", "DIR/a.vcd", "--csv", "DIR/a.csv")

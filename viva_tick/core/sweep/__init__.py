@@ -5,6 +5,7 @@ from __future__ import annotations
 from .advice import DEFAULT_TAP, POINTS, Advice, advise, doubled_rate, shortest_tap_us, sweep_input, tap_style
 from .decide import Choice, Decision, choices, decide
 from .evaluate import Swept, evaluate
+from .full import FullSweep, full_sweep
 from .keys import key_decision, sweep_keys
 from .noise import NoiseStudy, advised_band, chatter, digits_of, noise_peak, noise_study, threshold_facts
 from .trials import TapStyle, Trials, make_trials, sampled
@@ -16,6 +17,7 @@ __all__ = [
     "Advice",
     "Choice",
     "Decision",
+    "FullSweep",
     "NoiseStudy",
     "Swept",
     "TapStyle",
@@ -30,6 +32,7 @@ __all__ = [
     "digits_of",
     "doubled_rate",
     "evaluate",
+    "full_sweep",
     "key_decision",
     "make_trials",
     "noise_peak",
