@@ -133,7 +133,8 @@ def _unreached(case: Case, at: str, part: Analogue, reading: Measure) -> Iterato
         if unit != reading.unit and all(_reached(case, part, unit, v) for v in (reading.above, reading.below))
     ]
     unit = unit_of(part, reading)
-    low, high = sorted(said_in(part, board, reading.unit, pin_mv(part, board, value)) for value in range_of(part))
+    reaches = (said_in(part, board, reading.unit, pin_mv(part, board, value)) for value in range_of(part))
+    low, high = sorted(round(value, 9) for value in reaches)  # an end at nothing is 0, not 4e-18
     numbers = (("threshold", f"{wrong[0]:g} {unit}"), ("reaches", f"{low:.4g} to {high:.4g} {unit}"))
     if fits:
         meant = UNIT_WORDS.get(fits[0]) or getattr(part, "unit", "its own unit")

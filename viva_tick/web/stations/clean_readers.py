@@ -42,6 +42,12 @@ WAYS = ((False, "as it comes"), (True, "turned round"))
 READ_BY = (("polling", "each pass"), ("interrupt", "at each edge"))
 
 
+READ_NOTES = {
+    "polling": "At each pass: right where the loop is quicker than the contacts change. Costs two readings a pass.",
+    "interrupt": "At each edge: right in a loop that is held up. Costs two interrupt pins, and time at every bounce.",
+}
+
+
 def _encoder(desk: Desk, at: str, part: Encoder, reading: Turns, where: str) -> dict[str, Any]:
     bench = desk.bench
     pass_us = idle_pass_us(bench)
@@ -68,6 +74,7 @@ def _encoder(desk: Desk, at: str, part: Encoder, reading: Turns, where: str) -> 
             [],
         ],
         "bounces": bounce_menu(f"{at}/switch", part.switch),
+        "read_note": READ_NOTES[part.read_by],
         "figure": phase_figure(part, reading),
         "slide_chart": None if desk.preview else turn_slide(part, at, swept),
         "sensed_figures": [
