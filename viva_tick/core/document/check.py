@@ -8,8 +8,8 @@ from ..boards import Board, boards
 from ..debounce import METHODS
 from ..switches import SWITCH_CLASSES
 from .bench import Bench
-from .check_readings import either, reading_problems, unheard, unmoved
-from .firmware import ContactEvent, InputEvent, Machine
+from .check_machines import machine_problems
+from .check_readings import either, reading_problems, unmoved
 from .parts import (
     Commands,
     Encoder,
@@ -167,39 +167,6 @@ def _debounce(bench: Bench) -> Iterator[Problem]:
             )
 
 
-def _machine(bench: Bench, index: int, machine: Machine) -> Iterator[Problem]:
-    where = ("firmware", "machines", index)
-    states = [state.id for state in machine.states]
-    yield from _twice(states, f"firmware/machines/{index}/states", "id")
-    if machine.initial not in states:
-        yield Problem(
-            pointer(*where, "initial"), f"“{machine.initial}” is not a state of {machine.name}; {either(states)} are."
-        )
-    inputs = {line.id for line in bench.contacts}
-    outputs = {channel.id for channel in bench.channels}
-    for number, state in enumerate(machine.states):
-        for output in state.drives:
-            if output not in outputs:
-                yield Problem(
-                    pointer(*where, "states", number, "drives", output), f"there is no output “{output}” on this bench."
-                )
-    for number, transition in enumerate(machine.transitions):
-        for end in ("source", "target"):
-            if (name := getattr(transition, end)) not in states:
-                yield Problem(
-                    pointer(*where, "transitions", number, end),
-                    f"“{name}” is not a state of {machine.name}; {either(states)} are.",
-                )
-        event = transition.on
-        if isinstance(event, ContactEvent) and event.input not in inputs:
-            yield Problem(
-                pointer(*where, "transitions", number, "on", "input"),
-                f"there is no input “{event.input}” on this bench.",
-            )
-        elif isinstance(event, InputEvent) and (why := unheard(bench, event)):
-            yield Problem(pointer(*where, "transitions", number, "on", "input"), why)
-
-
 def _scenarios(bench: Bench) -> Iterator[Problem]:
     yield from _twice((scenario.name for scenario in bench.scenarios), "scenarios", "name")
     inputs = {line.id for line in bench.contacts}
@@ -241,9 +208,11 @@ def cross_check(bench: Bench) -> list[Problem]:
         *_scenarios(bench),
         *_expected(bench),
     ]
-    machine_ids = [machine.id for machine in bench.firmware.machines]
-    problems += _twice(machine_ids, "firmware/machines", "id")
-    problems += _twice((task.id for task in bench.firmware.tasks), "firmware/tasks", "id")
-    for index, machine in enumerate(bench.firmware.machines):
-        problems += _machine(bench, index, machine)
+    problems += machine_problems(bench)
+    firmware = bench.firmware
+    problems += _twice((machine.id for machine in firmware.machines), "firmware/machines", "id")
+    problems += _twice((task.id for task in firmware.tasks), "firmware/tasks", "id")
+    problems += _twice((one.id for one in firmware.variables), "firmware/variables", "id")
+    for index, machine in enumerate(firmware.machines):
+        problems += _twice((state.id for state in machine.states), f"firmware/machines/{index}/states", "id")
     return problems

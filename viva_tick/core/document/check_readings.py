@@ -8,7 +8,8 @@ from typing import Any
 
 from ..boards import Board, boards
 from .bench import Bench
-from .firmware import InputEvent, Listen, Measure, Scan, Turns
+from .firmware import Listen, Measure, Scan, Turns
+from .machines import InputEvent
 from .parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from .problems import Problem, pointer
 from .scenario import Command, KeyPress, Level, Stimulus, Turn
@@ -25,7 +26,12 @@ READ_BY: tuple[tuple[type[Sensed], type[Any]], ...] = (
     (KeyMatrix, Scan),
     (Commands, Listen),
 )
-HEARD = {"turns": ("step", "back"), "measure": ("above", "below"), "scan": ("key",), "listen": ("command",)}
+HEARD = {
+    "turns": ("step", "back", "fast", "fast-back"),
+    "measure": ("above", "below", "stays"),
+    "scan": ("key", "code", "wrong"),
+    "listen": ("command",),
+}
 
 
 def reading_problems(bench: Bench) -> Iterator[Problem]:
@@ -47,6 +53,9 @@ def reading_problems(bench: Bench) -> Iterator[Problem]:
             for index, key in enumerate(reading.ignored):
                 if key not in part.names:
                     yield Problem(f"{where}/ignored/{index}", f"{part.name} has no key “{key}”.")
+            for index, key in enumerate(reading.code):
+                if key not in part.names or key in reading.ignored:
+                    yield Problem(f"{where}/code/{index}", f"{part.name} gives no key “{key}”.")
 
 
 def scale_ends(unit: str, board: Board) -> tuple[float, float]:
@@ -85,7 +94,7 @@ def unheard(bench: Bench, event: InputEvent) -> str:
     kind = next(reads for kind, reads in READ_BY if isinstance(part, kind)).model_fields["kind"].default
     if event.kind not in HEARD[kind]:
         return f"{part.name} gives {either(HEARD[kind])}, not “{event.kind}”."
-    if isinstance(part, KeyMatrix) and event.of not in part.names:
+    if isinstance(part, KeyMatrix) and event.kind == "key" and event.of not in part.names:
         return f"{part.name} has no key “{event.of}”; {either(part.names)} are there."
     return ""
 

@@ -6,10 +6,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..drives import Drive
 from .base import Doc, Id, Micros, MillisUs, Name, Ref
-
-AtLeastMs = Annotated[int, Field(ge=1000, le=7 * 86_400_000_000, multiple_of=1000)]
+from .machines import AtLeastMs, Interlock, Limit, Machine, Variable
 
 
 class Debounce(Doc):
@@ -31,17 +29,20 @@ class Taps(Doc):
 
 
 class Turns(Doc):
-    """How an encoder is read: by the table of its Gray code, one step for so many counts."""
+    """How an encoder is read: by the table of its Gray code, one step for so many counts; a step that follows the one
+    before, the same way, within `fast_us` is a fast one too."""
 
     kind: Literal["turns"] = "turns"
     counts_a_step: Literal[1, 2, 4] = 1
     reversed: bool = False
+    fast_us: Annotated[int, Field(ge=1000, le=2_000_000, multiple_of=1000)] = 60_000
 
 
 class Measure(Doc):
     """How an analogue part is read: a sample every `sample_us`, smoothed over `over` samples (a slow follower takes
     the nearest power of two), believed to be above from `above` on and below again under `below`, each only after it
-    has stayed there for `dwell_us`. Both are in `unit`: the part's own, counts, volts, or percent of the scale."""
+    has stayed there for `dwell_us`. Both are in `unit`: the part's own, counts, volts, or percent of the scale. Where
+    `stays_us` is given, between the two for so long is an event too."""
 
     kind: Literal["measure"] = "measure"
     sample_us: Annotated[int, Field(ge=1000, le=3_600_000_000, multiple_of=1000)] = 100_000
@@ -51,16 +52,20 @@ class Measure(Doc):
     above: float
     below: float
     dwell_us: Annotated[int, Field(ge=0, le=3_600_000_000, multiple_of=1000)] = 0
+    stays_us: AtLeastMs | None = None
 
 
 class Scan(Doc):
     """How keys are read: all of them every `scan_us`; each is believed when it has rested for `interval_us`. Keys
-    named in `ignored` are let pass."""
+    named in `ignored` are let pass. With a `code`, as many keys as it has are held against it: all of it, or wrong; a
+    rest longer than `forget_us` begins anew."""
 
     kind: Literal["scan"] = "scan"
     scan_us: Annotated[int, Field(ge=1000, le=1_000_000, multiple_of=1000)] = 5_000
     interval_us: Annotated[int, Field(ge=0, le=200_000, multiple_of=1000)] = 20_000
     ignored: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=8)], ...], Field(max_length=64)] = ()
+    code: Annotated[tuple[Annotated[str, Field(min_length=1, max_length=8)], ...], Field(max_length=16)] = ()
+    forget_us: AtLeastMs = 5_000_000
 
 
 class Listen(Doc):
@@ -86,72 +91,6 @@ class Gestures(Doc):
     repeat_us: Annotated[int, Field(ge=20_000, le=10_000_000, multiple_of=1000)] = 200_000
     quicken: bool = False
     together_us: Annotated[int, Field(ge=10_000, le=1_000_000, multiple_of=1000)] = 80_000
-
-
-class ContactEvent(Doc):
-    """The cleaned contact was pressed or released, or what a hand did with it: a click, two, three; held, still held,
-    let go after that."""
-
-    kind: Literal["press", "release", "click", "double", "triple", "hold", "repeat", "long-release"]
-    input: Ref
-
-    @property
-    def of(self) -> str:
-        """Which of several: a contact has but one."""
-        return ""
-
-
-class InputEvent(Doc):
-    """What another input gave: a step or a step back, above or below, a key or a command; `of` is the name of the key
-    or of the command. Of a chord, two contacts pressed together, it is the other contact."""
-
-    kind: Literal["step", "back", "above", "below", "key", "command", "chord"]
-    input: Ref
-    of: Annotated[str, Field(max_length=80)] = ""
-
-
-class TimeoutEvent(Doc):
-    """The state has stood for `after_us`, by the millisecond counter."""
-
-    kind: Literal["timeout"] = "timeout"
-    after_us: AtLeastMs
-
-
-Event = Annotated[ContactEvent | InputEvent | TimeoutEvent, Field(discriminator="kind")]
-Heard = ContactEvent | InputEvent
-
-
-class State(Doc):
-    """A state and what its entry makes the outputs do; outputs not named keep doing what they did."""
-
-    id: Id
-    name: Name
-    drives: dict[Ref, Drive] = Field(default_factory=dict)
-
-
-class Transition(Doc):
-    """In `source`, on the event, to `target`. Of two that fit, the first in the list is taken."""
-
-    source: Id
-    on: Event
-    target: Id
-
-
-class Machine(Doc):
-    """A finite state machine. Entered in `initial` when set-up ends."""
-
-    id: Id
-    name: Name
-    initial: Id
-    states: Annotated[tuple[State, ...], Field(min_length=1, max_length=64)]
-    transitions: Annotated[tuple[Transition, ...], Field(max_length=512)] = ()
-
-    def state(self, state_id: str) -> State:
-        """The state of that id; KeyError if there is none."""
-        for state in self.states:
-            if state.id == state_id:
-                return state
-        raise KeyError(state_id)
 
 
 class Task(Doc):
@@ -184,7 +123,10 @@ class Firmware(Doc):
     debounce: dict[Ref, Debounce] = Field(default_factory=dict)
     readings: dict[Ref, Reading] = Field(default_factory=dict)
     gestures: dict[Ref, Gestures] = Field(default_factory=dict)
+    variables: Annotated[tuple[Variable, ...], Field(max_length=64)] = ()
     machines: Annotated[tuple[Machine, ...], Field(max_length=32)] = ()
+    interlocks: Annotated[tuple[Interlock, ...], Field(max_length=16)] = ()
+    limits: dict[Ref, Limit] = Field(default_factory=dict)
     tasks: Annotated[tuple[Task, ...], Field(max_length=32)] = ()
     loop: Loop = Loop()
     watchdog: Watchdog = Watchdog()

@@ -6,11 +6,41 @@ from typing import Annotated
 
 from pydantic import Field
 
-from .base import Course, WholeMs
-from .blink import Blink
+from .base import FULL, OFF, Blockable, Course, DriveModel, WholeMs, World
+from .blink import Blink, Burst
+from .follow import Follow, FollowVariable
 from .pulse import Pulse
-from .steady import Steady
+from .ramp import Ramp, ramp_level
+from .sequence import Sequence, Step
+from .steady import Dimmed, Steady
+from .tone import Tone
 
-Drive = Annotated[Steady | Blink | Pulse, Field(discriminator="kind")]
+DRIVES = (Steady, Dimmed, Blink, Pulse, Burst, Ramp, Sequence, Tone, Follow, FollowVariable)
+Drive = Annotated[
+    Steady | Dimmed | Blink | Pulse | Burst | Ramp | Sequence | Tone | Follow | FollowVariable,
+    Field(discriminator="kind"),
+]
 
-__all__ = ["Blink", "Course", "Drive", "Pulse", "Steady", "WholeMs"]
+__all__ = [
+    "DRIVES",
+    "FULL",
+    "OFF",
+    "Blink",
+    "Blockable",
+    "Burst",
+    "Course",
+    "Dimmed",
+    "Drive",
+    "DriveModel",
+    "Follow",
+    "FollowVariable",
+    "Pulse",
+    "Ramp",
+    "Sequence",
+    "Steady",
+    "Step",
+    "Tone",
+    "WholeMs",
+    "World",
+    "ramp_level",
+]

@@ -1,38 +1,137 @@
-"""What a drive is: what a machine makes an output do from the pass in which a state is entered."""
+"""What a drive is: what a machine makes an output do from the pass in which a state is entered.
+
+Levels are whole percent: 0 is off, 100 full on; what lies between is dimmed.
+"""
 
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from typing import Annotated
+from collections.abc import Sequence
+from typing import Annotated, ClassVar, Protocol
 
-from pydantic import BaseModel, ConfigDict, Field, StrictBool, StrictInt
+from pydantic import BaseModel, ConfigDict, Field, StrictBool, StrictInt, StringConstraints
 
 WholeMs = Annotated[StrictInt, Field(ge=1000, le=86_400_000_000, multiple_of=1000)]
+NoneOrMs = Annotated[StrictInt, Field(ge=0, le=86_400_000_000, multiple_of=1000)]
+Percent = Annotated[StrictInt, Field(ge=0, le=100)]
+Times = Annotated[StrictInt, Field(ge=0, le=10_000)]
+PartRef = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z0-9-]+)?$", max_length=80)]
+OFF, FULL = 0, 100
 
 
-class DriveModel(BaseModel):
-    """A drive in the document."""
+class World(Protocol):
+    """What a drive that follows something can look at."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    def input_level(self, input_id: str) -> int:
+        """Percent: 0 or 100 for a contact as it is believed, the share of the scale for an analogue part."""
+
+    def variable_level(self, variable_id: str) -> int:
+        """Percent: the variable's place between its bounds."""
 
 
 class Course(ABC):
-    """A running drive. `blocking_us` is how long it holds the pass when it begins (0: not at all)."""
+    """A running drive. `waits` are (level, µs) that it holds the pass for, one after another, as it begins; `hz` is
+    what it plays, 0 for the part's own tone."""
 
     __slots__ = ()
-    blocking_us = 0
+    waits: Sequence[tuple[int, int]] = ()
+    hz = 0
 
     @abstractmethod
-    def begin(self, now_ms: int) -> bool:
-        """Start at counter value `now_ms`; answer on or off."""
+    def begin(self, now_ms: int) -> int:
+        """Start at counter value `now_ms`; answer the level."""
 
     @abstractmethod
-    def update(self, now_ms: int) -> bool:
-        """On or off at `now_ms`."""
+    def update(self, now_ms: int) -> int:
+        """The level at `now_ms`."""
 
     def due(self) -> tuple[int, int] | None:
         """(counter value, wait in ms) of the next change, or None if there is none."""
         return None
 
 
-__all__ = ["Course", "DriveModel", "StrictBool", "WholeMs"]
+class DriveModel(BaseModel):
+    """A drive in the document."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+    needs_level: ClassVar[bool] = False  # a pin that can dim
+
+    def course(self, world: World) -> Course:
+        """The drive, ready to run."""
+        raise NotImplementedError
+
+    @property
+    def ever_on(self) -> bool:
+        """Whether it can have the output on at all."""
+        return True
+
+    @property
+    def lasting(self) -> bool:
+        """Whether the output is on, or comes on again and again, for as long as nothing ends it."""
+        return False
+
+    @property
+    def blocks_us(self) -> int:
+        """How long it holds the pass; 0: not at all."""
+        return 0
+
+    @property
+    def fault(self) -> str:
+        """What is wrong with its figures, taken together; empty where nothing is."""
+        return ""
+
+
+class Blockable(DriveModel):
+    """A drive that ends by itself, and can hold the pass until then. `spans` are (level, µs) one after another."""
+
+    blocking: StrictBool = False
+
+    def spans(self) -> list[tuple[int, int]]:
+        """All of it, from the beginning to its end."""
+        raise NotImplementedError
+
+    @property
+    def rest(self) -> int:
+        """The level that it leaves behind."""
+        return OFF
+
+    @property
+    def blocks_us(self) -> int:
+        """See `DriveModel.blocks_us`."""
+        return sum(us for _, us in self.spans()) if self.blocking else 0
+
+
+class Waiting(Course):
+    """Holds the pass through its spans; then stays at its rest."""
+
+    __slots__ = ("hz", "rest", "waits")
+
+    def __init__(self, spans: Sequence[tuple[int, int]], rest: int, hz: int = 0) -> None:
+        self.waits = spans
+        self.rest = rest
+        self.hz = hz
+
+    def begin(self, now_ms: int) -> int:
+        """See `Course.begin`."""
+        return self.waits[0][0] if self.waits else self.rest
+
+    def update(self, now_ms: int) -> int:
+        """See `Course.update`."""
+        return self.rest
+
+
+__all__ = [
+    "FULL",
+    "OFF",
+    "Blockable",
+    "Course",
+    "DriveModel",
+    "NoneOrMs",
+    "PartRef",
+    "Percent",
+    "StrictBool",
+    "Times",
+    "Waiting",
+    "WholeMs",
+    "World",
+]

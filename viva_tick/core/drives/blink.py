@@ -1,50 +1,134 @@
-"""Blink: on for a time, off for a time, over and over; keeps its beat (next = last + time)."""
+"""Blink and burst: on for a time, off for a time, over and over; both keep their beat (next = last + time)."""
 
 from __future__ import annotations
 
 from typing import Literal
 
 from ..clock import MASK
-from .base import Course, DriveModel, WholeMs
+from .base import FULL, OFF, Blockable, Course, NoneOrMs, Times, Waiting, WholeMs, World
 
 
-class Blink(DriveModel):
-    """Starts on."""
+class Blink(Blockable):
+    """Starts on. Ends, off, after so many `times` or after `for_us`; with neither it goes on."""
 
     kind: Literal["blink"] = "blink"
     on_us: WholeMs
     off_us: WholeMs
+    times: Times = 0
+    for_us: NoneOrMs = 0
 
-    def course(self) -> Course:
-        """The drive, ready to run."""
-        return BlinkCourse(self.on_us // 1000, self.off_us // 1000)
+    def course(self, world: World) -> Course:
+        """See `DriveModel.course`."""
+        if self.blocking:
+            return Waiting(self.spans(), OFF)
+        on_ms, off_ms = self.on_us // 1000, self.off_us // 1000
+        return BeatCourse(on_ms, off_ms, off_ms, 1, self.times, self.for_us // 1000)
+
+    def spans(self) -> list[tuple[int, int]]:
+        """See `Blockable.spans`."""
+        found, left_us = [], self.for_us or 1 << 62
+        times = self.times or -(-self.for_us // (self.on_us + self.off_us))
+        for level, us in [(FULL, self.on_us), (OFF, self.off_us)] * times:
+            if left_us > 0:
+                found.append((level, min(us, left_us)))
+            left_us -= us
+        return found
+
+    @property
+    def lasting(self) -> bool:
+        """See `DriveModel.lasting`."""
+        return not self.times and not self.for_us
+
+    @property
+    def fault(self) -> str:
+        """See `DriveModel.fault`."""
+        if self.blocking and self.lasting:
+            return "a blink that holds the loop needs an end: so many times, or for so long."
+        return ""
 
 
-class BlinkCourse(Course):
-    """At most one change a pass, so that a blocked loop shows as a late blink and then catches up."""
+class Burst(Blockable):
+    """`times` flashes, a rest, and again; `rounds` of it (0: it goes on)."""
 
-    __slots__ = ("off_ms", "on", "on_ms", "since_ms")
+    kind: Literal["burst"] = "burst"
+    on_us: WholeMs
+    off_us: WholeMs
+    times: Times = 3
+    rest_us: WholeMs
+    rounds: Times = 0
 
-    def __init__(self, on_ms: int, off_ms: int) -> None:
-        self.on_ms = on_ms
-        self.off_ms = off_ms
-        self.on = False
-        self.since_ms = 0
+    def course(self, world: World) -> Course:
+        """See `DriveModel.course`."""
+        if self.blocking:
+            return Waiting(self.spans(), OFF)
+        on_ms, off_ms = self.on_us // 1000, self.off_us // 1000
+        return BeatCourse(on_ms, off_ms, self.rest_us // 1000, self.times, self.rounds, 0)
 
-    def begin(self, now_ms: int) -> bool:
+    def spans(self) -> list[tuple[int, int]]:
+        """See `Blockable.spans`."""
+        flash = [(FULL, self.on_us), (OFF, self.off_us)]
+        return [*(flash * self.times)[:-1], (OFF, self.rest_us)] * self.rounds
+
+    @property
+    def lasting(self) -> bool:
+        """See `DriveModel.lasting`."""
+        return not self.rounds
+
+    @property
+    def fault(self) -> str:
+        """See `DriveModel.fault`."""
+        if not self.times:
+            return "a burst needs at least one flash."
+        return "a burst that holds the loop needs a number of rounds." if self.blocking and not self.rounds else ""
+
+
+class BeatCourse(Course):
+    """At most one change a pass, so that a blocked loop shows as a late beat and then catches up."""
+
+    __slots__ = ("begun_ms", "for_ms", "left", "off_ms", "on", "on_ms", "over", "place", "rest_ms", "since_ms", "times")
+
+    def __init__(self, on_ms: int, off_ms: int, rest_ms: int, times: int, rounds: int, for_ms: int) -> None:
+        self.on_ms, self.off_ms, self.rest_ms = on_ms, off_ms, rest_ms
+        self.times, self.left, self.for_ms = times, rounds, for_ms
+        self.on = self.over = False
+        self.place = 0
+        self.since_ms = self.begun_ms = 0
+
+    def begin(self, now_ms: int) -> int:
         """See `Course.begin`."""
         self.on = True
-        self.since_ms = now_ms
-        return True
+        self.since_ms = self.begun_ms = now_ms
+        return FULL
 
-    def update(self, now_ms: int) -> bool:
+    def _wait(self) -> int:
+        return self.on_ms if self.on else self.rest_ms if self.place + 1 == self.times else self.off_ms
+
+    def update(self, now_ms: int) -> int:
         """See `Course.update`."""
-        wait = self.on_ms if self.on else self.off_ms
+        if self.over:
+            return OFF
+        if self.for_ms and (now_ms - self.begun_ms) & MASK >= self.for_ms:
+            self.over, self.on = True, False
+            return OFF
+        wait = self._wait()
         if (now_ms - self.since_ms) & MASK >= wait:
             self.since_ms = (self.since_ms + wait) & MASK
+            if not self.on:
+                self.place += 1
+                if self.place == self.times:
+                    self.place = 0
+                    if self.left == 1:
+                        self.over = True
+                        return OFF
+                    self.left -= self.left > 0
             self.on = not self.on
-        return self.on
+        return FULL if self.on else OFF
 
     def due(self) -> tuple[int, int] | None:
         """See `Course.due`."""
-        return (self.since_ms, self.on_ms if self.on else self.off_ms)
+        if self.over:
+            return None
+        wait = self._wait()
+        if self.for_ms:
+            wait = min(wait, self.for_ms - ((self.since_ms - self.begun_ms) & MASK))
+        return (self.since_ms, wait)

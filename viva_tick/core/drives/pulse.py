@@ -5,60 +5,47 @@ from __future__ import annotations
 from typing import Literal
 
 from ..clock import MASK
-from .base import Course, DriveModel, StrictBool, WholeMs
+from .base import FULL, OFF, Blockable, Course, Waiting, WholeMs, World
 
 
-class Pulse(DriveModel):
+class Pulse(Blockable):
     """On for `length_us`, then off."""
 
     kind: Literal["pulse"] = "pulse"
     length_us: WholeMs
-    blocking: StrictBool = False
 
-    def course(self) -> Course:
-        """The drive, ready to run."""
-        return BlockingPulse(self.length_us) if self.blocking else PulseCourse(self.length_us // 1000)
+    def course(self, world: World) -> Course:
+        """See `DriveModel.course`."""
+        return Waiting(self.spans(), OFF) if self.blocking else PulseCourse(self.length_us // 1000)
+
+    def spans(self) -> list[tuple[int, int]]:
+        """See `Blockable.spans`."""
+        return [(FULL, self.length_us)]
 
 
 class PulseCourse(Course):
     """Timed with the counter, beside everything else."""
 
-    __slots__ = ("length_ms", "on", "since_ms")
+    __slots__ = ("hz", "length_ms", "on", "since_ms")
 
-    def __init__(self, length_ms: int) -> None:
+    def __init__(self, length_ms: int, hz: int = 0) -> None:
         self.length_ms = length_ms
+        self.hz = hz
         self.on = False
         self.since_ms = 0
 
-    def begin(self, now_ms: int) -> bool:
+    def begin(self, now_ms: int) -> int:
         """See `Course.begin`."""
         self.on = True
         self.since_ms = now_ms
-        return True
+        return FULL
 
-    def update(self, now_ms: int) -> bool:
+    def update(self, now_ms: int) -> int:
         """See `Course.update`."""
         if self.on and (now_ms - self.since_ms) & MASK >= self.length_ms:
             self.on = False
-        return self.on
+        return FULL if self.on else OFF
 
     def due(self) -> tuple[int, int] | None:
         """See `Course.due`."""
         return (self.since_ms, self.length_ms) if self.on else None
-
-
-class BlockingPulse(Course):
-    """On, a delay, off; the engine holds the pass for `blocking_us` after `begin`."""
-
-    __slots__ = ("blocking_us",)
-
-    def __init__(self, length_us: int) -> None:
-        self.blocking_us = length_us
-
-    def begin(self, now_ms: int) -> bool:
-        """See `Course.begin`."""
-        return True
-
-    def update(self, now_ms: int) -> bool:
-        """See `Course.update`."""
-        return False

@@ -1,10 +1,10 @@
-"""Steady: on or off until something else is asked for."""
+"""Steady: on, off, or at a level, until something else is asked for."""
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
-from .base import Course, DriveModel, StrictBool
+from .base import FULL, OFF, Course, DriveModel, Percent, StrictBool, World
 
 
 class Steady(DriveModel):
@@ -13,23 +13,55 @@ class Steady(DriveModel):
     kind: Literal["steady"] = "steady"
     on: StrictBool
 
-    def course(self) -> Course:
-        """The drive, ready to run."""
-        return SteadyCourse(self.on)
+    def course(self, world: World) -> Course:
+        """See `DriveModel.course`."""
+        return SteadyCourse(FULL if self.on else OFF)
+
+    @property
+    def ever_on(self) -> bool:
+        """See `DriveModel.ever_on`."""
+        return self.on
+
+    @property
+    def lasting(self) -> bool:
+        """See `DriveModel.lasting`."""
+        return self.on
+
+
+class Dimmed(DriveModel):
+    """At a level."""
+
+    kind: Literal["level"] = "level"
+    percent: Percent
+    needs_level: ClassVar[bool] = True
+
+    def course(self, world: World) -> Course:
+        """See `DriveModel.course`."""
+        return SteadyCourse(self.percent)
+
+    @property
+    def ever_on(self) -> bool:
+        """See `DriveModel.ever_on`."""
+        return self.percent > 0
+
+    @property
+    def lasting(self) -> bool:
+        """See `DriveModel.lasting`."""
+        return self.percent > 0
 
 
 class SteadyCourse(Course):
     """A constant."""
 
-    __slots__ = ("on",)
+    __slots__ = ("level",)
 
-    def __init__(self, on: bool) -> None:
-        self.on = on
+    def __init__(self, level: int) -> None:
+        self.level = level
 
-    def begin(self, now_ms: int) -> bool:
+    def begin(self, now_ms: int) -> int:
         """See `Course.begin`."""
-        return self.on
+        return self.level
 
-    def update(self, now_ms: int) -> bool:
+    def update(self, now_ms: int) -> int:
         """See `Course.update`."""
-        return self.on
+        return self.level

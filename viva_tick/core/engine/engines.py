@@ -6,6 +6,7 @@ from abc import abstractmethod
 
 from ..contacts import ContactCourse, contact_course
 from ..document import Bench, Scenario
+from ..drives import FULL
 from ..electrics import FLOATING, circuit_of
 from .contract import Budget, Engine, Run
 from .firmware import Firmware, WatchdogReset
@@ -87,8 +88,17 @@ def _trace(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse], 
         tapes += [_contact_signal(part.id, courses[part.id]), levels, slot.readings, slot.cleaned, slot.events]
     for sensed in firmware.sensed.values():
         tapes += [*sensed.world(), *sensed.tapes]
-    tapes += [slot.states for slot in firmware.machines]
-    tapes += [slot.values for slot in firmware.outputs]
+    for machine in firmware.machines:
+        tapes += [machine.states, machine.ways]
+    tapes += firmware.numbers.values()
+    for output in firmware.outputs:
+        tapes.append(output.values)
+        dimmed = any(0 < level < FULL for level in output.duty.values)
+        tapes += [
+            tape
+            for tape, kept in ((output.duty, dimmed), (output.pitch, True), (output.cuts, True))
+            if kept and tape.values
+        ]
     tapes += [firmware.passes, firmware.blocked, firmware.resets]
     return Trace(end_us, tuple(tape.cut(end_us) for tape in tapes))
 

@@ -8,16 +8,18 @@ they run one by one.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from ..clock import MASK, US_PER_MS
 from ..contacts import ContactCourse
 from ..debounce import PRESS, RELEASE
-from ..document import Bench, ContactLine, Gestures, Scenario
+from ..document import AlwaysEvent, Bench, ContactLine, Gestures, Scenario, TimeoutEvent
+from ..drives import FULL, OFF, Drive
 from ..drives.steady import SteadyCourse
 from ..electrics import level_changes
 from ..gestures import GESTURES, Recogniser, chords_wanted, wanted_by
-from ..machines import compile_machine, event_keys
+from ..machines import Dice, EventName, RunningMachine, compile_machine, event_keys, heard_by
 from .sensed import SensedSlot, idle_reading_us, sensed_slot
 from .slots import ChordSlot, InputSlot, MachineSlot, OutputSlot, TaskSlot
 from .trace import Kind, Tape
@@ -44,6 +46,15 @@ def _order(bench: Bench, contacts: list[InputSlot], sensed: dict[str, SensedSlot
     return [next(waiting) if isinstance(one, ContactLine) else sensed[one.id] for one in bench.readers]
 
 
+def looks_around(bench: Bench) -> bool:
+    """Whether a machine looks at what another changes, so that the pass after a change may be one in which it moves."""
+    ways = [way for machine in bench.firmware.machines for way in machine.transitions]
+    return any(
+        way.guards or isinstance(way.on, AlwaysEvent) or (isinstance(way.on, TimeoutEvent) and way.on.variable)
+        for way in ways
+    )
+
+
 class WatchdogReset(Exception):
     """The watchdog was not fed in time; `at_us` is when it bit."""
 
@@ -66,13 +77,12 @@ class Firmware:
             )
             for number, part in enumerate(bench.contacts)
         ]
-        output_ids = [part.id for part in bench.channels]
         keys = event_keys(bench)
         self.sensed = {
             part.id: found for at, part in bench.sensed if (found := sensed_slot(bench, at, part, keys, scenario, seed))
         }
         self.order = _order(bench, self.inputs, self.sensed)
-        by_id = {slot.cleaned.of: slot for slot in self.inputs}
+        by_id = self.by_id = {slot.cleaned.of: slot for slot in self.inputs}
         for ident, wanted in wanted_by(bench).items():
             by_id[ident].gestures = Recogniser(wanted)
             by_id[ident].gesture_keys = {kind: keys[kind, ident, ""] for kind in GESTURES}
@@ -84,9 +94,36 @@ class Firmware:
             )
             for one, other in chords_wanted(bench)
         ]
-        self.machines = [MachineSlot(compile_machine(machine, keys, output_ids)) for machine in firmware.machines]
+        heard = heard_by(bench)
+        self.machines = [
+            MachineSlot(
+                RunningMachine(compile_machine(machine, keys), self), tuple(keys[name] for name in heard[machine.id])
+            )
+            for machine in firmware.machines
+        ]
+        self.listeners: dict[EventName, list[tuple[MachineSlot, int]]] = {}
+        for mslot in self.machines:
+            for name in heard[mslot.id]:
+                self.listeners.setdefault(name, []).append((mslot, keys[name]))
+        self.by_machine = {one.id: one for one in self.machines}
+        self.around = {
+            (machine.id, state.id): state.inside for machine in firmware.machines for state in machine.states
+        }
+        self.lively = looks_around(bench)
+        self.stirred = True
+        self.variables = {one.id: one for one in firmware.variables}
+        self.held = {one.id: one.begins for one in firmware.variables}
+        self.numbers = {one.id: Tape(Kind.VALUE, one.id) for one in firmware.variables}
+        self.dice = Dice(seed)
+        self.now_ms = self.clock_us = 0
         self.tasks = [TaskSlot(task) for task in firmware.tasks]
-        self.outputs = [OutputSlot(part) for part in bench.channels]
+        limits = {ident: limit.longest_us // US_PER_MS for ident, limit in firmware.limits.items()}
+        self.outputs = [OutputSlot(part, limits.get(part.id, 0)) for part in bench.channels]
+        self.by_output = {slot.id: slot for slot in self.outputs}
+        for lock in firmware.interlocks:
+            one, other = self.by_output[lock.one], self.by_output[lock.other]
+            one.rivals.append((other, lock.dead_us // US_PER_MS))
+            other.rivals.append((one, lock.dead_us // US_PER_MS))
         self.passes = Tape(Kind.PASS)
         self.blocked = Tape(Kind.BLOCKED)
         self.resets = Tape(Kind.RESET)
@@ -101,7 +138,11 @@ class Firmware:
         self.feed_at_start = firmware.watchdog.feed == "start"
         self.timeout_us = firmware.watchdog.timeout_us
         self.bites_us = 1 << 62
-        self._tapes = [self.blocked, *(slot.states for slot in self.machines), *(slot.values for slot in self.outputs)]
+        self._tapes = [self.blocked, *self.numbers.values()]
+        for mslot in self.machines:
+            self._tapes += [mslot.states, mslot.ways]
+        for output in self.outputs:
+            self._tapes += [output.values, output.duty, output.pitch, output.cuts]
         for slot in self.inputs:
             self._tapes += [slot.readings, slot.cleaned, slot.events]
         for sensed in self.sensed.values():
@@ -136,11 +177,21 @@ class Firmware:
         self.boots.append((at_us, ready_us))
         now_ms = self.counter(ready_us)
         for output in self.outputs:
-            output.course, output.pending, output.on = SteadyCourse(False), None, False
+            output.begin()
             if output.unset:  # held off until now, it is off as before
                 output.values.add(ready_us, 0)
+        self.now_ms, self.clock_us = now_ms, ready_us
+        self.stirred = True
+        for ident, variable in self.variables.items():
+            self.held[ident] = variable.begins
+            self.numbers[ident].add(ready_us, variable.begins)
         for machine in self.machines:
-            self._enter(machine, machine.machine.initial, now_ms, ready_us)
+            machine.waiting.clear()
+        for machine in self.machines:
+            machine.running.begin(now_ms)
+        self._raise(("boot", "", ""))
+        if len(self.boots) > 1:
+            self._raise(("watchdog-reset", "", ""))
         for task in self.tasks:
             task.last_ms = now_ms
         common: dict[str, Any] = {}
@@ -157,13 +208,81 @@ class Firmware:
         self.bites_us = ready_us + self.timeout_us if self.guarded else 1 << 62
         return ready_us
 
-    def _enter(self, slot: MachineSlot, state: int, now_ms: int, clock_us: int) -> None:
-        machine = slot.machine
-        slot.state = state
-        slot.entered_ms = now_ms
-        slot.states.add(clock_us, machine.names[state])
-        for place, drive in machine.drives[state]:
-            self.outputs[place].pending = drive.course()
+    def _raise(self, name: EventName) -> None:
+        for slot, key in self.listeners.get(name, ()):
+            slot.waiting.add(key)
+
+    # What a machine asks of the one it runs in (`machines.running.Host`), and a drive (`drives.World`).
+
+    def pressed(self, input_id: str) -> bool:
+        """See `Host.pressed`."""
+        return self.by_id[input_id].down
+
+    def above(self, input_id: str) -> bool:
+        """See `Host.above`."""
+        slot = self.sensed.get(input_id)
+        return slot is not None and slot.is_above()
+
+    def standing(self, machine_id: str, state_id: str) -> bool:
+        """See `Host.standing`."""
+        running = self.by_machine[machine_id].running
+        now = running.machine.names[running.state]
+        return state_id in (now, self.around[machine_id, now])
+
+    def value(self, variable_id: str) -> int:
+        """See `Host.value`."""
+        return self.held[variable_id]
+
+    def put(self, variable_id: str, value: int) -> None:
+        """See `Host.put`."""
+        value = self.variables[variable_id].held(value)
+        if value != self.held[variable_id]:
+            self.held[variable_id] = value
+            self.numbers[variable_id].add(self.clock_us, value)
+            self.stirred = True
+            self._raise(("reached", variable_id, str(value)))
+
+    def scaled(self, input_id: str, variable_id: str) -> int:
+        """See `Host.scaled`."""
+        variable = self.variables[variable_id]
+        slot = self.sensed.get(input_id)
+        count, full = slot.last_count() if slot else (0, 1)
+        return variable.least + count * (variable.most - variable.least) // full
+
+    def roll(self, least: int, most: int) -> int:
+        """See `Host.roll`."""
+        return self.dice.roll(least, most)
+
+    def start(self, output_id: str, drive: Drive) -> None:
+        """See `Host.start`."""
+        self.by_output[output_id].pending = drive.course(self)
+
+    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
+        """See `Host.moved`."""
+        slot = self.by_machine[machine.machine.id]
+        self.stirred = True
+        names = machine.machine.names
+        slot.states.add(self.clock_us, names[machine.state])
+        slot.ways.add(self.clock_us, way)
+        if self.listeners:
+            for state in left:
+                self._raise(("left", slot.id, names[state]))
+            for state in entered:
+                self._raise(("entered", slot.id, names[state]))
+
+    def input_level(self, input_id: str) -> int:
+        """See `World.input_level`."""
+        if (contact := self.by_id.get(input_id)) is not None:
+            return FULL if contact.down else OFF
+        slot = self.sensed.get(input_id)
+        count, full = slot.last_count() if slot else (0, 1)
+        return FULL * count // full
+
+    def variable_level(self, variable_id: str) -> int:
+        """See `World.variable_level`."""
+        variable = self.variables[variable_id]
+        span = variable.most - variable.least
+        return FULL * (self.held[variable_id] - variable.least) // span if span else FULL
 
     def one_pass(self, start_us: int) -> int:
         """Run the pass that begins at `start_us`; answers when the next one begins. Raises `WatchdogReset`."""
@@ -201,6 +320,7 @@ class Firmware:
                     edge = 0
             if edge:
                 pressed = edge == PRESS
+                slot.down = pressed
                 slot.cleaned.add(clock_us, 1 if pressed else 0)
                 slot.events.add(clock_us, "press" if pressed else "release")
                 events.append(slot.key if pressed else slot.key + 1)
@@ -215,17 +335,12 @@ class Firmware:
             if chord.step(now_ms, (edges.get(chord.of[0], 0), edges.get(chord.of[1], 0))):
                 chord.slots[0].events.add(clock_us, f"chord {chord.of[1]}")
                 events.append(chord.key)
+        self.now_ms = now_ms
+        self.stirred = False
         for mslot in self.machines:
             clock_us += self.step_us
-            machine = mslot.machine
-            for event in events:
-                target = machine.on[mslot.state].get(event)
-                if target is not None:
-                    self._enter(mslot, target, now_ms, clock_us)
-            for wait_ms, target in machine.timeouts[mslot.state]:
-                if (now_ms - mslot.entered_ms) & MASK >= wait_ms:
-                    self._enter(mslot, target, now_ms, clock_us)
-                    break
+            self.clock_us = clock_us
+            mslot.step(events, now_ms)
         for task in self.tasks:
             clock_us += self.task_us
             if (now_ms - task.last_ms) & MASK >= task.period_ms:
@@ -235,18 +350,24 @@ class Firmware:
         for output in self.outputs:
             clock_us += self.drive_us
             if output.pending is not None:
+                if output.pending.waits:
+                    clock_us = self._stand_by(output, clock_us, now_ms)
+                    continue
                 output.course, output.pending = output.pending, None
-                on = output.course.begin(now_ms)
+                output.spent = False
+                level = output.course.begin(now_ms)
+                if output.course.hz != output.hz:
+                    output.hz = output.course.hz
+                    output.pitch.add(clock_us, output.hz)
             else:
-                on = output.course.update(now_ms)
-            if on != output.on:
-                output.on = on
-                output.values.add(clock_us, 1 if on else 0)
-            if output.course.blocking_us and on:
-                clock_us = self._hold(clock_us, output.course.blocking_us, f"drive {output.id}")
-                output.on = False
-                output.values.add(clock_us, 0)
-                output.course = SteadyCourse(False)
+                level = output.course.update(now_ms)
+            if output.guarded:
+                level, cut = output.allowed(level, now_ms)
+                if cut != output.cut:
+                    output.cut = cut
+                    output.cuts.add(clock_us, cut)
+            if level != output.level:
+                output.put(level, clock_us, now_ms)
         for slot in waits:
             if slot.looks:
                 clock_us = self._until_let_go(slot, clock_us)
@@ -259,6 +380,25 @@ class Firmware:
         if self.guarded and not self.feed_at_start:
             self.bites_us = clock_us + self.timeout_us
         self.passes.add_passes(start_us, clock_us - start_us, 1)
+        return clock_us
+
+    def _stand_by(self, output: OutputSlot, clock_us: int, now_ms: int) -> int:
+        """Run a drive that holds the pass, to its end: the instant after it. Interlocked, it waits its turn."""
+        course = output.pending
+        if course is None or (output.rivals and not output.level and output.rival_holds(now_ms)):
+            return clock_us
+        output.pending = None
+        if course.hz != output.hz:
+            output.hz = course.hz
+            output.pitch.add(clock_us, output.hz)
+        for level, us in course.waits:
+            if level != output.level:
+                output.put(level, clock_us, self.counter(clock_us))
+            clock_us = self._hold(clock_us, us, f"drive {output.id}")
+        level = course.update(now_ms)
+        if level != output.level:
+            output.put(level, clock_us, self.counter(clock_us))
+        output.course = SteadyCourse(level)
         return clock_us
 
     def _second_look(self, slot: InputSlot, clock_us: int) -> tuple[int, int]:
@@ -344,18 +484,28 @@ class Firmware:
                 marks.append(due)
             if slot.gestures is not None and (due := slot.gestures.due()):
                 marks.append(due)
+        if self.stirred and self.lively:
+            return 0
+        now_ms = self.counter(start_us)
         for mslot in self.machines:
-            for wait_ms, _ in mslot.machine.timeouts[mslot.state]:
-                marks.append((mslot.entered_ms, wait_ms))
+            if mslot.waiting:
+                return 0
+            running = mslot.running
+            if running.machine.waits[running.state]:
+                for since_ms, wait_ms, way in running.waiting():
+                    # One whose time has come waits for its guards, which nothing changes in an idle pass.
+                    if not way.guards or (now_ms - since_ms) & MASK < wait_ms:
+                        marks.append((since_ms, wait_ms))
         for task in self.tasks:
             marks.append((task.last_ms, task.period_ms))
         for output in self.outputs:
             if output.pending is not None:
                 return 0
-            if due := output.course.due():
+            if output.guarded:
+                marks += output.dues()
+            elif due := output.course.due():
                 marks.append(due)
         if marks:
-            now_ms = self.counter(start_us)
             left_ms = min([wait_ms - ((now_ms - since_ms) & MASK) for since_ms, wait_ms in marks])
             ticks = (start_us - self.counter_zero_us) // US_PER_MS + max(left_ms, 0)
             horizon_us = min(horizon_us, self.counter_zero_us + ticks * US_PER_MS)

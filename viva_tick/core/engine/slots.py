@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import final
 
+from ..clock import MASK
 from ..debounce import METHODS, PRESS, Stepper
 from ..document import Channel, ContactLine, Debounce, Task
-from ..drives import Course
+from ..drives import OFF, Course
 from ..drives.steady import SteadyCourse
 from ..gestures import Recogniser
-from ..machines import CompiledMachine
+from ..machines import RunningMachine
 from .trace import Kind, Tape
 
 NEVER = 1 << 62
@@ -28,6 +29,7 @@ class InputSlot:
         "cleaned",
         "counter",
         "debounce",
+        "down",
         "events",
         "gesture_keys",
         "gestures",
@@ -81,6 +83,7 @@ class InputSlot:
         self.counter = None
         self.let_go = False
         self.owed = False
+        self.down = False  # what the machines take it for
         if self.gestures is not None:
             self.gestures = Recogniser(self.gestures.wanted)
 
@@ -131,15 +134,33 @@ class ChordSlot:
 
 
 class MachineSlot:
-    """A machine and the state it is in."""
+    """A machine that runs, what it has to hear of others, and what it leaves behind."""
 
-    __slots__ = ("entered_ms", "machine", "state", "states")
+    __slots__ = ("heard", "id", "running", "states", "waiting", "ways")
 
-    def __init__(self, machine: CompiledMachine) -> None:
-        self.machine = machine
-        self.state = machine.initial
-        self.entered_ms = 0
-        self.states = Tape(Kind.STATE, machine.id)
+    def __init__(self, running: RunningMachine, heard: tuple[int, ...]) -> None:
+        self.id = running.machine.id
+        self.running = running
+        self.heard = heard
+        self.waiting: set[int] = set()  # of those, what has been raised and not been taken yet
+        self.states = Tape(Kind.STATE, self.id)
+        self.ways = Tape(Kind.WAY, self.id)
+
+    def step(self, events: list[int], now_ms: int) -> None:
+        """The pass's events, then what was raised, then the time."""
+        running = self.running
+        if running.machine.always[running.state]:
+            running.settle(now_ms)
+        for event in events:
+            if event in running.machine.on[running.state]:
+                running.fire(event, now_ms)
+        if self.waiting:
+            for event in self.heard:
+                if event in self.waiting:
+                    self.waiting.discard(event)
+                    running.fire(event, now_ms)
+        if running.machine.waits[running.state]:
+            running.clock(now_ms)
 
 
 class TaskSlot:
@@ -155,16 +176,93 @@ class TaskSlot:
 
 
 class OutputSlot:
-    """An output, the drive that runs on it, and the one that waits to begin."""
+    """An output, the drive that runs on it, and the one that waits to begin.
 
-    __slots__ = ("course", "id", "on", "pending", "unset", "values")
+    `longest_ms` (0: none) is how long it may be on; `rivals` are the outputs it is interlocked with, each with its dead
+    time in ms.
+    """
 
-    def __init__(self, part: Channel) -> None:
+    __slots__ = (
+        "changed_ms",
+        "course",
+        "cut",
+        "cuts",
+        "duty",
+        "ever",
+        "hz",
+        "id",
+        "level",
+        "longest_ms",
+        "pending",
+        "pitch",
+        "rivals",
+        "spent",
+        "unset",
+        "values",
+    )
+
+    def __init__(self, part: Channel, longest_ms: int) -> None:
         self.id = part.id
         # What it does until set-up makes the pin an output: floats, unless a resistor holds it.
         held = {"up": "high", "down": "low"}.get(part.hold)
         self.unset = -1 if held is None else int(held == part.active_level)
-        self.course: Course = SteadyCourse(False)
-        self.pending: Course | None = None
-        self.on = False
+        self.longest_ms = longest_ms
+        self.rivals: list[tuple[OutputSlot, int]] = []
         self.values = Tape(Kind.OUTPUT, part.id)
+        self.duty = Tape(Kind.DUTY, part.id)
+        self.pitch = Tape(Kind.PITCH, part.id)
+        self.cuts = Tape(Kind.CUT, part.id)
+        self.begin()
+
+    def begin(self) -> None:
+        """Set-up is done: off, nothing asked for."""
+        self.course: Course = SteadyCourse(OFF)
+        self.pending: Course | None = None
+        self.level = OFF
+        self.hz = 0
+        self.changed_ms = 0  # since when it is on, or off
+        self.ever = self.spent = False  # whether it was ever on; whether its longest time is used up
+        self.cut = ""
+
+    @property
+    def guarded(self) -> bool:
+        """Whether anything can hold it off."""
+        return bool(self.longest_ms or self.rivals)
+
+    def rival_holds(self, now_ms: int) -> bool:
+        """Whether another output keeps this one, which is off, from coming on."""
+        return any(
+            rival.level or (rival.ever and (now_ms - rival.changed_ms) & MASK < dead_ms)
+            for rival, dead_ms in self.rivals
+        )
+
+    def allowed(self, wanted: int, now_ms: int) -> tuple[int, str]:
+        """The level that it gets of the one its drive wants, and what holds it off."""
+        if not wanted:
+            self.spent = False
+            return wanted, ""
+        if self.longest_ms and self.level and (now_ms - self.changed_ms) & MASK >= self.longest_ms:
+            self.spent = True
+        if self.spent:
+            return OFF, "limit"
+        if self.rivals and not self.level and self.rival_holds(now_ms):
+            return OFF, "interlock"
+        return wanted, ""
+
+    def put(self, level: int, clock_us: int, now_ms: int) -> None:
+        """The level is on the pin."""
+        if (level > 0) != (self.level > 0):
+            self.changed_ms = now_ms
+            self.ever = self.ever or level > 0
+            self.values.add(clock_us, 1 if level else 0)
+        self.level = level
+        self.duty.add(clock_us, level)
+
+    def dues(self) -> list[tuple[int, int]]:
+        """When the drive changes, or what holds it off lets go."""
+        found = [due] if (due := self.course.due()) else []
+        if self.longest_ms and self.level:
+            found.append((self.changed_ms, self.longest_ms))
+        if self.cut == "interlock":
+            found += [(rival.changed_ms, dead_ms) for rival, dead_ms in self.rivals if rival.ever and not rival.level]
+        return found

@@ -23,7 +23,12 @@ class Kind(StrEnum):
     SAMPLE = "sample"  # counts as converted
     SMOOTH = "smooth"  # counts as smoothed
     STATE = "state"  # a state's id, None before set-up
+    WAY = "way"  # the place of the way that led into the state, -1 as the machine begins
+    VALUE = "value"  # what a variable holds
     OUTPUT = "output"  # 1 on, 0 off, -1 floating
+    DUTY = "duty"  # percent, of an output that something dims
+    PITCH = "pitch"  # Hz, of an output that something gives a note
+    CUT = "cut"  # an output is held off: "limit" or "interlock", "" when it is free again
     PASS = "pass"  # noqa: S105  (length in µs, how many of that length follow each other)
     BLOCKED = "blocked"  # (length in µs, what holds the pass)
     RESET = "reset"  # the cause

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..debounce import METHODS
 from ..document import Press, pointer
-from ..drives import Pulse, Steady
+from ..drives import Steady
 from ..engine import Kind
 from ..sweep import shortest_tap_us
 from ..units import ms
@@ -18,13 +18,12 @@ def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
     """(µs, blocked by, station, part, pointer, patch, mend) of everything in the firmware that holds the pass."""
     bench = case.bench
     for number, machine in enumerate(bench.firmware.machines):
-        for place, state in enumerate(machine.states):
-            for output, drive in state.drives.items():
-                if isinstance(drive, Pulse) and drive.blocking:
-                    where = pointer("firmware", "machines", number, "states", place, "drives", output, "blocking")
-                    free = ({"op": "replace", "path": where, "value": False},)
-                    name = bench.channel(output).name
-                    yield drive.length_us, f"drive {output}", "behave", name, where, free, "Let it run beside"
+        for steps, output, drive in machine.drives:
+            if drive.blocks_us:
+                where = pointer("firmware", "machines", number, *steps, "blocking")
+                free = ({"op": "replace", "path": where, "value": False},)
+                name = bench.channel(output).name
+                yield drive.blocks_us, f"drive {output}", "behave", name, where, free, "Let it run beside"
     for part in bench.contacts:
         debounce = bench.debounce(part.id)
         method = METHODS[debounce.method]
@@ -88,7 +87,8 @@ def rest_state(case: Case) -> Iterator[Finding]:
         patch: Patch = ()
         where = f"{part.at}/at_rest"
         for number, machine in enumerate(case.bench.firmware.machines):
-            place = next(place for place, state in enumerate(machine.states) if state.id == machine.initial)
+            begins = machine.opening(machine.initial)
+            place = next(place for place, state in enumerate(machine.states) if state.id == begins)
             drives = [part.id in state.drives for state in machine.states]
             as_wanted = machine.states[place].drives.get(part.id) == Steady(on=wanted)
             if any(drives) and not as_wanted:

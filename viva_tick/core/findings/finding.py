@@ -7,7 +7,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
-from ..document import Bench, Scenario, Taps
+from ..document import Bench, ContactEvent, InputEvent, Scenario, Taps
 from ..electrics import filter_of
 from ..engine import Run
 from ..sweep import Advice, advise, sweep_input
@@ -90,5 +90,5 @@ class Case:
             transition.on.input
             for machine in self.bench.firmware.machines
             for transition in machine.transitions
-            if transition.on.kind != "timeout"
+            if isinstance(transition.on, ContactEvent | InputEvent)
         )

@@ -2,17 +2,29 @@
 
 from __future__ import annotations
 
-from .compiled import CompiledMachine, compile_machine
-from .keys import PRESS_KEY, RELEASE_KEY, EventName, event_keys, event_names
+from ..document import EventName
+from .compiled import CompiledMachine, compile_machine, entry_actions
+from .dice import DICE_SKETCH, Dice
+from .keys import PRESS_KEY, RAISED, RELEASE_KEY, event_keys, event_names, heard_by, longest_wait_us, raised_names
 from .reach import together
+from .running import Host, RunningMachine
 
 __all__ = [
+    "DICE_SKETCH",
     "PRESS_KEY",
+    "RAISED",
     "RELEASE_KEY",
     "CompiledMachine",
+    "Dice",
     "EventName",
+    "Host",
+    "RunningMachine",
     "compile_machine",
+    "entry_actions",
     "event_keys",
     "event_names",
+    "heard_by",
+    "longest_wait_us",
+    "raised_names",
     "together",
 ]

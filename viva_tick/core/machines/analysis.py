@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections import deque
 
-from ..document import Bench, Machine, TimeoutEvent, Transition
+from ..document import HEARD, Bench, EventName, Machine, TimeoutEvent, Transition
 from ..document.parts import Encoder, KeyMatrix
 from ..drives import Steady
-from .keys import EventName
 
 
 def name_of(transition: Transition) -> EventName:
     """The event of a way as a name; a timeout's is its time."""
     on = transition.on
-    return ("timeout", "", str(on.after_us)) if isinstance(on, TimeoutEvent) else (on.kind, on.input, on.of)
+    if isinstance(on, HEARD):
+        return on.name
+    return ("timeout", "", str(on.after_us)) if isinstance(on, TimeoutEvent) else ("always", "", "")
 
 
 def ways(machine: Machine, produced: set[EventName] | None = None) -> list[Transition]:

@@ -1,52 +1,134 @@
 """A machine as tables of numbers, so that a step of it is a few look-ups.
 
-Order of evaluation, here and in the emitted code: the pass's events in the order of the inputs, each against the
-state that the one before it left; then, once, the timeouts of the state reached, in list order.
+Order of evaluation, here and in the emitted code (`running.py`): ways that wait for nothing; the pass's events in the
+order of the inputs, each against the state that the one before it left; what machines, variables and the board have
+raised; then, once, the timeouts of the state reached, in list order, those of the state around it last. After each way
+taken, ways that wait for nothing are looked at again, eight in a row at most.
 """
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..document import Machine, TimeoutEvent
-from ..drives import Drive
-from .keys import EventName
+from ..document import Action, AlwaysEvent, EventName, Guard, Machine, StartDrive, State, TimeoutEvent
+
+NONE = -1
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """A way out of a state. It leaves the leaf that the machine stands in, and with `leaves` (a state's place, or
+    NONE) the state around it; it does its actions; it enters `enters`, the state around the target, if that is not
+    stood in, and then `target`, a leaf; one that `remembers` is where the state around it was left."""
+
+    place: int
+    guards: tuple[Guard, ...]
+    actions: tuple[Action, ...]
+    leaves: int
+    enters: int
+    target: int
+    remembers: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Wait:
+    """A timeout in whole ms: fixed, or drawn from `wait_ms` to `until_ms`, or `unit_ms` times a variable. `around`: the
+    time is counted from the entry of the state around, not of the leaf. `draw` is where its drawn time is kept."""
+
+    wait_ms: int
+    until_ms: int
+    variable: str | None
+    unit_ms: int
+    around: bool
+    draw: int
+    way: Way
 
 
 @dataclass(frozen=True)
 class CompiledMachine:
-    """States are numbers. `on[state]` maps the number of an event (see `event_keys`) to the next state;
-    `timeouts[state]` holds (ms, next state); `drives[state]` holds (output's place, drive)."""
+    """States are numbers. `on[leaf]` maps the number of an event (see `event_keys`) to its ways; `waits[leaf]` and
+    `always[leaf]` are the ways that no event leads; `entry[state]`, `exit[state]` the actions (drives first);
+    `drawn[state]` the waits whose time is drawn as the state is entered; `around[leaf]` the state around it."""
 
     id: str
     names: tuple[str, ...]
-    initial: int
-    on: tuple[dict[int, int], ...]
-    timeouts: tuple[tuple[tuple[int, int], ...], ...]
-    drives: tuple[tuple[tuple[int, Drive], ...], ...]
+    initial: Way
+    on: tuple[dict[int, tuple[Way, ...]], ...]
+    waits: tuple[tuple[Wait, ...], ...]
+    always: tuple[tuple[Way, ...], ...]
+    entry: tuple[tuple[Action, ...], ...]
+    exit: tuple[tuple[Action, ...], ...]
+    drawn: tuple[tuple[Wait, ...], ...]
+    around: tuple[int, ...]
 
 
-def compile_machine(machine: Machine, events: dict[EventName, int], outputs: list[str]) -> CompiledMachine:
-    """The machine over the numbers of `events` and the places of `outputs`. A way whose event nothing gives any more is
-    left out."""
+def entry_actions(state: State) -> tuple[Action, ...]:
+    """What entering a state does: its drives, then the rest."""
+    return (*(StartDrive(output=output, drive=drive) for output, drive in state.drives.items()), *state.entry)
+
+
+def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledMachine:
+    """The machine over the numbers of `events`. A way whose event nothing gives any more is left out."""
     place = {state.id: number for number, state in enumerate(machine.states)}
-    on: list[dict[int, int]] = [{} for _ in machine.states]
-    timeouts: list[list[tuple[int, int]]] = [[] for _ in machine.states]
-    for transition in machine.transitions:
-        source, target = place[transition.source], place[transition.target]
-        event = transition.on
+    around = [NONE if state.inside is None else place[state.inside] for state in machine.states]
+    count = len(machine.states)
+    has_insides = [number in around for number in range(count)]
+
+    def way(number: int, source: int, target_id: str, guards: tuple[Guard, ...], actions: tuple[Action, ...]) -> Way:
+        to = place[target_id]
+        leaf = place[machine.opening(target_id)]
+        group = around[leaf]  # the state around where it ends, NONE at the top
+        mine = (
+            source if has_insides[source] else around[source]
+        )  # the state around where it begins, or the source itself
+        stays = mine != NONE and mine == group and source != mine and to != group
+        return Way(
+            number,
+            guards,
+            actions,
+            NONE if stays else mine,
+            NONE if stays else group,
+            leaf,
+            to == group and machine.states[to].remembers,
+        )
+
+    on: list[dict[int, list[Way]]] = [{} for _ in range(count)]
+    waits: list[list[Wait]] = [[] for _ in range(count)]
+    always: list[list[Way]] = [[] for _ in range(count)]
+    drawn: list[list[Wait]] = [[] for _ in range(count)]
+    own_first = sorted(machine.transitions, key=lambda one: has_insides[place[one.source]])
+    numbers = {id(one): number for number, one in enumerate(machine.transitions)}
+    for one in own_first:
+        source = place[one.source]
+        made = way(numbers[id(one)], source, one.target, one.guards, one.actions)
+        sources = [n for n in range(count) if around[n] == source] if has_insides[source] else [source]
+        event = one.on
         if isinstance(event, TimeoutEvent):
-            timeouts[source].append((event.after_us // 1000, target))
-        elif (key := events.get((event.kind, event.input, event.of))) is not None:
-            on[source].setdefault(key, target)
-    drives = tuple(
-        tuple((outputs.index(output), drive) for output, drive in state.drives.items()) for state in machine.states
-    )
+            until_ms = (event.until_us or 0) // 1000
+            draw = sum(map(len, drawn)) if until_ms else NONE
+            wait = Wait(
+                event.after_us // 1000, until_ms, event.variable, event.unit_us // 1000, has_insides[source], draw, made
+            )
+            for leaf in sources:
+                waits[leaf].append(wait)
+            if until_ms:
+                drawn[source].append(wait)
+        elif isinstance(event, AlwaysEvent):
+            for leaf in sources:
+                always[leaf].append(made)
+        elif (key := events.get(event.name)) is not None:
+            for leaf in sources:
+                on[leaf].setdefault(key, []).append(made)
+    opening = place[machine.opening(machine.initial)]
     return CompiledMachine(
         machine.id,
         tuple(state.id for state in machine.states),
-        place[machine.initial],
-        tuple(on),
-        tuple(map(tuple, timeouts)),
-        drives,
+        Way(NONE, (), (), NONE, around[opening], opening, False),
+        tuple({key: tuple(ways) for key, ways in row.items()} for row in on),
+        tuple(map(tuple, waits)),
+        tuple(map(tuple, always)),
+        tuple(map(entry_actions, machine.states)),
+        tuple(state.exit for state in machine.states),
+        tuple(map(tuple, drawn)),
+        tuple(around),
     )

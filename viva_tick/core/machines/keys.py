@@ -1,20 +1,20 @@
-"""Every event of a bench's inputs as a number, so that a step of a machine is a look-up."""
+"""Every event of a bench as a number, so that a step of a machine is a look-up."""
 
 from __future__ import annotations
 
 from itertools import permutations
 
-from ..document import Bench
+from ..document import HEARD, Bench, EventName, TimeoutEvent, VariableEvent
 from ..document.parts import Commands, Encoder, KeyMatrix
 from ..gestures import GESTURES
 
 PRESS_KEY, RELEASE_KEY = 0, 1
-EventName = tuple[str, str, str]  # kind, input, which of several
+RAISED = ("entered", "left", "reached", "boot", "watchdog-reset")  # by machines, variables and the board
 
 
 def event_names(bench: Bench) -> list[EventName]:
     """Every event that the inputs can give, in the order of their numbers: press and release of each contact, then
-    its gestures, chords, and what the other inputs give."""
+    its gestures, chords, and what the other inputs give; then what machines, variables and the board raise."""
     names: list[EventName] = []
     contacts = [line.id for line in bench.contacts]
     for ident in contacts:
@@ -23,19 +23,48 @@ def event_names(bench: Bench) -> list[EventName]:
         names += [(kind, ident, "") for kind in GESTURES]
     names += [("chord", one, other) for one, other in permutations(contacts, 2)]
     for _, part in bench.sensed:
+        reading = bench.firmware.readings.get(part.id)
         if isinstance(part, Encoder):
-            names += [("step", part.id, ""), ("back", part.id, "")]
+            names += [(kind, part.id, "") for kind in ("step", "back", "fast", "fast-back")]
         elif isinstance(part, KeyMatrix):
             names += [("key", part.id, key) for key in part.names]
+            names += [(kind, part.id, "") for kind in ("code", "wrong")]
         elif isinstance(part, Commands):
-            reading = bench.firmware.readings.get(part.id)
             known = reading.names if reading and reading.kind == "listen" else ()
             names += [("command", part.id, name) for name in dict.fromkeys((*part.names, *known)) if name]
         else:
-            names += [("above", part.id, ""), ("below", part.id, "")]
-    return names
+            names += [(kind, part.id, "") for kind in ("above", "below", "stays")]
+    return [*names, *raised_names(bench)]
+
+
+def raised_names(bench: Bench) -> list[EventName]:
+    """What machines, variables and the board can raise, in the order in which a machine takes what waits for it."""
+    machines = bench.firmware.machines
+    names: list[EventName] = [("boot", "", ""), ("watchdog-reset", "", "")]
+    for kind in ("entered", "left"):
+        names += [(kind, machine.id, state.id) for machine in machines for state in machine.states]
+    ways = (way.on for machine in machines for way in machine.transitions)
+    return [*names, *dict.fromkeys(on.name for on in ways if isinstance(on, VariableEvent))]
 
 
 def event_keys(bench: Bench) -> dict[EventName, int]:
     """The number of each event: 2 × a contact's place, + 1 for its release; the others follow."""
     return {name: number for number, name in enumerate(event_names(bench))}
+
+
+def heard_by(bench: Bench) -> dict[str, tuple[EventName, ...]]:
+    """By machine, which of the raised events it listens to, in the order in which it takes them."""
+    order = {name: number for number, name in enumerate(raised_names(bench))}
+    found = {}
+    for machine in bench.firmware.machines:
+        mine = {way.on.name for way in machine.transitions if isinstance(way.on, HEARD) and way.on.name in order}
+        found[machine.id] = tuple(sorted(mine, key=order.__getitem__))
+    return found
+
+
+def longest_wait_us(event: TimeoutEvent, bench: Bench) -> int:
+    """The longest that a timeout can take."""
+    if event.variable is not None:
+        most = next((one.most for one in bench.firmware.variables if one.id == event.variable), 0)
+        return max(most, 0) * event.unit_us
+    return event.until_us or event.after_us

@@ -8,9 +8,8 @@ from __future__ import annotations
 
 from collections import deque
 
-from ..document import Bench, Machine, TimeoutEvent
+from ..document import Bench, EventName, Machine, TimeoutEvent
 from ..drives import Steady
-from .keys import EventName
 
 MOST = 20_000
 Standing = tuple[tuple[str, ...], bool, bool]

@@ -6,21 +6,27 @@ Each file holds what runs in the firmware model and the same in C++, so that the
 from __future__ import annotations
 
 from .commands import LISTENER_SKETCH, Listener
-from .keys import KEYS_SKETCH, KeyCleaner
-from .quadrature import GRAY, QUADRATURE_SKETCH, STEP, Quadrature, move
-from .threshold import ABOVE, BELOW, THRESHOLD_SKETCH, Smoother, Threshold, smoother_sketch
+from .keys import CODE_SKETCH, KEYS_SKETCH, CodeLock, KeyCleaner
+from .quadrature import GRAY, PACE_SKETCH, QUADRATURE_SKETCH, STEP, Pace, Quadrature, move
+from .threshold import ABOVE, BAND_SKETCH, BELOW, THRESHOLD_SKETCH, Band, Smoother, Threshold, smoother_sketch
 
 __all__ = [
     "ABOVE",
+    "BAND_SKETCH",
     "BELOW",
+    "CODE_SKETCH",
     "GRAY",
     "KEYS_SKETCH",
     "LISTENER_SKETCH",
+    "PACE_SKETCH",
     "QUADRATURE_SKETCH",
     "STEP",
     "THRESHOLD_SKETCH",
+    "Band",
+    "CodeLock",
     "KeyCleaner",
     "Listener",
+    "Pace",
     "Quadrature",
     "Smoother",
     "Threshold",

@@ -27,6 +27,64 @@ class KeyCleaner:
         return changed
 
 
+class CodeLock:
+    """Keys held against a code: as many as it has are taken before it says which; a long rest begins anew."""
+
+    __slots__ = ("code", "forget_ms", "last_ms", "right", "taken")
+
+    def __init__(self, code: list[int], forget_ms: int) -> None:
+        self.code = code
+        self.forget_ms = forget_ms
+        self.taken = 0
+        self.right = True
+        self.last_ms = 0
+
+    def key(self, now_ms: int, place: int) -> str:
+        """Take a key: "code" or "wrong" when there are enough of them, "" until then."""
+        if not self.code:
+            return ""
+        if self.taken and (now_ms - self.last_ms) & 0xFFFF_FFFF > self.forget_ms:
+            self.taken, self.right = 0, True
+        self.last_ms = now_ms
+        self.right = self.right and place == self.code[self.taken]
+        self.taken += 1
+        if self.taken < len(self.code):
+            return ""
+        right = self.right
+        self.taken, self.right = 0, True
+        return "code" if right else "wrong"
+
+
+CODE_SKETCH = """\
+// Keys held against a code: as many as it has are taken before it says which; a long rest begins anew.
+enum CodeSays : uint8_t { NO_CODE, CODE, WRONG };
+
+struct CodeLock {
+  const uint8_t *code;
+  const uint8_t length;
+  const uint32_t forget;
+  uint8_t taken = 0;
+  bool right = true;
+  uint32_t last = 0;
+
+  CodeLock(const uint8_t *code_, uint8_t length_, uint32_t forget_) : code(code_), length(length_), forget(forget_) {}
+
+  CodeSays key(uint32_t now, uint8_t place) {
+    if (taken && uint32_t(now - last) > forget) {
+      taken = 0;
+      right = true;
+    }
+    last = now;
+    right = right && place == code[taken];
+    if (++taken < length) return NO_CODE;
+    const bool was = right;
+    taken = 0;
+    right = true;
+    return was ? CODE : WRONG;
+  }
+};
+"""
+
 KEYS_SKETCH = """\
 // Keys at the crossings of rows and columns. A scan drives one row low at a time and reads the pulled-up columns.
 template <uint8_t ROWS, uint8_t COLUMNS>

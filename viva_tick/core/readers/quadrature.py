@@ -47,6 +47,46 @@ class Quadrature:
         return whole
 
 
+class Pace:
+    """Whether a step follows the one before, the same way, within `fast_ms`."""
+
+    __slots__ = ("fast_ms", "last_ms", "way")
+
+    def __init__(self, fast_ms: int) -> None:
+        self.fast_ms = fast_ms
+        self.way = 0
+        self.last_ms = 0
+
+    def step(self, now_ms: int, right: bool) -> bool:
+        """Take one step."""
+        way = 1 if right else -1
+        fast = way == self.way and (now_ms - self.last_ms) & 0xFFFF_FFFF <= self.fast_ms
+        self.way, self.last_ms = way, now_ms
+        return fast
+
+
+PACE_SKETCH = """\
+// How many of a pass's steps follow the one before, the same way, within a while.
+struct Pace {
+  const uint32_t fast;
+  int8_t way = 0;
+  uint32_t last = 0;
+
+  Pace(uint32_t fast_) : fast(fast_) {}
+
+  int8_t steps(uint32_t now, int8_t turned) {
+    int8_t quick = 0;
+    for (int8_t n = turned; n != 0; n = int8_t(n > 0 ? n - 1 : n + 1)) {
+      const int8_t now_way = n > 0 ? 1 : -1;
+      if (now_way == way && uint32_t(now - last) <= fast) quick = int8_t(quick + now_way);
+      way = now_way;
+      last = now;
+    }
+    return quick;
+  }
+};
+"""
+
 QUADRATURE_SKETCH = """\
 // An encoder by the table of its Gray code. Bounces run to and fro and add up to nothing; 2 is an error.
 const int8_t GRAY_STEP[16] = {0, 1, -1, 2, -1, 0, 2, 1, 1, 2, 0, -1, 2, -1, 1, 0};

@@ -70,6 +70,31 @@ class Threshold:
         return ABOVE if beyond else BELOW
 
 
+class Band:
+    """Whether a level has stayed between two thresholds for `wait_ms`: said once each time that it has."""
+
+    __slots__ = ("high", "inside", "low", "said", "since_ms", "wait_ms")
+
+    def __init__(self, one: int, other: int, wait_ms: int) -> None:
+        self.low, self.high = min(one, other), max(one, other)
+        self.wait_ms = wait_ms
+        self.inside = self.said = False
+        self.since_ms = 0
+
+    def step(self, now_ms: int, count: int) -> bool:
+        """Take one smoothed count; whether it has just stayed long enough."""
+        if not self.low <= count <= self.high:
+            self.inside = False
+            return False
+        if not self.inside:
+            self.inside, self.said = True, False
+            self.since_ms = now_ms
+        if self.said or (now_ms - self.since_ms) & 0xFFFF_FFFF < self.wait_ms:
+            return False
+        self.said = True
+        return True
+
+
 _SMOOTHERS = {
     "average": """\
 // The average of the last samples; of as many as there are, at first.
@@ -167,6 +192,33 @@ struct Threshold {
     waiting = false;
     believed = beyond;
     return beyond ? ABOVE : BELOW;
+  }
+};
+"""
+
+BAND_SKETCH = """\
+// Whether a level has stayed between two thresholds for a while: said once each time that it has.
+struct Band {
+  const int32_t low, high;
+  const uint32_t wait;
+  bool inside = false, said = false;
+  uint32_t since = 0;
+
+  Band(int32_t low_, int32_t high_, uint32_t wait_) : low(low_), high(high_), wait(wait_) {}
+
+  bool step(uint32_t now, uint16_t count) {
+    if (count < low || count > high) {
+      inside = false;
+      return false;
+    }
+    if (!inside) {
+      inside = true;
+      said = false;
+      since = now;
+    }
+    if (said || uint32_t(now - since) < wait) return false;
+    said = true;
+    return true;
   }
 };
 """

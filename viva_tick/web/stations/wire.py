@@ -8,7 +8,7 @@ from functools import lru_cache
 from typing import Any
 
 from ...core.boards import ABILITIES, Board, Pin, boards
-from ...core.document import Bench, Claim, Part, TimeoutEvent
+from ...core.document import HEARD, Bench, Claim, Part
 from ...core.document.parts import Contacting, Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed
 from ...core.electrics import draws, sums
 from ...core.emit import wires
@@ -157,8 +157,11 @@ def _names(part: Part, at: str) -> set[str]:
 
 def _users(bench: Bench, names: set[str]) -> str:
     for machine in bench.firmware.machines:
-        listens = any(not isinstance(t.on, TimeoutEvent) and t.on.input in names for t in machine.transitions)
-        if listens or any(names & set(state.drives) for state in machine.states):
+        listens = any(isinstance(t.on, HEARD) and t.on.input in names for t in machine.transitions)
+        looks = any(getattr(guard, "input", None) in names for t in machine.transitions for guard in t.guards)
+        takes = any(getattr(action, "input", None) in names for _, action in machine.actions)
+        follows = any(getattr(drive, "input", None) in names for _, _, drive in machine.drives)
+        if listens or looks or takes or follows or names & machine.driven:
             return machine.name
     return ""
 

@@ -51,6 +51,14 @@ class SensedSlot(ABC):
     def catch_up(self, clock_us: int) -> None:  # noqa: B027  (most have nothing to follow)
         """Take what has happened up to an instant."""
 
+    def is_above(self) -> bool:
+        """Whether it is believed above; of what has no threshold, no."""
+        return False
+
+    def last_count(self) -> tuple[int, int]:
+        """What was last converted and smoothed, and the end of the scale; of what is not converted, nothing."""
+        return 0, 1
+
     def _say(self, clock_us: int, kind: str, events: list[int], of: str = "") -> None:
         self.events.add(clock_us, f"{kind} {of}" if of else kind)
         if (key := self.keys.get((kind, self.id, of))) is not None:

@@ -9,7 +9,7 @@ from ...courses import turn_course
 from ...document import Scenario, Turns
 from ...document.parts import Encoder
 from ...electrics import level_changes
-from ...readers import Quadrature
+from ...readers import Pace, Quadrature
 from ..trace import Kind, Tape
 from .base import NEVER, SensedSlot
 
@@ -55,6 +55,7 @@ class EncoderSlot(SensedSlot):
         self.handling = False
         self.pending = 0
         self.decoder = Quadrature()
+        self.pace = Pace(0)
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `SensedSlot.begin`."""
@@ -63,6 +64,7 @@ class EncoderSlot(SensedSlot):
         self.decoder = Quadrature(self.reading.counts_a_step, self.reading.reversed)
         self.pending = 0
         self.total = 0
+        self.pace = Pace(self.reading.fast_us // 1000)
         self.counts.add(ready_us, 0)
         if self.by_interrupt:
             self.handling = True
@@ -108,6 +110,9 @@ class EncoderSlot(SensedSlot):
         for _ in range(abs(steps)):
             self.total += 1 if steps > 0 else -1
             self._say(clock_us, "step" if steps > 0 else "back", events)
+        quick = sum(self.pace.step(now_ms, steps > 0) for _ in range(abs(steps)))
+        for _ in range(quick):
+            self._say(clock_us, "fast" if steps > 0 else "fast-back", events)
         if steps:
             self.counts.add(clock_us, self.total)
         return clock_us

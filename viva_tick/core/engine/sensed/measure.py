@@ -9,7 +9,7 @@ from ...courses import LevelCourse, level_course, noise_mv
 from ...document import Measure, Scenario
 from ...document.parts import Analogue
 from ...electrics import counts_of, threshold_counts
-from ...readers import ABOVE, Smoother, Threshold
+from ...readers import ABOVE, Band, Smoother, Threshold
 from ...seeds import stream
 from ..trace import Kind, Tape
 from .base import SensedSlot
@@ -34,6 +34,9 @@ class MeasureSlot(SensedSlot):
         self.clean_mv = 0.0
         self.last_ms = 0
         self.smoother, self.threshold = Smoother("none", 1), Threshold(0, 0, False, 0)
+        self.full = (1 << self.board.analogue.bits) - 1 if self.board.analogue else 1
+        self.count = 0
+        self.band = Band(0, 0, 0)
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `SensedSlot.begin`."""
@@ -41,6 +44,16 @@ class MeasureSlot(SensedSlot):
         self.smoother = Smoother(self.reading.smooth, self.reading.over)
         self.threshold = Threshold(self.upper, self.lower, self.falling, self.reading.dwell_us // 1000)
         self.cleaned.add(ready_us, 0)
+        self.count = 0
+        self.band = Band(self.upper, self.lower, (self.reading.stays_us or 0) // 1000)
+
+    def is_above(self) -> bool:
+        """See `SensedSlot.is_above`."""
+        return self.threshold.believed
+
+    def last_count(self) -> tuple[int, int]:
+        """See `SensedSlot.last_count`."""
+        return self.count, self.full
 
     def read(self, clock_us: int, now_ms: int, events: list[int]) -> int:
         """See `SensedSlot.read`."""
@@ -56,9 +69,12 @@ class MeasureSlot(SensedSlot):
         smooth = self.smoother.take(count)
         self.samples.add(clock_us, count)
         self.smooth.add(clock_us, smooth)
+        self.count = smooth
         if crossing := self.threshold.step(now_ms, smooth):
             self.cleaned.add(clock_us, 1 if crossing == ABOVE else 0)
             self._say(clock_us, "above" if crossing == ABOVE else "below", events)
+        if self.reading.stays_us and self.band.step(now_ms, smooth):
+            self._say(clock_us, "stays", events)
         return clock_us
 
     def due(self) -> tuple[int, int]:

@@ -9,7 +9,7 @@ from ...courses import KeyCourse, key_course
 from ...document import Scan, Scenario
 from ...document.parts import KeyMatrix
 from ...electrics import joined
-from ...readers import KeyCleaner
+from ...readers import CodeLock, KeyCleaner
 from ..trace import Kind, Tape
 from .base import SensedSlot
 
@@ -31,6 +31,9 @@ class ScanSlot(SensedSlot):
         self.cleaned = Tape(Kind.CLEANED, part.id)
         self.last_ms = 0
         self.keys_down = KeyCleaner(self.crossings, self.wait_ms)
+        self.code = [part.names.index(key) for key in reading.code]
+        self.forget_ms = reading.forget_us // 1000
+        self.lock = CodeLock(self.code, self.forget_ms)
         self.resting = [False] * self.crossings
 
     def begin(self, ready_us: int, now_ms: int) -> None:
@@ -38,6 +41,7 @@ class ScanSlot(SensedSlot):
         self.last_ms = now_ms
         self.keys_down = KeyCleaner(self.crossings, self.wait_ms)
         self.cleaned.add(ready_us, "")
+        self.lock = CodeLock(self.code, self.forget_ms)
 
     def _closed(self, clock_us: int) -> list[bool]:
         course, columns = self.course, self.columns
@@ -67,9 +71,14 @@ class ScanSlot(SensedSlot):
         if changed:
             down = (name for name, held in zip(names, self.keys_down.believed, strict=True) if held)
             self.cleaned.add(clock_us, " ".join(down))
+        said: set[str] = set()
         for place, pressed in changed:
             if pressed and place not in self.ignored:
                 self._say(clock_us, "key", events, names[place])
+                said.add(self.lock.key(now_ms, place))
+        for kind in ("code", "wrong"):
+            if kind in said:
+                self._say(clock_us, kind, events)
         return clock_us
 
     def due(self) -> tuple[int, int]:

@@ -1,0 +1,188 @@
+"""The same for machines: what they hear, ask for and do must be there."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from ..drives import Drive, Follow, FollowVariable
+from .bench import Bench
+from .check_readings import either, unheard
+from .machines import (
+    Action,
+    BoardEvent,
+    ContactEvent,
+    CopyTo,
+    DrawFor,
+    Guard,
+    IfContact,
+    IfIn,
+    IfLevel,
+    IfRange,
+    IfVariable,
+    InputEvent,
+    Machine,
+    MachineEvent,
+    StartDrive,
+    TakeLevel,
+    TimeoutEvent,
+    Transition,
+    VariableEvent,
+)
+from .parts import Analogue
+from .problems import Problem, pointer
+
+Place = tuple[Any, ...]
+
+
+class _Names:
+    """What is on the bench, by id."""
+
+    def __init__(self, bench: Bench) -> None:
+        self.bench = bench
+        self.contacts = {line.id for line in bench.contacts}
+        self.channels = {channel.id for channel in bench.channels}
+        self.analogue = {part.id for _, part in bench.sensed if isinstance(part, Analogue)}
+        self.variables = {one.id for one in bench.firmware.variables}
+        self.states = {one.id: {state.id for state in one.states} for one in bench.firmware.machines}
+
+    def variable(self, where: Place, name: str | None) -> Iterator[Problem]:
+        if name is not None and name not in self.variables:
+            yield Problem(pointer(*where), f"there is no variable “{name}”; {either(sorted(self.variables))} are.")
+
+    def contact(self, where: Place, name: str) -> Iterator[Problem]:
+        if name not in self.contacts:
+            yield Problem(pointer(*where), f"there is no input “{name}” on this bench.")
+
+    def output(self, where: Place, name: str) -> Iterator[Problem]:
+        if name not in self.channels:
+            yield Problem(pointer(*where), f"there is no output “{name}” on this bench.")
+
+    def level(self, where: Place, name: str) -> Iterator[Problem]:
+        if name not in self.analogue:
+            yield Problem(pointer(*where), f"“{name}” is not an analogue part of this bench.")
+
+    def state(self, where: Place, machine: str, state: str) -> Iterator[Problem]:
+        if state not in self.states.get(machine, ()):
+            yield Problem(pointer(*where, "state"), f"there is no state “{state}” in “{machine}”.")
+
+    def drive(self, where: Place, drive: Drive) -> Iterator[Problem]:
+        if drive.fault:
+            yield Problem(pointer(*where), drive.fault)
+        if isinstance(drive, Follow):
+            if drive.input not in self.contacts | self.analogue:
+                yield Problem(pointer(*where, "input"), f"“{drive.input}” is no contact and no analogue part here.")
+        elif isinstance(drive, FollowVariable):
+            yield from self.variable((*where, "variable"), drive.variable)
+
+    def action(self, where: Place, action: Action) -> Iterator[Problem]:
+        if isinstance(action, StartDrive):
+            yield from self.output((*where, "output"), action.output)
+            yield from self.drive((*where, "drive"), action.drive)
+            return
+        yield from self.variable((*where, "variable"), action.variable)
+        if isinstance(action, CopyTo):
+            yield from self.variable((*where, "other"), action.other)
+        elif isinstance(action, TakeLevel):
+            yield from self.level((*where, "input"), action.input)
+        elif isinstance(action, DrawFor) and action.least > action.most:
+            yield Problem(pointer(*where, "most"), f"{action.most} is less than the least, {action.least}.")
+
+    def guard(self, where: Place, guard: Guard) -> Iterator[Problem]:
+        match guard:
+            case IfContact():
+                yield from self.contact((*where, "input"), guard.input)
+            case IfLevel():
+                yield from self.level((*where, "input"), guard.input)
+            case IfIn():
+                yield from self.state(where, guard.machine, guard.state)
+            case IfVariable():
+                yield from self.variable((*where, "variable"), guard.variable)
+                yield from self.variable((*where, "other"), guard.other)
+            case IfRange():
+                yield from self.variable((*where, "variable"), guard.variable)
+                if guard.least > guard.most:
+                    yield Problem(pointer(*where, "most"), f"{guard.most} is less than the least, {guard.least}.")
+
+    def event(self, where: Place, way: Transition) -> Iterator[Problem]:
+        match way.on:
+            case ContactEvent(input=name):
+                yield from self.contact((*where, "input"), name)
+            case InputEvent() as event:
+                if why := unheard(self.bench, event):
+                    yield Problem(pointer(*where, "input"), why)
+            case MachineEvent(machine=machine, state=state):
+                yield from self.state(where, machine, state)
+            case VariableEvent(variable=name):
+                yield from self.variable((*where, "variable"), name)
+            case TimeoutEvent() as event:
+                yield from self.variable((*where, "variable"), event.variable)
+                if event.until_us is not None and event.until_us < event.after_us:
+                    yield Problem(pointer(*where, "until_us"), "ends before it begins.")
+                if event.until_us is not None and event.variable is not None:
+                    yield Problem(pointer(*where, "until_us"), "a time is drawn, or a variable's; not both.")
+            case BoardEvent():
+                pass
+
+
+def _nesting(where: Place, machine: Machine) -> Iterator[Problem]:
+    around = {state.id: state.inside for state in machine.states}
+    for number, state in enumerate(machine.states):
+        here = (*where, "states", number)
+        if state.inside is not None:
+            if state.inside not in around or state.inside == state.id:
+                yield Problem(pointer(*here, "inside"), f"“{state.inside}” is not another state of {machine.name}.")
+            elif around[state.inside] is not None:
+                yield Problem(pointer(*here, "inside"), f"“{state.inside}” is inside a state itself; one level is all.")
+        if state.opens is not None and around.get(state.opens) != state.id:
+            yield Problem(pointer(*here, "opens"), f"“{state.opens}” is not a state inside {state.name}.")
+
+
+def _machine(names: _Names, index: int, machine: Machine) -> Iterator[Problem]:
+    where = ("firmware", "machines", index)
+    states = [state.id for state in machine.states]
+    if machine.initial not in states:
+        yield Problem(
+            pointer(*where, "initial"), f"“{machine.initial}” is not a state of {machine.name}; {either(states)} are."
+        )
+    yield from _nesting(where, machine)
+    for number, state in enumerate(machine.states):
+        here = (*where, "states", number)
+        for output, drive in state.drives.items():
+            yield from names.output((*here, "drives", output), output)
+            yield from names.drive((*here, "drives", output), drive)
+        for side, actions in (("entry", state.entry), ("exit", state.exit)):
+            for place, action in enumerate(actions):
+                yield from names.action((*here, side, place), action)
+    for number, transition in enumerate(machine.transitions):
+        here = (*where, "transitions", number)
+        for end in ("source", "target"):
+            if (name := getattr(transition, end)) not in states:
+                yield Problem(pointer(*here, end), f"“{name}” is not a state of {machine.name}; {either(states)} are.")
+        yield from names.event((*here, "on"), transition)
+        for place, guard in enumerate(transition.guards):
+            yield from names.guard((*here, "guards", place), guard)
+        for place, action in enumerate(transition.actions):
+            yield from names.action((*here, "actions", place), action)
+
+
+def machine_problems(bench: Bench) -> Iterator[Problem]:
+    """Faults of machines, their variables, interlocks and limits."""
+    names = _Names(bench)
+    firmware = bench.firmware
+    for number, one in enumerate(firmware.variables):
+        where = ("firmware", "variables", number)
+        if one.least > one.most:
+            yield Problem(pointer(*where, "most"), f"{one.most} is less than the least, {one.least}.")
+        elif not one.least <= one.begins <= one.most:
+            yield Problem(pointer(*where, "begins"), f"{one.begins} lies outside {one.least} to {one.most}.")
+    for index, machine in enumerate(firmware.machines):
+        yield from _machine(names, index, machine)
+    for number, lock in enumerate(firmware.interlocks):
+        where = ("firmware", "interlocks", number)
+        yield from names.output((*where, "one"), lock.one)
+        yield from names.output((*where, "other"), lock.other)
+        if lock.one == lock.other:
+            yield Problem(pointer(*where, "other"), "an interlock is between two outputs.")
+    for name in firmware.limits:
+        yield from names.output(("firmware", "limits", name), name)

@@ -1,0 +1,346 @@
+"""Machines in the document: what they hear, what a way asks for and does, states, variables."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ..drives import Drive
+from .base import Doc, Id, Name, Ref
+
+AtLeastMs = Annotated[int, Field(ge=1000, le=7 * 86_400_000_000, multiple_of=1000)]
+Whole = Annotated[int, Field(ge=-2_000_000_000, le=2_000_000_000)]
+EventName = tuple[str, str, str]  # kind, what gives it, which of several
+
+
+class Variable(Doc):
+    """A whole number that machines share, from `least` to `most`; beyond an end it stops there, or comes in again at
+    the other ("wrap")."""
+
+    id: Id
+    name: Name
+    least: Whole = 0
+    most: Whole = 100
+    begins: Whole = 0
+    ends: Literal["stop", "wrap"] = "stop"
+
+    def held(self, value: int) -> int:
+        """The value as the variable takes it."""
+        if self.least <= value <= self.most:
+            return value
+        if self.ends == "wrap":
+            return self.least + (value - self.least) % (self.most - self.least + 1)
+        return self.least if value < self.least else self.most
+
+
+class _Heard(Doc):
+    @property
+    def name(self) -> EventName:
+        """What tells it from every other event."""
+        return (self.kind, self.input, self.of)  # type: ignore[attr-defined]
+
+
+class ContactEvent(_Heard):
+    """The cleaned contact was pressed or released, or what a hand did with it: a click, two, three; held, still held,
+    let go after that."""
+
+    kind: Literal["press", "release", "click", "double", "triple", "hold", "repeat", "long-release"]
+    input: Ref
+
+    @property
+    def of(self) -> str:
+        """Which of several: a contact has but one."""
+        return ""
+
+
+class InputEvent(_Heard):
+    """What another input gave: a step or a step back, the same when they follow fast, above or below, staying within
+    a band, a key, a whole code or a wrong one, a command; `of` is the name of the key or of the command. Of a chord,
+    two contacts pressed together, it is the other contact."""
+
+    kind: Literal[
+        "step", "back", "fast", "fast-back", "above", "below", "stays", "key", "code", "wrong", "command", "chord"
+    ]
+    input: Ref
+    of: Annotated[str, Field(max_length=80)] = ""
+
+
+class MachineEvent(_Heard):
+    """A machine has entered a state, or left it."""
+
+    kind: Literal["entered", "left"]
+    machine: Id
+    state: Id
+
+    @property
+    def input(self) -> str:
+        """What gives it."""
+        return self.machine
+
+    @property
+    def of(self) -> str:
+        """Which of its states."""
+        return self.state
+
+
+class VariableEvent(_Heard):
+    """A variable has come to a value: a counter is full, a count-down is over."""
+
+    kind: Literal["reached"] = "reached"
+    variable: Id
+    value: Whole
+
+    @property
+    def input(self) -> str:
+        """What gives it."""
+        return self.variable
+
+    @property
+    def of(self) -> str:
+        """Which of its values."""
+        return str(self.value)
+
+
+class BoardEvent(_Heard):
+    """The board has started, whatever for; or it has started again because the watchdog bit."""
+
+    kind: Literal["boot", "watchdog-reset"]
+
+    @property
+    def input(self) -> str:
+        """What gives it: the board, which has no name."""
+        return ""
+
+    @property
+    def of(self) -> str:
+        """Which of several: there is one."""
+        return ""
+
+
+class TimeoutEvent(Doc):
+    """The state has stood for `after_us`, by the millisecond counter; for a time drawn anew at each entry from there
+    to `until_us`, if that is given; or for `unit_us` times the value of a variable, looked at in each pass."""
+
+    kind: Literal["timeout"] = "timeout"
+    after_us: AtLeastMs
+    until_us: AtLeastMs | None = None
+    variable: Id | None = None
+    unit_us: AtLeastMs = 1_000_000
+
+
+class AlwaysEvent(Doc):
+    """Nothing has to happen: the way is taken as soon as its guards hold."""
+
+    kind: Literal["always"] = "always"
+
+
+Heard = ContactEvent | InputEvent | MachineEvent | VariableEvent | BoardEvent
+Event = Annotated[Heard | TimeoutEvent | AlwaysEvent, Field(discriminator="kind")]
+HEARD = (ContactEvent, InputEvent, MachineEvent, VariableEvent, BoardEvent)
+
+
+class IfContact(Doc):
+    """A contact is believed pressed, or not."""
+
+    kind: Literal["contact"] = "contact"
+    input: Ref
+    pressed: bool = True
+
+
+class IfLevel(Doc):
+    """An analogue part is believed above, or not."""
+
+    kind: Literal["level"] = "level"
+    input: Ref
+    above: bool = True
+
+
+class IfIn(Doc):
+    """A machine is in a state (or in one inside it), or not."""
+
+    kind: Literal["in"] = "in"
+    machine: Id
+    state: Id
+    there: bool = True
+
+
+class IfVariable(Doc):
+    """A variable against a number, or against another variable."""
+
+    kind: Literal["compare"] = "compare"
+    variable: Id
+    sign: Literal["<", "<=", "=", "!=", ">=", ">"]
+    number: Whole = 0
+    other: Id | None = None
+
+
+class IfRange(Doc):
+    """A variable lies from `least` to `most`, both included, or not."""
+
+    kind: Literal["range"] = "range"
+    variable: Id
+    least: Whole
+    most: Whole
+    inside: bool = True
+
+
+Guard = Annotated[IfContact | IfLevel | IfIn | IfVariable | IfRange, Field(discriminator="kind")]
+
+
+class SetVariable(Doc):
+    """A variable takes a number."""
+
+    do: Literal["set"] = "set"
+    variable: Id
+    number: Whole
+
+
+class AddTo(Doc):
+    """A number (or less than nothing) is added to a variable."""
+
+    do: Literal["add"] = "add"
+    variable: Id
+    number: Annotated[int, Field(ge=-1_000_000, le=1_000_000)]
+
+
+class CopyTo(Doc):
+    """A variable takes the value of another."""
+
+    do: Literal["copy"] = "copy"
+    variable: Id
+    other: Id
+
+
+class DrawFor(Doc):
+    """A variable takes a number at random, both ends included."""
+
+    do: Literal["draw"] = "draw"
+    variable: Id
+    least: Whole
+    most: Whole
+
+
+class TakeLevel(Doc):
+    """A variable takes what an analogue part was last converted to: its whole scale over the variable's range."""
+
+    do: Literal["take"] = "take"
+    variable: Id
+    input: Ref
+
+
+class StartDrive(Doc):
+    """An output is made to do something."""
+
+    do: Literal["drive"] = "drive"
+    output: Ref
+    drive: Drive
+
+
+Action = Annotated[SetVariable | AddTo | CopyTo | DrawFor | TakeLevel | StartDrive, Field(discriminator="do")]
+Actions = Annotated[tuple[Action, ...], Field(max_length=16)]
+
+
+class State(Doc):
+    """A state, what its entry makes the outputs do (outputs not named keep doing what they did), and what else is done
+    as it is entered and left. With `inside` it stands in another, which opens with its first state, or with `opens`,
+    or, if it `remembers`, with the one that it was left in. `place` is where it was put on the map."""
+
+    id: Id
+    name: Name
+    drives: dict[Ref, Drive] = Field(default_factory=dict)
+    inside: Id | None = None
+    opens: Id | None = None
+    remembers: bool = False
+    entry: Actions = ()
+    exit: Actions = ()
+    place: tuple[int, int] | None = None
+
+
+class Transition(Doc):
+    """In `source`, on the event, if every guard holds, to `target`, doing the actions on the way. Of two that fit, one
+    of the state itself comes before one of the state around it, and then the first in the list."""
+
+    source: Id
+    on: Event
+    target: Id
+    guards: Annotated[tuple[Guard, ...], Field(max_length=8)] = ()
+    actions: Actions = ()
+
+
+class Machine(Doc):
+    """A finite state machine. Entered in `initial` when set-up ends."""
+
+    id: Id
+    name: Name
+    initial: Id
+    states: Annotated[tuple[State, ...], Field(min_length=1, max_length=64)]
+    transitions: Annotated[tuple[Transition, ...], Field(max_length=512)] = ()
+
+    def state(self, state_id: str) -> State:
+        """The state of that id; KeyError if there is none."""
+        for state in self.states:
+            if state.id == state_id:
+                return state
+        raise KeyError(state_id)
+
+    def insides(self, state_id: str) -> tuple[State, ...]:
+        """The states inside that one."""
+        return tuple(state for state in self.states if state.inside == state_id)
+
+    def opening(self, state_id: str) -> str:
+        """The state in which one begins that is entered for the first time: itself, or one inside it."""
+        insides = self.insides(state_id)
+        return (self.state(state_id).opens or insides[0].id) if insides else state_id
+
+    @property
+    def drives(self) -> Iterator[tuple[tuple[str | int, ...], str, Drive]]:
+        """(steps of its JSON Pointer within the machine, output, drive) of every drive that it starts anywhere."""
+        for place, state in enumerate(self.states):
+            for output, drive in state.drives.items():
+                yield ("states", place, "drives", output), output, drive
+            for side, actions in (("entry", state.entry), ("exit", state.exit)):
+                for number, action in enumerate(actions):
+                    if isinstance(action, StartDrive):
+                        yield ("states", place, side, number, "drive"), action.output, action.drive
+        for place, way in enumerate(self.transitions):
+            for number, action in enumerate(way.actions):
+                if isinstance(action, StartDrive):
+                    yield ("transitions", place, "actions", number, "drive"), action.output, action.drive
+
+    @property
+    def actions(self) -> Iterator[tuple[tuple[str | int, ...], Action]]:
+        """(steps of its JSON Pointer, action) of everything that it does beside its states' drives."""
+        for place, state in enumerate(self.states):
+            for side, row in (("entry", state.entry), ("exit", state.exit)):
+                yield from ((("states", place, side, number), action) for number, action in enumerate(row))
+        for place, way in enumerate(self.transitions):
+            yield from (
+                (("transitions", place, "actions", number), action) for number, action in enumerate(way.actions)
+            )
+
+    @property
+    def driven(self) -> set[str]:
+        """The outputs that it drives."""
+        return {output for _, output, _ in self.drives}
+
+    @property
+    def leaves(self) -> tuple[State, ...]:
+        """The states that the machine can stand in: those with none inside."""
+        around = {state.inside for state in self.states}
+        return tuple(state for state in self.states if state.id not in around)
+
+
+class Interlock(Doc):
+    """Two outputs that are never both on: one waits to come on until the other has been off for `dead_us`."""
+
+    one: Ref
+    other: Ref
+    dead_us: Annotated[int, Field(ge=0, le=60_000_000, multiple_of=1000)] = 0
+
+
+class Limit(Doc):
+    """The longest that an output stays on: then it is off until its drive has wanted it off, or a new one begins."""
+
+    longest_us: AtLeastMs

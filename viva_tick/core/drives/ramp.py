@@ -1,0 +1,112 @@
+"""Ramp: from one level to another in a time, in whole numbers only, as a small board computes it.
+
+With x the share of the time that has passed, in thousandths: straight is x, square x²/1000 (even to the eye, which
+takes light by its logarithm: common practice), smooth 3x² − 2x³ (no jolt at either end).
+"""
+
+from __future__ import annotations
+
+from typing import Annotated, ClassVar, Literal
+
+from pydantic import Field, StrictInt
+
+from ..clock import MASK
+from .base import Blockable, Course, Percent, Waiting, World
+
+RampTime = Annotated[StrictInt, Field(ge=1000, le=3_600_000_000, multiple_of=1000)]
+STEP_MS = 10  # how often a ramp that holds the pass changes its level
+
+
+def share(curve: str, x: int) -> int:
+    """Thousandths of the way at thousandths of the time."""
+    if curve == "square":
+        return x * x // 1000
+    if curve == "smooth":
+        return x * x // 1000 * (3000 - 2 * x) // 1000
+    return x
+
+
+def ramp_level(start: int, end: int, curve: str, passed_ms: int, time_ms: int) -> int:
+    """The level, in percent, when so much of the time has passed."""
+    if passed_ms >= time_ms:
+        return end
+    way = abs(end - start) * share(curve, 1000 * passed_ms // time_ms) // 1000
+    return start + way if end > start else start - way
+
+
+class Ramp(Blockable):
+    """From `start` to `end` percent over `time_us`, where it stays."""
+
+    kind: Literal["ramp"] = "ramp"
+    start: Percent = 0
+    end: Percent = 100
+    time_us: RampTime
+    curve: Literal["straight", "square", "smooth"] = "straight"
+    needs_level: ClassVar[bool] = True
+
+    def course(self, world: World) -> Course:
+        """See `DriveModel.course`."""
+        if self.blocking:
+            return Waiting(self.spans(), self.end)
+        return RampCourse(self.start, self.end, self.curve, self.time_us // 1000)
+
+    def spans(self) -> list[tuple[int, int]]:
+        """See `Blockable.spans`."""
+        whole_ms = self.time_us // 1000
+        return [
+            (ramp_level(self.start, self.end, self.curve, at, whole_ms), min(STEP_MS, whole_ms - at) * 1000)
+            for at in range(0, whole_ms, STEP_MS)
+        ]
+
+    @property
+    def rest(self) -> int:
+        """See `Blockable.rest`."""
+        return self.end
+
+    @property
+    def ever_on(self) -> bool:
+        """See `DriveModel.ever_on`."""
+        return self.start > 0 or self.end > 0
+
+    @property
+    def lasting(self) -> bool:
+        """See `DriveModel.lasting`."""
+        return self.end > 0
+
+
+class RampCourse(Course):
+    """Looks up its level in each pass."""
+
+    __slots__ = ("curve", "end", "level", "over", "since_ms", "start", "time_ms")
+
+    def __init__(self, start: int, end: int, curve: str, time_ms: int) -> None:
+        self.start, self.end, self.curve, self.time_ms = start, end, curve, time_ms
+        self.level = start
+        self.since_ms = 0
+        self.over = False
+
+    def begin(self, now_ms: int) -> int:
+        """See `Course.begin`."""
+        self.since_ms = now_ms
+        return self.start
+
+    def update(self, now_ms: int) -> int:
+        """See `Course.update`."""
+        if not self.over:
+            passed_ms = (now_ms - self.since_ms) & MASK
+            self.over = passed_ms >= self.time_ms
+            self.level = ramp_level(self.start, self.end, self.curve, passed_ms, self.time_ms)
+        return self.level
+
+    def due(self) -> tuple[int, int] | None:
+        """See `Course.due`. The level never turns back, so that the next change is found by halving."""
+        if self.over:
+            return None
+        low, high = 0, self.time_ms
+        while low < high:
+            middle = (low + high) // 2
+            if ramp_level(self.start, self.end, self.curve, middle, self.time_ms) != self.level:
+                high = middle
+            else:
+                low = middle + 1
+        return (self.since_ms, low)

@@ -1,0 +1,202 @@
+"""A machine as it runs, whoever runs it: the engine, a test, the search for what can be reached."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Protocol
+
+from ..document import (
+    Action,
+    AddTo,
+    CopyTo,
+    DrawFor,
+    Guard,
+    IfContact,
+    IfIn,
+    IfLevel,
+    IfRange,
+    IfVariable,
+    SetVariable,
+    StartDrive,
+    TakeLevel,
+)
+from ..drives import Drive
+from .compiled import NONE, CompiledMachine, Way
+
+MASK = 0xFFFF_FFFF
+IN_A_ROW = 8  # ways that wait for nothing, taken one after another
+SIGNS: dict[str, Callable[[int, int], bool]] = {
+    "<": lambda one, other: one < other,
+    "<=": lambda one, other: one <= other,
+    "=": lambda one, other: one == other,
+    "!=": lambda one, other: one != other,
+    ">=": lambda one, other: one >= other,
+    ">": lambda one, other: one > other,
+}
+
+
+class Host(Protocol):
+    """What a machine stands in. Times are counter values in ms."""
+
+    def pressed(self, input_id: str) -> bool:
+        """Whether a contact is believed pressed."""
+
+    def above(self, input_id: str) -> bool:
+        """Whether an analogue part is believed above."""
+
+    def standing(self, machine_id: str, state_id: str) -> bool:
+        """Whether a machine is in a state, or in one inside it."""
+
+    def value(self, variable_id: str) -> int:
+        """What a variable holds."""
+
+    def put(self, variable_id: str, value: int) -> None:
+        """Give a variable a value, which it takes as its bounds let it."""
+
+    def scaled(self, input_id: str, variable_id: str) -> int:
+        """What an analogue part was last converted to, its scale laid over the variable's range."""
+
+    def roll(self, least: int, most: int) -> int:
+        """A number at random."""
+
+    def start(self, output_id: str, drive: Drive) -> None:
+        """Make an output do something."""
+
+    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
+        """A machine has left states and entered others, by their places; `way` is the place of the way, −1 as it
+        begins."""
+
+
+def holds(guard: Guard, host: Host) -> bool:
+    """Whether a guard lets through."""
+    match guard:
+        case IfContact():
+            return host.pressed(guard.input) == guard.pressed
+        case IfLevel():
+            return host.above(guard.input) == guard.above
+        case IfIn():
+            return host.standing(guard.machine, guard.state) == guard.there
+        case IfVariable():
+            other = guard.number if guard.other is None else host.value(guard.other)
+            return SIGNS[guard.sign](host.value(guard.variable), other)
+        case IfRange():
+            return (guard.least <= host.value(guard.variable) <= guard.most) == guard.inside
+
+
+def act(action: Action, host: Host) -> None:
+    """Do one action."""
+    match action:
+        case StartDrive():
+            host.start(action.output, action.drive)
+        case SetVariable():
+            host.put(action.variable, action.number)
+        case AddTo():
+            host.put(action.variable, host.value(action.variable) + action.number)
+        case CopyTo():
+            host.put(action.variable, host.value(action.other))
+        case DrawFor():
+            host.put(action.variable, host.roll(action.least, action.most))
+        case TakeLevel():
+            host.put(action.variable, host.scaled(action.input, action.variable))
+
+
+class RunningMachine:
+    """The leaf it stands in, since when, and what it remembers."""
+
+    __slots__ = ("around_ms", "drawn_ms", "entered_ms", "host", "kept", "machine", "state")
+
+    def __init__(self, machine: CompiledMachine, host: Host) -> None:
+        self.machine = machine
+        self.host = host
+        self.state = machine.initial.target
+        self.entered_ms = self.around_ms = 0
+        self.kept: dict[int, int] = {}  # by a state around others, the leaf it was left in
+        self.drawn_ms: dict[int, int] = {}
+
+    def begin(self, now_ms: int) -> None:
+        """Set-up is done: enter the first state, remembering nothing."""
+        self.kept.clear()
+        self._enter(self.machine.initial, [], now_ms)
+        self.settle(now_ms)
+
+    def _enter(self, way: Way, left: list[int], now_ms: int) -> None:
+        machine, host = self.machine, self.host
+        entered = []
+        leaf = way.target
+        if way.enters != NONE:
+            entered.append(way.enters)
+            self.around_ms = now_ms
+        if way.remembers:
+            leaf = self.kept.get(machine.around[leaf], leaf)
+        entered.append(leaf)
+        self.state = leaf
+        self.entered_ms = now_ms
+        for state in entered:
+            for wait in machine.drawn[state]:
+                self.drawn_ms[wait.draw] = host.roll(wait.wait_ms, wait.until_ms)
+            for action in machine.entry[state]:
+                act(action, host)
+        host.moved(self, left, entered, way.place)
+
+    def take(self, way: Way, now_ms: int) -> None:
+        """Go a way: leave, act, enter."""
+        machine, host = self.machine, self.host
+        leaf = self.state
+        left = [leaf]
+        if way.leaves != NONE:
+            left.append(way.leaves)
+            self.kept[way.leaves] = leaf
+        for state in left:
+            for action in machine.exit[state]:
+                act(action, host)
+        for action in way.actions:
+            act(action, host)
+        self._enter(way, left, now_ms)
+
+    def open_way(self, ways: Sequence[Way]) -> Way | None:
+        """The first whose guards hold."""
+        for way in ways:
+            for guard in way.guards:
+                if not holds(guard, self.host):
+                    break
+            else:
+                return way
+        return None
+
+    def fire(self, key: int, now_ms: int) -> bool:
+        """One event, by its number: whether it led anywhere."""
+        ways = self.machine.on[self.state].get(key)
+        if ways is None or (way := self.open_way(ways)) is None:
+            return False
+        self.take(way, now_ms)
+        if self.machine.always[self.state]:
+            self.settle(now_ms)
+        return True
+
+    def settle(self, now_ms: int) -> None:
+        """Go every way that waits for nothing."""
+        for _ in range(IN_A_ROW):
+            way = self.open_way(self.machine.always[self.state])
+            if way is None:
+                return
+            self.take(way, now_ms)
+
+    def clock(self, now_ms: int) -> None:
+        """Go the first way whose time has come, if its guards hold."""
+        for since_ms, wait_ms, way in self.waiting():
+            if (now_ms - since_ms) & MASK >= wait_ms and self.open_way((way,)):
+                self.take(way, now_ms)
+                self.settle(now_ms)
+                return
+
+    def waiting(self) -> list[tuple[int, int, Way]]:
+        """(since, wait in ms, way) of each timeout that runs."""
+        found = []
+        for wait in self.machine.waits[self.state]:
+            wait_ms = wait.wait_ms
+            if wait.draw != NONE:
+                wait_ms = self.drawn_ms[wait.draw]
+            elif wait.variable is not None:
+                wait_ms = max(self.host.value(wait.variable), 0) * wait.unit_ms
+            found.append((self.around_ms if wait.around else self.entered_ms, wait_ms, wait.way))
+        return found
