@@ -15,44 +15,141 @@ SWITCHES = ("small-button", "worn-button", "foot-pedal", "toggle-switch", "logic
 millis = st.integers(1, 60).map(lambda ms: ms * 1000)
 
 
-def drives() -> st.SearchStrategy[dict[str, Any]]:
+percents = st.sampled_from([0, 30, 70, 100])
+VARIABLES = [
+    {"id": "count", "name": "count", "least": 0, "most": 4, "begins": 1, "ends": "wrap"},
+    {"id": "span", "name": "span", "least": -3, "most": 20, "begins": 2},
+]
+
+
+def some(kind: str, **fields: Any) -> st.SearchStrategy[dict[str, Any]]:
+    """A thing of a kind, with a field of each strategy or value."""
+    rest = {name: given if isinstance(given, st.SearchStrategy) else st.just(given) for name, given in fields.items()}
+    return st.fixed_dictionaries({"kind": st.just(kind), **rest})
+
+
+def drives(inputs: tuple[str, ...] = INPUTS) -> st.SearchStrategy[dict[str, Any]]:
+    steps = st.lists(st.fixed_dictionaries({"percent": percents, "us": millis}), min_size=1, max_size=3)
+    few, wait = st.integers(1, 3), st.booleans()
     return st.one_of(
-        st.fixed_dictionaries({"kind": st.just("steady"), "on": st.booleans()}),
-        st.fixed_dictionaries({"kind": st.just("blink"), "on_us": millis, "off_us": millis}),
-        st.fixed_dictionaries({"kind": st.just("pulse"), "length_us": millis, "blocking": st.booleans()}),
+        some("steady", on=st.booleans()),
+        some("level", percent=percents),
+        some("blink", on_us=millis, off_us=millis),
+        some("blink", on_us=millis, off_us=millis, times=few, for_us=st.sampled_from([0, 70_000]), blocking=wait),
+        some("pulse", length_us=millis, blocking=wait),
+        some("burst", on_us=millis, off_us=millis, rest_us=millis, times=few, rounds=few, blocking=wait),
+        some("ramp", start=percents, end=percents, time_us=millis, blocking=wait).flatmap(
+            lambda r: st.sampled_from(["straight", "square", "smooth"]).map(lambda curve: r | {"curve": curve})
+        ),
+        some("sequence", steps=steps, rounds=few, blocking=wait),
+        some("tone", hz=st.sampled_from([440, 880]), length_us=millis, blocking=wait),
+        some("follow", input=st.sampled_from(inputs), inverted=wait),
+        some("follow-variable", variable=st.sampled_from(["count", "span"]), inverted=wait),
     )
+
+
+def actions(inputs: tuple[str, ...] = INPUTS) -> st.SearchStrategy[dict[str, Any]]:
+    variable = st.sampled_from(["count", "span"])
+    number = st.integers(-3, 6)
+    rows = {"set": {"number": number}, "add": {"number": number}, "copy": {"other": variable}, "draw": {}}
+    found = [
+        st.fixed_dictionaries({"do": st.just(do), "variable": variable, **fields})
+        if do != "draw"
+        else st.fixed_dictionaries(
+            {"do": st.just(do), "variable": variable, "least": st.just(0), "most": number.map(abs)}
+        )
+        for do, fields in rows.items()
+    ]
+    if "probe" in inputs:
+        found.append(st.fixed_dictionaries({"do": st.just("take"), "variable": variable, "input": st.just("probe")}))
+    driven = {"do": st.just("drive"), "output": st.sampled_from(OUTPUTS), "drive": drives(inputs)}
+    return st.one_of(*found, st.fixed_dictionaries(driven))
+
+
+def guards(sensed: bool) -> st.SearchStrategy[dict[str, Any]]:
+    variable = st.sampled_from(["count", "span"])
+    number, is_so = st.integers(-3, 6), st.booleans()
+    found = [
+        some("contact", input=st.sampled_from(INPUTS), pressed=is_so),
+        some("in", machine="m0", state="s0", there=is_so),
+        some("compare", variable=variable, sign=st.sampled_from(["<", "<=", "=", "!=", ">=", ">"]), number=number),
+        some("compare", variable="count", sign=st.sampled_from(["<", ">="]), other="span"),
+        some(
+            "range",
+            variable=variable,
+            least=number.map(lambda n: min(n, 1)),
+            most=number.map(lambda n: max(n, 1)),
+            inside=is_so,
+        ),
+    ]
+    if sensed:
+        found.append(some("level", input="probe", above=is_so))
+    return st.one_of(*found)
 
 
 SENSED_EVENTS = [
     *(("step", "dial", ""), ("back", "dial", ""), ("above", "probe", ""), ("below", "probe", "")),
+    *(
+        ("fast", "dial", ""),
+        ("fast-back", "dial", ""),
+        ("stays", "probe", ""),
+        ("code", "keys", ""),
+        ("wrong", "keys", ""),
+    ),
     *(("key", "keys", "2"), ("key", "keys", "4"), ("command", "line", "up"), ("command", "line", "down")),
 ]
 
 
 @st.composite
 def machines(draw: st.DrawFn, number: int, sensed: bool = False) -> dict[str, Any]:
-    states = [f"s{place}" for place in range(draw(st.integers(1, 4)))]
+    states = [f"s{place}" for place in range(draw(st.integers(1, 5)))]
+    inputs = (*INPUTS, "probe") if sensed else INPUTS
     event = st.one_of(
+        some("press", input=st.sampled_from(INPUTS)),
         st.fixed_dictionaries({"kind": st.sampled_from(["press", "release"]), "input": st.sampled_from(INPUTS)}),
         st.fixed_dictionaries({"kind": st.sampled_from(GESTURES), "input": st.sampled_from(INPUTS)}),
         st.sampled_from([("in-a", "in-b"), ("in-b", "in-a")]).map(
             lambda pair: {"kind": "chord", "input": pair[0], "of": pair[1]}
         ),
-        st.fixed_dictionaries({"kind": st.just("timeout"), "after_us": millis}),
+        some("timeout", after_us=millis),
+        some("timeout", after_us=millis, until_us=st.integers(60, 90).map(lambda ms: ms * 1000)),
+        some("timeout", after_us=1000, variable="span", unit_us=millis),
+        some("always"),
+        st.fixed_dictionaries(
+            {"kind": st.sampled_from(["entered", "left"]), "machine": st.just("m0"), "state": st.just("s0")}
+        ),
+        some("reached", variable="count", value=st.integers(0, 4)),
+        st.just({"kind": "boot"}),
+        st.just({"kind": "watchdog-reset"}),
     )
     if sensed:
         heard = st.sampled_from(SENSED_EVENTS).map(lambda e: {"kind": e[0], "input": e[1], "of": e[2]})
         event = st.one_of(event, heard, heard)
+    few = st.lists(actions(inputs), max_size=2)
     transition = st.fixed_dictionaries(
-        {"source": st.sampled_from(states), "on": event, "target": st.sampled_from(states)}
+        {"source": st.sampled_from(states), "on": event, "target": st.sampled_from(states)},
+        optional={"guards": st.lists(guards(sensed), max_size=2), "actions": few},
     )
-    drive_map = st.dictionaries(st.sampled_from(OUTPUTS), drives(), max_size=2)
+    drive_map = st.dictionaries(st.sampled_from(OUTPUTS), drives(inputs), max_size=2)
+    found = [{"id": state, "name": state, "drives": draw(drive_map)} for state in states]
+    for state in found:
+        if draw(st.integers(0, 3)) == 0:
+            state |= {"entry": draw(few), "exit": draw(few)}
+    if len(found) > 2 and draw(st.booleans()):
+        around = found[draw(st.integers(0, len(found) - 1))]
+        around["remembers"] = draw(st.booleans())
+        for state in draw(
+            st.lists(st.sampled_from([one for one in found if one is not around]), min_size=1, max_size=3)
+        ):
+            state["inside"] = around["id"]
+            if draw(st.booleans()):
+                around["opens"] = state["id"]
     return {
         "id": f"m{number}",
         "name": f"M{number}",
         "initial": draw(st.sampled_from(states)),
-        "states": [{"id": state, "name": state, "drives": draw(drive_map)} for state in states],
-        "transitions": draw(st.lists(transition, max_size=6)),
+        "states": found,
+        "transitions": draw(st.lists(transition, max_size=8)),
     }
 
 
@@ -136,9 +233,12 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
             for ident, pin in zip(OUTPUTS, ("D8", "D9"), strict=True)
         ],
         "firmware": {
+            "variables": VARIABLES,
+            "interlocks": draw(st.sampled_from([[], [], [{"one": "out-a", "other": "out-b", "dead_us": 15_000}]])),
+            "limits": draw(st.sampled_from([{}, {}, {"out-a": {"longest_us": 30_000}}])),
             "debounce": draw(st.dictionaries(st.sampled_from(INPUTS), debounce)),
             "gestures": draw(st.dictionaries(st.sampled_from(INPUTS), gestures)),
-            "machines": [draw(machines(number)) for number in range(draw(st.integers(0, 3)))],
+            "machines": [draw(machines(number)) for number in range(draw(st.integers(1, 3)))],
             "tasks": draw(st.lists(task, max_size=1)) if tasks else [],
             "loop": {"tail_delay_us": draw(st.sampled_from([0, 0, 1000, 10_000, 25_000]))},
             "watchdog": draw(guard) if watchdog else {},
@@ -175,11 +275,13 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
     sample = st.integers(1, 30).map(lambda ms: ms * 1000)
     smooth = st.sampled_from(["none", "average", "median", "slow"])
     data["firmware"]["readings"] = {
-        "dial": {"kind": "turns", "counts_a_step": draw(st.sampled_from([1, 2, 4])), "reversed": draw(st.booleans())},
+        "dial": {"kind": "turns", "counts_a_step": draw(st.sampled_from([1, 2, 4])), "reversed": draw(st.booleans())}
+        | {"fast_us": draw(st.sampled_from([10_000, 60_000]))},
         "probe": {"kind": "measure", "unit": unit, "above": above, "below": below, "sample_us": draw(sample)}
-        | {"smooth": draw(smooth), "over": draw(st.integers(1, 9)), "dwell_us": draw(st.sampled_from([0, 20_000]))},
+        | {"smooth": draw(smooth), "over": draw(st.integers(1, 9)), "dwell_us": draw(st.sampled_from([0, 20_000]))}
+        | {"stays_us": draw(st.sampled_from([None, 1_000, 50_000]))},
         "keys": {"kind": "scan", "scan_us": draw(sample), "interval_us": draw(st.sampled_from([0, 10_000]))}
-        | {"ignored": draw(st.sampled_from([[], ["2"]]))},
+        | {"ignored": draw(st.sampled_from([[], ["2"]])), "code": draw(st.sampled_from([[], ["1"], ["4", "3"]]))},
         "line": {"kind": "listen", "numbers_from": draw(st.sampled_from([0, 1])), "names": ["up", "", "down", "up"]}
         | {"repeat_us": draw(st.sampled_from([0, 100_000]))},
     }

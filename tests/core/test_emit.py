@@ -19,10 +19,10 @@ from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.cautions import cautions
 from viva_tick.core.courses import key_course, sent
-from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
+from viva_tick.core.document import Bench, Channel, Scenario, bench_data, bench_from_data
 from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
 from viva_tick.core.emit import sketch, wires
-from viva_tick.core.engine import Kind, SkippingEngine, idle_pass_us
+from viva_tick.core.engine import Kind, SkippingEngine, Trace, idle_pass_us
 from viva_tick.demo import ORDER, demo_bench
 
 DOUBLE = Path(__file__).parent / "board_double"
@@ -61,7 +61,19 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     source.write_text('#include "board.h"\n' + text)
     program = folder / "sketch"
     made = double()
-    subprocess.run(["g++", *FLAGS, f"-I{made}", str(source), str(made / "main.o"), "-o", str(program)], check=True)
+    subprocess.run(
+        [
+            "g++",
+            *FLAGS,
+            f"-DDICE_SEED={scenario.seed}UL",
+            f"-I{made}",
+            str(source),
+            str(made / "main.o"),
+            "-o",
+            str(program),
+        ],
+        check=True,
+    )
     trace = SkippingEngine().run(bench, scenario).trace
     zero, ready = board.start_up_us, board.start_up_us + board.set_up_us
     numbers = [zero, ready, scenario.length_us, scenario.counter_start_ms]
@@ -100,6 +112,44 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     return written
 
 
+def merged(rows: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
+    """Changes without those that change nothing."""
+    found: list[tuple[int, int]] = []
+    for at, value in rows:
+        if not found or found[-1][1] != value:
+            found.append((at, value))
+    return found
+
+
+def as_written(bench: Bench, trace: Trace, part: Channel) -> list[tuple[int, int]]:
+    """What the engine's run would have written to a pin: 0 or 1, a duty after 1000, a note after 20000."""
+    active = part.active_level == "high"
+    # A pin that a resistor holds has its level from power-on; the sketch first writes it in set-up.
+    ready = bench.the_board.start_up_us + bench.the_board.set_up_us
+    levels: dict[int, int] = {}
+    signal = trace.signal(Kind.OUTPUT, part.id)
+    for at, value in zip(signal.times_us, signal.values, strict=True):
+        if value >= 0:
+            levels[max(at, ready)] = 100 * value
+    for kind, rows in ((Kind.DUTY, levels), (Kind.PITCH, {})):
+        found = next((one for one in trace.signals if (one.kind, one.of) == (kind, part.id)), None)
+        rows |= dict(zip(found.times_us, found.values, strict=True)) if found else {}
+        pitches = rows
+    level = hertz = 0
+    written = []
+    for at in sorted({*levels, *pitches}):
+        level, hertz = levels.get(at, level), pitches.get(at, hertz)
+        duty = level * 255 // 100
+        if level and hertz:
+            value = 20_000 + hertz
+        elif 0 < level < 100:
+            value = 1_000 + (duty if active else 255 - duty)
+        else:
+            value = int((level > 0) == active)
+        written.append((at, value))
+    return merged(written)
+
+
 class SketchRunsAsTheEngineDoes(unittest.TestCase):
     def assert_same(self, bench: Bench, scenario: Scenario) -> None:
         with tempfile.TemporaryDirectory() as folder:
@@ -113,17 +163,9 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
             slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
         for part in bench.channels:
             number = int(part.pin.removeprefix("D"))
-            signal = trace.signal(Kind.OUTPUT, part.id)
-            active = part.active_level == "high"
-            # A pin that a resistor holds has its level from power-on; the sketch first writes it in set-up.
-            ready = bench.the_board.start_up_us + bench.the_board.set_up_us
-            engine = [
-                (max(at, ready), int((v == 1) == active))
-                for at, v in zip(signal.times_us, signal.values, strict=True)
-                if v >= 0
-            ]
-            double = [(at, level) for at, level in written[number] if at < scenario.length_us]
-            self.assertEqual([level for _, level in engine], [level for _, level in double])
+            engine = as_written(bench, trace, part)
+            double = [(at, level) for at, level in merged(written[number]) if at < scenario.length_us]
+            self.assertEqual([level for _, level in engine], [level for _, level in double], part.id)
             for (wanted, _), (got, _) in zip(engine, double, strict=True):
                 self.assertLessEqual(abs(wanted - got), slack_us)
 

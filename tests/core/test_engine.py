@@ -5,7 +5,7 @@ from __future__ import annotations
 import unittest
 from dataclasses import replace
 
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from tests.random_benches import benches, sensed_benches
@@ -13,7 +13,9 @@ from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine, Trace
 from viva_tick.demo import demo_bench
 
-SLOW = settings(max_examples=120, deadline=None, suppress_health_check=list(HealthCheck))
+# Without shrinking: a failing bench is rather read whole than waited for.
+NO_SHRINK = [Phase.explicit, Phase.reuse, Phase.generate]
+SLOW = settings(max_examples=120, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
 
 
 def push_bench(method: str = "rest-first", interval_ms: int = 20, **scenario: object) -> Bench:

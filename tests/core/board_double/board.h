@@ -155,6 +155,22 @@ inline void digitalWrite(int pin, int level) {
 }
 
 inline void pinMode(int pin, int mode) { modes[pin] = mode; }
+inline void analogWrite(int pin, int duty) {
+  if (written.count(pin) && written[pin] == 1000 + duty) return;
+  written[pin] = 1000 + duty;
+  std::printf("%lld %d %d\n", (long long)clock_us, pin, 1000 + duty);
+}
+
+inline void tone(int pin, int hz) {
+  if (written.count(pin) && written[pin] == 20000 + hz) return;
+  written[pin] = 20000 + hz;
+  std::printf("%lld %d %d\n", (long long)clock_us, pin, 20000 + hz);
+}
+
+inline void noTone(int) {}
+
+extern int MCUSR;
+enum { WDRF = 3 };
 inline void wdt_enable(int) {}
 inline void wdt_disable() {}
 inline void wdt_reset() {}

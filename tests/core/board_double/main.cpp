@@ -15,6 +15,7 @@ std::map<int, std::vector<int>> counts;
 std::map<int, size_t> converted;
 int64_t convert_us = 0;
 Line Serial;
+int MCUSR = 0;
 
 void setup();
 void loop();

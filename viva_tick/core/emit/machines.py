@@ -1,13 +1,39 @@
-"""A machine in C++: its states, what entering one does, and one step of it."""
+"""A machine in C++: its states, what entering and leaving one does, and one step of it. The tables are those that the
+engine runs (`machines.compiled`), so that both go the same ways."""
 
 from __future__ import annotations
 
-from ..document import Bench, ContactLine, Machine, TimeoutEvent
+from collections.abc import Iterable
+
+from ..document import (
+    Action,
+    AddTo,
+    Bench,
+    ContactLine,
+    CopyTo,
+    DrawFor,
+    EventName,
+    Guard,
+    IfContact,
+    IfIn,
+    IfLevel,
+    IfRange,
+    IfVariable,
+    Machine,
+    SetVariable,
+    StartDrive,
+    TakeLevel,
+    Variable,
+)
+from ..drives import Follow
 from ..gestures import GESTURES, chords_wanted, wanted_by
-from ..machines import EventName, event_names
-from .drives import call
+from ..machines import RAISED, CompiledMachine, compile_machine, event_keys, event_names, heard_by
+from ..machines.compiled import NONE, Wait, Way
+from .drives import OutputTexts
 from .names import comment, pascals, snake
 from .readers import reader_texts
+
+SIGNS = {"=": "=="}
 
 
 def chord_name(one: str, other: str) -> str:
@@ -15,15 +41,23 @@ def chord_name(one: str, other: str) -> str:
     return f"{snake(one)}_with_{snake(other)}"
 
 
+def variable_name(ident: str) -> str:
+    """What a variable is called in the sketch."""
+    return f"{snake(ident)}_value"
+
+
 class MachineNames:
     """What a machine and its states are called in the sketch."""
 
     def __init__(self, machine: Machine, enum: str) -> None:
         self.enum = enum
-        self.var = f"{snake(machine.id)}_state"
-        self.since = f"{snake(machine.id)}_since"
-        self.enter = f"enter_{snake(machine.id)}"
-        self.step = f"step_{snake(machine.id)}"
+        self.base = snake(machine.id)
+        self.var = f"{self.base}_state"
+        self.since = f"{self.base}_since"
+        self.enter = f"enter_{self.base}"
+        self.leave = f"leave_{self.base}"
+        self.step = f"step_{self.base}"
+        self.settle = f"settle_{self.base}"
         self.states = {
             ident: f"{enum}::{name}" for ident, name in pascals([state.id for state in machine.states]).items()
         }
@@ -37,103 +71,367 @@ def machine_names(bench: Bench) -> dict[str, MachineNames]:
     return {machine.id: MachineNames(machine, enums[machine.id]) for machine in bench.firmware.machines}
 
 
-def declarations(machine: Machine, names: MachineNames) -> str:
-    """The enum and the variables."""
-    states = ", ".join(name.split("::")[1] for name in names.states.values())
-    return (
-        f"// {comment(machine.name)}\n"
-        f"enum class {names.enum} : uint8_t {{ {states} }};\n"
-        f"{names.enum} {names.var} = {names.states[machine.initial]};\n"
-        f"uint32_t {names.since} = 0;\n"
+def looked_at(bench: Bench) -> set[str]:
+    """Contacts whose belief is looked at, by a guard or by an output that follows."""
+    found = set()
+    for machine in bench.firmware.machines:
+        for way in machine.transitions:
+            found |= {guard.input for guard in way.guards if isinstance(guard, IfContact)}
+        found |= {drive.input for _, _, drive in machine.drives if isinstance(drive, Follow)}
+    return found & {line.id for line in bench.contacts}
+
+
+def counts_wanted(bench: Bench) -> set[str]:
+    """Analogue parts whose last count is looked at."""
+    found = set()
+    for machine in bench.firmware.machines:
+        found |= {action.input for _, action in machine.actions if isinstance(action, TakeLevel)}
+        found |= {drive.input for _, _, drive in machine.drives if isinstance(drive, Follow)}
+    return found & set(bench.firmware.readings)
+
+
+def rolls(bench: Bench) -> bool:
+    """Whether chance has a part in it."""
+    return any(
+        any(isinstance(action, DrawFor) for _, action in machine.actions)
+        or any(getattr(way.on, "until_us", None) for way in machine.transitions)
+        for machine in bench.firmware.machines
     )
 
 
-def _enter(machine: Machine, names: MachineNames) -> str:
-    lines = [
-        f"void {names.enter}({names.enum} state, uint32_t now) {{",
-        f"  {names.var} = state;",
-        f"  {names.since} = now;",
-    ]
-    driven = [state for state in machine.states if state.drives]
-    if driven:
-        lines.append("  switch (state) {")
-        for state in driven:
-            lines.append(f"    case {names.states[state.id]}:")
-            lines += [f"      {snake(output)}_out.{call(drive)};" for output, drive in state.drives.items()]
-            lines.append("      break;")
-        if len(driven) < len(machine.states):
-            lines.append("    default: break;")
-        lines.append("  }")
-    return "\n".join([*lines, "}", ""])
+class MachineTexts:
+    """All machines of a bench in C++."""
 
+    def __init__(self, bench: Bench) -> None:
+        self.bench = bench
+        self.names = machine_names(bench)
+        self.keys = event_keys(bench)
+        self.compiled = {one.id: compile_machine(one, self.keys) for one in bench.firmware.machines}
+        self.heard = heard_by(bench)
+        self.outputs = OutputTexts(bench)
+        self.variables = {one.id: one for one in bench.firmware.variables}
 
-def _on_event(machine: Machine, names: MachineNames, event: EventName, when: str) -> list[str]:
-    first: dict[str, str] = {}
-    for transition in machine.transitions:
-        on = transition.on
-        if not isinstance(on, TimeoutEvent) and (on.kind, on.input, on.of) == event:
-            first.setdefault(transition.source, transition.target)
-    if not first:
-        return []
-    lines = [f"  {when} {{", f"    switch ({names.var}) {{"]
-    for source, target in first.items():
-        lines.append(f"      case {names.states[source]}: {names.enter}({names.states[target]}, now); break;")
-    if len(first) < len(machine.states):
-        lines.append("      default: break;")
-    return [*lines, "    }", "  }"]
+    def flag(self, machine: str, name: EventName) -> str:
+        """The variable that says that something was raised and not taken yet."""
+        return f"{self.names[machine].base}_heard_{self.heard[machine].index(name)}"
 
+    def raises(self, name: EventName) -> list[str]:
+        """The statements that tell every machine that listens."""
+        return [f"{self.flag(machine, name)} = true;" for machine, heard in self.heard.items() if name in heard]
 
-def _timeouts(machine: Machine, names: MachineNames) -> list[str]:
-    waits: dict[str, list[tuple[int, str]]] = {}
-    for transition in machine.transitions:
-        if isinstance(transition.on, TimeoutEvent):
-            waits.setdefault(transition.source, []).append((transition.on.after_us // 1000, transition.target))
-    if not waits:
-        return []
-    lines = [
-        f"  const uint32_t stood = now - {names.since};  // right across the counter's wrap",
-        f"  switch ({names.var}) {{",
-    ]
-    for source, rows in waits.items():
-        lines.append(f"    case {names.states[source]}:")
-        for number, (wait_ms, target) in enumerate(rows):
-            word = "else if" if number else "if"
-            lines.append(f"      {word} (stood >= {wait_ms}UL) {names.enter}({names.states[target]}, now);")
-        lines.append("      break;")
-    if len(waits) < len(machine.states):
-        lines.append("    default: break;")
-    return [*lines, "  }"]
+    def declarations(self, machine: Machine) -> str:
+        """The enum and the variables."""
+        names, compiled = self.names[machine.id], self.compiled[machine.id]
+        states = ", ".join(name.split("::")[1] for name in names.states.values())
+        first = names.states[machine.states[compiled.initial.target].id]
+        text = (
+            f"// {comment(machine.name)}\n"
+            f"enum class {names.enum} : uint8_t {{ {states} }};\n"
+            f"{names.enum} {names.var} = {first};\n"
+            f"uint32_t {names.since} = 0;\n"
+        )
+        for place, state in enumerate(machine.states):
+            if place in compiled.around:
+                text += f"uint32_t {names.since}_{snake(state.id)} = 0;\n"
+            if state.remembers and place in compiled.around:
+                kept = names.states[machine.opening(state.id)]
+                text += f"{names.enum} {names.base}_kept_{snake(state.id)} = {kept};\n"
+        for wait in self._drawn(compiled):
+            text += f"uint32_t {names.base}_wait_{wait.draw} = 0;\n"
+        for name in self.heard[machine.id]:
+            begins = "true" if name[0] == "boot" else "false"
+            text += f"bool {self.flag(machine.id, name)} = {begins};  // {comment(' '.join(filter(None, name)))}\n"
+        return text
 
+    def _drawn(self, compiled: CompiledMachine) -> list[Wait]:
+        return [wait for row in compiled.drawn for wait in row]
 
-def functions(bench: Bench, machine: Machine, names: MachineNames) -> str:
-    """Entering a state, and one step: the pass's events in the order of the inputs, then the timeouts."""
-    edges = [part.id for part in bench.contacts if part.id in names.inputs]
-    takes = "".join(f", Edge {snake(ident)}_edge" for ident in edges)
-    body: list[str] = []
-    readers = reader_texts(bench)
-    wanted = wanted_by(bench)
-    for part in bench.readers:
-        for event in event_names(bench):
-            if event[1] != part.id or event[0] == "chord":
+    def variable(self, one: Variable) -> str:
+        """A variable, and the function that gives it a value within its bounds."""
+        name, span = variable_name(one.id), one.most - one.least + 1
+        lines = [f"int32_t {name} = {one.begins};  // {comment(one.name)}", f"void set_{name}(int32_t value) {{"]
+        if one.ends == "wrap":
+            lines += [
+                f"  if (value < {one.least} || value > {one.most}) {{",
+                f"    int64_t over = (int64_t(value) - {one.least}) % {span}LL;",
+                f"    if (over < 0) over += {span}LL;",
+                f"    value = int32_t({one.least} + over);",
+                "  }",
+            ]
+        else:
+            lines += [
+                f"  if (value < {one.least}) value = {one.least};",
+                f"  if (value > {one.most}) value = {one.most};",
+            ]
+        lines += [f"  if (value == {name}) return;", f"  {name} = value;"]
+        for heard in dict.fromkeys(heard for row in self.heard.values() for heard in row):
+            if heard[:2] == ("reached", one.id):
+                lines += [f"  if (value == {heard[2]}) {said}" for said in self.raises(heard)]
+        return "\n".join([*lines, "}", ""])
+
+    def action(self, action: Action) -> str:
+        """One action as a statement."""
+        match action:
+            case StartDrive():
+                return self.outputs.call(action.output, action.drive)
+            case SetVariable():
+                value = str(action.number)
+            case AddTo():
+                value = f"{variable_name(action.variable)} {'-' if action.number < 0 else '+'} {abs(action.number)}"
+            case CopyTo():
+                value = variable_name(action.other)
+            case DrawFor():
+                value = f"{action.least} + int32_t(roll({action.most - action.least + 1}UL))"
+            case TakeLevel():
+                one = self.variables[action.variable]
+                if action.input in self.bench.firmware.readings:
+                    span = one.most - one.least
+                    value = f"int32_t({one.least} + int64_t({snake(action.input)}_count) * {span}LL / {self.full})"
+                else:
+                    value = str(one.least)
+        return f"set_{variable_name(action.variable)}({value});"
+
+    @property
+    def full(self) -> int:
+        """The end of the converter's scale."""
+        analogue = self.bench.the_board.analogue
+        return (1 << analogue.bits) - 1 if analogue else 1
+
+    def guard(self, guard: Guard) -> str:
+        """One guard as an expression."""
+        match guard:
+            case IfContact():
+                return f"{'' if guard.pressed else '!'}{snake(guard.input)}_down"
+            case IfLevel():
+                said = (
+                    f"{snake(guard.input)}_level.believed" if guard.input in self.bench.firmware.readings else "false"
+                )
+                return said if guard.above else f"!{said}"
+            case IfIn():
+                names = self.names[guard.machine]
+                machine = next(one for one in self.bench.firmware.machines if one.id == guard.machine)
+                insides = [state.id for state in machine.insides(guard.state)] or [guard.state]
+                sign, joint = ("==", " || ") if guard.there else ("!=", " && ")
+                rows = joint.join(f"{names.var} {sign} {names.states[ident]}" for ident in insides)
+                return f"({rows})"
+            case IfVariable():
+                other = str(guard.number) if guard.other is None else variable_name(guard.other)
+                return f"{variable_name(guard.variable)} {SIGNS.get(guard.sign, guard.sign)} {other}"
+            case IfRange():
+                name = variable_name(guard.variable)
+                if guard.inside:
+                    return f"({name} >= {guard.least} && {name} <= {guard.most})"
+                return f"({name} < {guard.least} || {name} > {guard.most})"
+
+    def guards(self, way: Way) -> str:
+        """All guards of a way; empty where there are none."""
+        return " && ".join(map(self.guard, way.guards))
+
+    def take(self, machine: Machine, way: Way, settles: bool = True) -> list[str]:
+        """The statements that go a way."""
+        names, compiled = self.names[machine.id], self.compiled[machine.id]
+        lines = [f"{names.leave}();"] if self._leaving(machine) and way.place != NONE else []
+        if way.leaves != NONE:
+            lines.append(f"{names.leave}_{snake(machine.states[way.leaves].id)}();")
+        lines += [self.action(action) for action in way.actions]
+        if way.enters != NONE:
+            lines.append(f"{names.enter}_{snake(machine.states[way.enters].id)}(now);")
+        target = names.states[machine.states[way.target].id]
+        if way.remembers:
+            target = f"{names.base}_kept_{snake(machine.states[way.enters].id)}"
+        lines.append(f"{names.enter}({target}, now);")
+        if settles and any(compiled.always):
+            lines.append(f"{names.settle}(now);")
+        return lines
+
+    def _leaving(self, machine: Machine) -> dict[int, list[str]]:
+        """By leaf, what leaving it does."""
+        compiled = self.compiled[machine.id]
+        rows = {}
+        for place, state in enumerate(machine.states):
+            if place not in compiled.around:
+                lines = [self.action(action) for action in state.exit]
+                lines += self.raises(("left", machine.id, state.id))
+                if lines:
+                    rows[place] = lines
+        return rows
+
+    def _entering(self, machine: Machine, place: int) -> list[str]:
+        names, state = self.names[machine.id], machine.states[place]
+        lines = [
+            f"{names.base}_wait_{wait.draw} = {wait.wait_ms}UL + roll({wait.until_ms - wait.wait_ms + 1}UL);"
+            for wait in self.compiled[machine.id].drawn[place]
+        ]
+        lines += [self.action(action) for action in self.compiled[machine.id].entry[place]]
+        return lines + self.raises(("entered", machine.id, state.id))
+
+    def _switch(self, machine: Machine, rows: dict[int, list[str]], value: str, indent: str = "  ") -> list[str]:
+        """A switch over leaves; those with the same statements together."""
+        names = self.names[machine.id]
+        same: dict[tuple[str, ...], list[int]] = {}
+        for place, lines in rows.items():
+            same.setdefault(tuple(lines), []).append(place)
+        found = [f"{indent}switch ({value}) {{"]
+        for group, places in same.items():
+            found += [f"{indent}  case {names.states[machine.states[place].id]}:" for place in places]
+            found += [f"{indent}    {line}" for line in group]
+            found.append(f"{indent}    break;")
+        if len(rows) < len(machine.states):
+            found.append(f"{indent}  default: break;")
+        return [*found, f"{indent}}}"]
+
+    def _movers(self, machine: Machine) -> str:
+        """Leaving and entering."""
+        names, compiled = self.names[machine.id], self.compiled[machine.id]
+        text = ""
+        if leaving := self._leaving(machine):
+            text += "\n".join([f"void {names.leave}() {{", *self._switch(machine, leaving, names.var), "}", "", ""])
+        for place, state in enumerate(machine.states):
+            if place not in compiled.around:
                 continue
-            if not isinstance(part, ContactLine):
-                body += _on_event(machine, names, event, readers[part.id].when(event))
-            elif event[0] not in GESTURES:
-                body += _on_event(machine, names, event, f"if ({snake(part.id)}_edge == {event[0].upper()})")
-            elif part.id in wanted:
-                gesture = event[0].upper().replace("-", "_")
-                body += _on_event(machine, names, event, f"if ({snake(part.id)}_gestures.said({gesture}))")
-    for one, other in chords_wanted(bench):
-        body += _on_event(machine, names, ("chord", one, other), f"if ({chord_name(one, other)}_now)")
-    body += _timeouts(machine, names)
-    if not body:
-        return _enter(machine, names)
-    return _enter(machine, names) + "\n" + "\n".join([f"void {names.step}(uint32_t now{takes}) {{", *body, "}", ""])
+            lines = [f"{names.base}_kept_{snake(state.id)} = {names.var};"] if state.remembers else []
+            lines += [self.action(action) for action in state.exit]
+            lines += self.raises(("left", machine.id, state.id))
+            text += "\n".join(
+                [f"void {names.leave}_{snake(state.id)}() {{", *(f"  {line}" for line in lines), "}", "", ""]
+            )
+            lines = [f"{names.since}_{snake(state.id)} = now;", *self._entering(machine, place)]
+            text += "\n".join(
+                [
+                    f"void {names.enter}_{snake(state.id)}(uint32_t now) {{",
+                    *(f"  {line}" for line in lines),
+                    "}",
+                    "",
+                    "",
+                ]
+            )
+        lines = [
+            f"void {names.enter}({names.enum} state, uint32_t now) {{",
+            f"  {names.var} = state;",
+            f"  {names.since} = now;",
+        ]
+        entering = {
+            place: found
+            for place in range(len(machine.states))
+            if place not in compiled.around and (found := self._entering(machine, place))
+        }
+        if entering:
+            lines += self._switch(machine, entering, "state")
+        return text + "\n".join([*lines, "}", ""])
+
+    def _rows(self, machine: Machine, ways: Iterable[Way], after: str = "", settles: bool = True) -> list[str]:
+        """The first of the ways that is open, in statements."""
+        lines: list[str] = []
+        for way in ways:
+            taken = [*self.take(machine, way, settles), *([after] if after else [])]
+            asks = self.guards(way)
+            if lines:
+                lines[-1] += f" else if ({asks}) {{" if asks else " else {"
+            elif asks:
+                lines.append(f"if ({asks}) {{")
+            else:
+                return taken
+            lines += [*(f"  {line}" for line in taken), "}"]
+            if not asks:
+                break
+        return lines
+
+    def _on_event(self, machine: Machine, event: EventName, when: str) -> list[str]:
+        compiled, names = self.compiled[machine.id], self.names[machine.id]
+        key = self.keys[event]
+        rows = {place: self._rows(machine, ways[key]) for place, ways in enumerate(compiled.on) if key in ways}
+        if not rows:
+            return []
+        return [f"  {when} {{", *self._switch(machine, rows, names.var, "    "), "  }"]
+
+    def _wait_rows(self, machine: Machine, waits: Iterable[Wait]) -> list[str]:
+        names = self.names[machine.id]
+        lines: list[str] = []
+        for wait in waits:
+            since = names.since
+            if wait.around:
+                since += f"_{snake(machine.states[machine_source(machine, wait)].id)}"
+            span = f"{wait.wait_ms}UL"
+            if wait.draw != NONE:
+                span = f"{names.base}_wait_{wait.draw}"
+            elif wait.variable is not None:
+                name = variable_name(wait.variable)
+                span = f"uint32_t({name} > 0 ? {name} : 0) * {wait.unit_ms}UL"
+            asks = self.guards(wait.way)
+            head = f"if (uint32_t(now - {since}) >= {span}{' && ' + asks if asks else ''}) {{"
+            if lines:
+                lines[-1] += f" else {head}"
+            else:
+                lines.append(head)
+            lines += [*(f"  {line}" for line in self.take(machine, wait.way)), "}"]
+        return lines
+
+    def functions(self, machine: Machine) -> str:
+        """Leaving and entering states, what waits for nothing, and one step."""
+        names, compiled = self.names[machine.id], self.compiled[machine.id]
+        text = self._movers(machine)
+        if any(compiled.always):
+            rows = {
+                place: self._rows(machine, ways, "return true;", settles=False)
+                for place, ways in enumerate(compiled.always)
+                if ways
+            }
+            always = [f"bool {names.base}_always(uint32_t now) {{", *self._switch(machine, rows, names.var)]
+            text += "\n" + "\n".join([*always, "  return false;", "}", ""])
+            text += (
+                f"\nvoid {names.settle}(uint32_t now) {{  // eight in a row at most\n"
+                f"  for (uint8_t n = 0; n < 8 && {names.base}_always(now); ++n) {{\n  }}\n}}\n"
+            )
+        body = self._step(machine)
+        if not body:
+            return text
+        edges = [part.id for part in self.bench.contacts if part.id in names.inputs]
+        takes = "".join(f", Edge {snake(ident)}_edge" for ident in edges)
+        return text + "\n" + "\n".join([f"void {names.step}(uint32_t now{takes}) {{", *body, "}", ""])
+
+    def _step(self, machine: Machine) -> list[str]:
+        bench, names, compiled = self.bench, self.names[machine.id], self.compiled[machine.id]
+        if not machine.transitions:
+            return []
+        body = [f"  {names.settle}(now);"] if any(compiled.always) else []
+        readers = reader_texts(bench)
+        wanted = wanted_by(bench)
+        for part in bench.readers:
+            for event in event_names(bench):
+                if event[1] != part.id or event[0] == "chord" or event[0] in RAISED:
+                    continue
+                if not isinstance(part, ContactLine):
+                    body += self._on_event(machine, event, readers[part.id].when(event))
+                elif event[0] not in GESTURES:
+                    body += self._on_event(machine, event, f"if ({snake(part.id)}_edge == {event[0].upper()})")
+                elif part.id in wanted:
+                    gesture = event[0].upper().replace("-", "_")
+                    body += self._on_event(machine, event, f"if ({snake(part.id)}_gestures.said({gesture}))")
+        for one, other in chords_wanted(bench):
+            body += self._on_event(machine, ("chord", one, other), f"if ({chord_name(one, other)}_now)")
+        for name in self.heard[machine.id]:
+            flag = self.flag(machine.id, name)
+            if lines := self._on_event(machine, name, f"if ({flag})"):
+                body += [lines[0], f"    {flag} = false;", *lines[1:]]
+        if any(compiled.waits):
+            rows = {place: self._wait_rows(machine, waits) for place, waits in enumerate(compiled.waits) if waits}
+            body += self._switch(machine, rows, names.var)
+        return body or ["  (void)now;"]
+
+    def setup(self, machine: Machine) -> list[str]:
+        """The lines of `setup` that enter its first state."""
+        return [f"  {line}" for line in self.take(machine, self.compiled[machine.id].initial)]
+
+    def call(self, machine: Machine) -> str:
+        """The call of its step, or nothing for a machine that nothing moves."""
+        if not machine.transitions:
+            return ""
+        names = self.names[machine.id]
+        gives = "".join(f", {snake(part.id)}_edge" for part in self.bench.contacts if part.id in names.inputs)
+        return f"  {names.step}(now{gives});\n"
 
 
-def step_call(bench: Bench, machine: Machine, names: MachineNames) -> str:
-    """The call of its step, or nothing for a machine that nothing moves."""
-    if not machine.transitions:
-        return ""
-    gives = "".join(f", {snake(part.id)}_edge" for part in bench.contacts if part.id in names.inputs)
-    return f"  {names.step}(now{gives});\n"
+def machine_source(machine: Machine, wait: Wait) -> int:
+    """The place of the state that a timeout's way begins in."""
+    source = machine.transitions[wait.way.place].source
+    return next(place for place, state in enumerate(machine.states) if state.id == source)

@@ -10,15 +10,20 @@ from ..debounce import METHODS
 TYPES = {"Crossing", "DriveKind", "Edge", "Output", "Serial", *(method.sketch.struct for method in METHODS.values())}
 TYPES |= {
     "Average",
+    "Band",
     "Chord",
+    "CodeLock",
+    "CodeSays",
     "Gesture",
     "Gestures",
     "Keys",
     "Listener",
     "Median",
+    "Pace",
     "Plain",
     "Quadrature",
     "Slow",
+    "Step",
     "Threshold",
 }
 

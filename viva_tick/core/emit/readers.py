@@ -7,11 +7,20 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..boards import Board
-from ..document import Bench, Listen, Measure, Scan, Turns
+from ..document import HEARD, Bench, Listen, Measure, Scan, Turns
 from ..document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ..electrics import threshold_counts
 from ..machines import EventName
-from ..readers import KEYS_SKETCH, LISTENER_SKETCH, QUADRATURE_SKETCH, THRESHOLD_SKETCH, smoother_sketch
+from ..readers import (
+    BAND_SKETCH,
+    CODE_SKETCH,
+    KEYS_SKETCH,
+    LISTENER_SKETCH,
+    PACE_SKETCH,
+    QUADRATURE_SKETCH,
+    THRESHOLD_SKETCH,
+    smoother_sketch,
+)
 from .names import snake, upper
 
 
@@ -33,7 +42,7 @@ def _mode(pull: str, board: Board) -> str:
     return modes.get(pull) or "INPUT"
 
 
-def _encoder(part: Encoder, reading: Turns, board: Board) -> ReaderText:
+def _encoder(part: Encoder, reading: Turns, board: Board, heard: set[EventName]) -> ReaderText:
     name, const = snake(part.id), upper(part.id)
     a, b = f"digitalRead({const}_A_PIN) == LOW", f"digitalRead({const}_B_PIN) == LOW"
     sign = -1 if reading.reversed else 1
@@ -56,14 +65,21 @@ def _encoder(part: Encoder, reading: Turns, board: Board) -> ReaderText:
             f"  {name}_turned = 0;\n  interrupts();\n"
         )
 
+    types = [QUADRATURE_SKETCH]
+    if heard & {("fast", part.id, ""), ("fast-back", part.id, "")}:
+        types.append(PACE_SKETCH)
+        variables += f"Pace {name}_pace({reading.fast_us // 1000}UL);\nint8_t {name}_quick = 0;\n"
+        loop += f"  {name}_quick = {name}_pace.steps(now, {name}_steps);\n"
+
     def when(event: EventName) -> str:
-        right = event[0] == "step"
-        return f"for (int8_t n = {name}_steps; n {'>' if right else '<'} 0; {'--' if right else '++'}n)"
+        right = event[0] in ("step", "fast")
+        steps = f"{name}_quick" if event[0].startswith("fast") else f"{name}_steps"
+        return f"for (int8_t n = {steps}; n {'>' if right else '<'} 0; {'--' if right else '++'}n)"
 
-    return ReaderText((QUADRATURE_SKETCH,), variables, tuple(setup), loop, when)
+    return ReaderText(tuple(types), variables, tuple(setup), loop, when)
 
 
-def _measure(part: Analogue, reading: Measure, board: Board) -> ReaderText:
+def _measure(part: Analogue, reading: Measure, board: Board, heard: set[EventName]) -> ReaderText:
     name, const = snake(part.id), upper(part.id)
     upper_count, lower_count, falling = threshold_counts(part, reading, board)
     smoother, text = smoother_sketch(reading.smooth, reading.over)
@@ -72,23 +88,33 @@ def _measure(part: Analogue, reading: Measure, board: Board) -> ReaderText:
     variables = (
         f"{smoother} {name}_smooth;\n"
         f"Threshold {name}_level({upper_count}, {lower_count}, {sense}, {dwell_ms}UL);\n"
-        f"Crossing {name}_crossing = NO_CROSSING;\nuint32_t {name}_sampled = 0;\n"
+        f"Crossing {name}_crossing = NO_CROSSING;\nuint32_t {name}_sampled = 0;\nuint16_t {name}_count = 0;\n"
     )
+    stays = bool(reading.stays_us) and ("stays", part.id, "") in heard
+    stay = ""
+    if stays:
+        low, high = sorted((upper_count, lower_count))
+        variables += (
+            f"Band {name}_band({low}, {high}, {(reading.stays_us or 0) // 1000}UL);\nbool {name}_stayed = false;\n"
+        )
+        stay = f"    {name}_stayed = {name}_band.step(now, {name}_count);\n"
     loop = (
         f"  {name}_crossing = NO_CROSSING;\n"
         f"  if (uint32_t(now - {name}_sampled) >= {sample_ms}UL) {{\n    {name}_sampled = now;\n"
-        f"    {name}_crossing = {name}_level.step(now, {name}_smooth.take(uint16_t(analogRead({const}_PIN))));\n  }}\n"
+        f"    {name}_count = {name}_smooth.take(uint16_t(analogRead({const}_PIN)));\n"
+        f"    {name}_crossing = {name}_level.step(now, {name}_count);\n"
+        f"{stay}  }}\n"
     )
     return ReaderText(
-        (text, THRESHOLD_SKETCH),
+        (text, THRESHOLD_SKETCH, *((BAND_SKETCH,) if stays else ())),
         variables,
         (f"pinMode({const}_PIN, INPUT);", f"{name}_sampled = millis();"),
-        loop,
-        lambda event: f"if ({name}_crossing == {event[0].upper()})",
+        f"  {name}_stayed = false;\n" + loop if stays else loop,
+        lambda event: f"if ({name}_stayed)" if event[0] == "stays" else f"if ({name}_crossing == {event[0].upper()})",
     )
 
 
-def _scan(part: KeyMatrix, reading: Scan, board: Board) -> ReaderText:
+def _scan(part: KeyMatrix, reading: Scan, board: Board, heard: set[EventName]) -> ReaderText:
     name, const = snake(part.id), upper(part.id)
     rows, columns = len(part.rows), len(part.columns)
     pins = {
@@ -107,11 +133,31 @@ def _scan(part: KeyMatrix, reading: Scan, board: Board) -> ReaderText:
         f"    {name}_keys.scan(now, {reading.interval_us // 1000}UL);\n  }}\n"
     )
 
-    def when(event: EventName) -> str:
-        heard = event[2] in part.names and event[2] not in reading.ignored
-        return f"if ({name}_keys.pressed[{part.names.index(event[2])}])" if heard else "if (false)"
+    types = [KEYS_SKETCH]
+    if reading.code and heard & {("code", part.id, ""), ("wrong", part.id, "")}:
+        types.append(CODE_SKETCH)
+        places = ", ".join(str(part.names.index(key)) for key in reading.code)
+        passed = " && ".join(f"n != {part.names.index(key)}" for key in reading.ignored)
+        variables += (
+            f"const uint8_t {name}_code[] = {{{places}}};\n"
+            f"CodeLock {name}_lock({name}_code, {len(reading.code)}, {reading.forget_us // 1000}UL);\n"
+            f"bool {name}_right = false, {name}_wrong = false;\n"
+        )
+        loop += (
+            f"  {name}_right = {name}_wrong = false;\n  for (uint8_t n = 0; n < {rows * columns}; ++n) {{\n"
+            f"    if (!{name}_keys.pressed[n]{' || !(' + passed + ')' if passed else ''}) continue;\n"
+            f"    const CodeSays said = {name}_lock.key(now, n);\n"
+            f"    if (said == CODE) {name}_right = true;\n    if (said == WRONG) {name}_wrong = true;\n  }}\n"
+        )
 
-    return ReaderText((KEYS_SKETCH,), variables, (*setup, f"{name}_scanned = millis();"), loop, when)
+    def when(event: EventName) -> str:
+        if event[0] in ("code", "wrong"):
+            says = f"{name}_{'right' if event[0] == 'code' else 'wrong'}"
+            return f"if ({says})" if reading.code else "if (false)"
+        known = event[2] in part.names and event[2] not in reading.ignored
+        return f"if ({name}_keys.pressed[{part.names.index(event[2])}])" if known else "if (false)"
+
+    return ReaderText(tuple(types), variables, (*setup, f"{name}_scanned = millis();"), loop, when)
 
 
 def _listen(part: Commands, reading: Listen, board: Board) -> ReaderText:
@@ -130,13 +176,15 @@ def _listen(part: Commands, reading: Listen, board: Board) -> ReaderText:
 def reader_text(bench: Bench, part: Sensed) -> ReaderText | None:
     """What an input gives to the sketch; None where the firmware does not read it."""
     board = bench.the_board
+    machines = bench.firmware.machines
+    heard = {way.on.name for machine in machines for way in machine.transitions if isinstance(way.on, HEARD)}
     match part, bench.firmware.readings.get(part.id):
         case Encoder(), Turns() as turns:
-            return _encoder(part, turns, board)
+            return _encoder(part, turns, board, heard)
         case Analogue(), Measure() as measure:
-            return _measure(part, measure, board)
+            return _measure(part, measure, board, heard)
         case KeyMatrix(), Scan() as scan:
-            return _scan(part, scan, board)
+            return _scan(part, scan, board, heard)
         case Commands(), Listen() as listen:
             return _listen(part, listen, board)
     return None

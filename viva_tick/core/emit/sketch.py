@@ -10,11 +10,11 @@ import textwrap
 
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
-from ..document import Bench, Channel, Claim, ContactLine, Gestures
-from ..document.parts import Sounder
+from ..document import Bench, Claim, ContactLine, Gestures
+from ..drives import Drive, Follow
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
-from .drives import output_struct
-from .machines import chord_name, declarations, functions, machine_names, step_call
+from ..machines import DICE_SKETCH
+from .machines import MachineTexts, chord_name, counts_wanted, looked_at, rolls, variable_name
 from .names import comment, snake, upper
 from .readers import reader_texts
 
@@ -69,12 +69,18 @@ def _constants(bench: Bench, board: Board) -> str:
     return "\n".join([*lines, "", *waits, ""])
 
 
-def _setup(bench: Bench, board: Board, words: SketchWords) -> str:
+def _setup(bench: Bench, board: Board, words: SketchWords, texts: MachineTexts) -> str:
     watchdog = bench.firmware.watchdog
     lines = ["void setup() {"]
+    if bitten := texts.raises(("watchdog-reset", "", "")):
+        if words.watchdog_header is not None:
+            lines += ["  if (MCUSR & (1 << WDRF)) {  // the watchdog bit", *(f"    {line}" for line in bitten), "  }"]
+            lines.append("  MCUSR = 0;")
+        else:
+            lines.append("  // Whether the watchdog bit: look up this board's own call, and say so here.")
     if _guarded(bench, words):
         lines.append("  wdt_disable();  // it is still on after it has reset the board")
-    lines += [f"  {snake(part.id)}_out.begin();" for part in bench.channels]
+    lines += texts.outputs.setup()
     modes = {"internal-up": words.pull_up_mode, "internal-down": words.pull_down_mode}
     for part in bench.contacts:
         lines.append(f"  pinMode({upper(part.id)}_PIN, {modes.get(part.wiring.pull) or 'INPUT'});")
@@ -88,11 +94,10 @@ def _setup(bench: Bench, board: Board, words: SketchWords) -> str:
             lines.append(f"  pinMode({_unread_name(claim)}, {modes.get(claim.pull) or 'INPUT'});")
     for reader in reader_texts(bench).values():
         lines += [f"  {line}" for line in reader.setup]
-    names = machine_names(bench)
     if bench.firmware.machines or bench.firmware.tasks:
         lines.append("  const uint32_t now = millis();")
     for machine in bench.firmware.machines:
-        lines.append(f"  {names[machine.id].enter}({names[machine.id].states[machine.initial]}, now);")
+        lines += texts.setup(machine)
     lines += [f"  {snake(task.id)}_last = now;" for task in bench.firmware.tasks]
     if _guarded(bench, words):
         step_us, word = watchdog_step(board, words, watchdog.timeout_us)
@@ -101,10 +106,10 @@ def _setup(bench: Bench, board: Board, words: SketchWords) -> str:
     return "\n".join([*lines, "}", ""])
 
 
-def _loop(bench: Bench, words: SketchWords) -> str:
+def _loop(bench: Bench, words: SketchWords, texts: MachineTexts) -> str:
     firmware = bench.firmware
     guarded = _guarded(bench, words)
-    names = machine_names(bench)
+    looked, mixed = looked_at(bench), rolls(bench)
     text = "void loop() {\n"
     if guarded and firmware.watchdog.feed == "start":
         text += "  wdt_reset();\n"
@@ -121,6 +126,10 @@ def _loop(bench: Bench, words: SketchWords) -> str:
         name, const = snake(part.id), upper(part.id)
         reading = f"digitalRead({const}_PIN) == {level}"
         text += f"  const Edge {name}_edge = {name}_clean.step(now, {reading}, {const}_WAIT_MS);\n"
+        if part.id in looked:
+            text += f"  if ({name}_edge != NO_EDGE) {name}_down = {name}_edge == PRESS;\n"
+        if mixed:
+            text += f"  if ({name}_edge == PRESS) MIX_DICE();\n"
         if part.id in wanted:
             text += f"  {name}_gestures.step(now, {name}_edge);\n"
     for one, other in chords_wanted(bench):
@@ -130,14 +139,15 @@ def _loop(bench: Bench, words: SketchWords) -> str:
         text += f"  if ({chord}_now) {{  // and no click of either\n{spent}  }}\n" if spent else ""
     if firmware.machines:
         text += "\n  // Step the machines.\n"
-        text += "".join(step_call(bench, machine, names[machine.id]) for machine in firmware.machines)
+        text += "".join(texts.call(machine) for machine in firmware.machines)
     for task in firmware.tasks:
         name, period_ms = snake(task.id), task.period_us // 1000
         text += f"\n  if (uint32_t(now - {name}_last) >= {period_ms}UL) {{\n    {name}_last += {period_ms}UL;\n"
         text += f"    run_{name}();\n  }}\n"
     if bench.channels:
         text += "\n  // Drive the outputs.\n"
-        text += "".join(f"  {snake(part.id)}_out.update(now);\n" for part in bench.channels)
+        seen = _seen(bench, texts)
+        text += "".join(texts.outputs.update(part, seen) for part in bench.channels)
     for line in bench.contacts:
         debounce = bench.debounce(line.id)
         if METHODS[debounce.method].by == "looking":
@@ -148,7 +158,7 @@ def _loop(bench: Bench, words: SketchWords) -> str:
             text += f"\n  if ({snake(line.id)}_edge != NO_EDGE) delay({upper(line.id)}_WAIT_MS);  // everything stops\n"
     if firmware.loop.tail_delay_us:
         text += f"\n  delay({firmware.loop.tail_delay_us // 1000}UL);  // everything stops\n"
-    used = {name for names_ in names.values() for name in names_.inputs}
+    used = {name for names in texts.names.values() for name in names.inputs} | looked
     idle = [
         f"  (void){snake(line.id)}_edge;  // no machine listens\n" for line in bench.contacts if line.id not in used
     ]
@@ -185,10 +195,23 @@ def _gestures(bench: Bench) -> list[str]:
     return [GESTURES_SKETCH if wanted else "", CHORD_SKETCH if chords else "", "".join(made)]
 
 
-def _output(channel: Channel) -> str:
-    level = "LOW" if channel.active_level == "low" else "HIGH"
-    tone = f", {channel.part.tone_hz}" if isinstance(channel.part, Sounder) else ""
-    return f"Output {snake(channel.id)}_out({upper(channel.id)}_PIN, {level}{tone});\n"
+def _seen(bench: Bench, texts: MachineTexts) -> dict[Drive, str]:
+    """The level of everything that an output follows, as an expression."""
+    seen: dict[Drive, str] = {}
+    counted, contacts = counts_wanted(bench), {line.id for line in bench.contacts}
+    for drive in texts.outputs.followed:
+        if isinstance(drive, Follow):
+            if drive.input in contacts:
+                level = f"{snake(drive.input)}_down ? 100 : 0"
+            else:
+                count = f"{snake(drive.input)}_count" if drive.input in counted else "0"
+                level = f"100UL * {count} / {texts.full}"
+        else:
+            one = texts.variables[drive.variable]
+            span = one.most - one.least
+            level = f"100LL * ({variable_name(one.id)} - {one.least}LL) / {span}" if span else "100"
+        seen[drive] = f"uint8_t(100 - ({level}))" if drive.inverted else f"uint8_t({level})"
+    return seen
 
 
 def _unread(bench: Bench) -> list[Claim]:
@@ -216,7 +239,7 @@ def sketch(bench: Bench) -> str:
     words = board.sketch
     if words is None:
         raise ValueError(f"There is no sketch for this board: {board.name}.")
-    names = machine_names(bench)
+    texts = MachineTexts(bench)
     machines = bench.firmware.machines
     methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.contacts)
     sections = [_head(bench, board, words), _constants(bench, board)]
@@ -228,13 +251,15 @@ def sketch(bench: Bench) -> str:
     sections += dict.fromkeys(text for reader in readers for text in reader.types)
     sections.append("".join(reader.variables for reader in readers))
     if bench.channels:
-        sections.append(output_struct(bench))
-        sections.append("".join(map(_output, bench.channels)))
-    sections += [declarations(machine, names[machine.id]) for machine in machines]
+        sections += [texts.outputs.struct(), texts.outputs.variables()]
+    sections.append("".join(f"bool {snake(ident)}_down = false;\n" for ident in sorted(looked_at(bench))))
+    sections.append(DICE_SKETCH if rolls(bench) else "")
+    sections += [texts.declarations(machine) for machine in machines]
+    sections += [texts.variable(one) for one in bench.firmware.variables]
     for task in bench.firmware.tasks:
         name = snake(task.id)
         work = f"  // Your work goes here; the bench counts on {task.run_us} us at most."
         sections.append(f"uint32_t {name}_last = 0;\n\n// {comment(task.name)}\nvoid run_{name}() {{\n{work}\n}}\n")
-    sections += [functions(bench, machine, names[machine.id]) for machine in machines]
-    sections += [_setup(bench, board, words), _loop(bench, words)]
+    sections += [texts.functions(machine) for machine in machines]
+    sections += [_setup(bench, board, words, texts), _loop(bench, words, texts)]
     return "\n".join(section for section in sections if section.strip())

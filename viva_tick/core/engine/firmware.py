@@ -399,6 +399,8 @@ class Firmware:
         if level != output.level:
             output.put(level, clock_us, self.counter(clock_us))
         output.course = SteadyCourse(level)
+        output.changed_ms = self.counter(clock_us)  # a dead time is counted from when the loop goes on
+        output.ever = True
         return clock_us
 
     def _second_look(self, slot: InputSlot, clock_us: int) -> tuple[int, int]:
@@ -493,8 +495,9 @@ class Firmware:
             running = mslot.running
             if running.machine.waits[running.state]:
                 for since_ms, wait_ms, way in running.waiting():
-                    # One whose time has come waits for its guards, which nothing changes in an idle pass.
-                    if not way.guards or (now_ms - since_ms) & MASK < wait_ms:
+                    # One whose time has come may wait for its guards, which nothing changes in an idle pass.
+                    come = way.guards and (now_ms - since_ms) & MASK >= wait_ms
+                    if not come or running.open_way((way,)):
                         marks.append((since_ms, wait_ms))
         for task in self.tasks:
             marks.append((task.last_ms, task.period_ms))

@@ -30,7 +30,7 @@ DICE_SKETCH = """\
 #define DICE_SEED 1UL
 #define MIX_DICE() (dice ^= micros() | 1UL)
 #else
-#define MIX_DICE()
+#define MIX_DICE() (void)0
 #endif
 uint32_t dice = (2463534242UL ^ DICE_SEED) ? (2463534242UL ^ DICE_SEED) : 2463534242UL;
 
