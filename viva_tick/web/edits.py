@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, request
@@ -75,7 +76,7 @@ def recipe(bench_id: int) -> Any:
         raise DocumentError([Problem("/firmware/machines", str(error))]) from None
     patch = [{"op": "add", "path": "/firmware/machines/-", "value": machine.model_dump(mode="json")}]
     place = Place.of(body.get("place"))
-    return save(head, body["base"], patch, Place(place.station, machine.id, place.scenario))
+    return save(head, body["base"], patch, replace(place, picked=machine.id, chosen=None))
 
 
 @edits.post("/api/benches/<int:bench_id>/pins")

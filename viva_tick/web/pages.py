@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from dataclasses import asdict
 from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
@@ -14,6 +15,7 @@ from ..core.emit import TARGETS
 from ..core.engine import Kind, Trace
 from ..core.findings import Severity
 from ..core.formats import write_edges, write_trace, write_vcd
+from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision
 from .answers import benches
 from .stations import STATIONS
@@ -95,7 +97,7 @@ def workspace(bench_id: int, station: str) -> str:
     if station not in STATIONS:
         abort(404)
     head = benches().head(bench_id)
-    place = Place(station, request.args.get("picked"), request.args.get("scenario"))
+    place = Place.of({**request.args.to_dict(), "station": station})
     context = page_context(head, head.bench, place)
     return render_template("workspace.html", strip_json=json.dumps(context["strip"]), **context)
 
@@ -114,6 +116,30 @@ def bench_twin(bench_id: int) -> dict[str, Any]:
     done, _ = studied(head.bench, request.args.get("scenario"))
     findings = [finding.data() for finding in done.findings]
     return {"revision": head.id, "document": bench_data(head.bench), "findings": findings}
+
+
+@pages.get("/api/benches/<int:bench_id>/why")
+def why_so(bench_id: int) -> Any:
+    """Why a lane is as it is at an instant of a scenario's run (`scenario`, `lane`, `at` in µs): the chain of links,
+    the latest first, and what of which machine to choose to see it."""
+    bench = benches().head(bench_id).bench
+    done, _ = studied(bench, request.args.get("scenario"), mends=False)
+    kind, _, of = request.args.get("lane", "").partition(" ")
+    at_us = request.args.get("at", 0, type=int)
+    if done.run is None:
+        abort(404, "There is no run to ask; add a scenario.")
+    links: list[Link] = []
+    if kind == "output" and of in {channel.id for channel in bench.channels}:
+        links = why(bench, done.run, of, at_us)
+    elif kind == "state":
+        machine = next((one for one in bench.firmware.machines if one.id == of), None)
+        entry = entry_at(done.run, machine, at_us) if machine else None
+        links = chain(bench, done.run, entry) if entry else []
+    way = next((link for link in links if link.way is not None), None)
+    chosen = None
+    if way is not None:
+        chosen = f"way {way.way}" if way.way is not None and way.way >= 0 else f"state {way.state}"
+    return {"at_us": at_us, "links": [asdict(link) for link in links], "chosen": chosen}
 
 
 @pages.get("/api/benches/<int:bench_id>/history")

@@ -44,6 +44,8 @@ def lanes(bench: Bench, said: Answers, chosen: str | None = None) -> list[Lane]:
     found += [lane for lane in sensed if lane not in found]
     for machine in bench.firmware.machines:
         found.append(Lane(f"state {machine.id}", "state", machine.id, machine.name, "machine"))
+    for one in bench.firmware.variables:
+        found.append(Lane(f"value {one.id}", "value", one.id, one.name, f"{one.least} to {one.most}"))
     for driven in bench.channels:
         found.append(
             Lane(f"output {driven.id}", "output", driven.id, driven.name, f"{driven.pin} · on is {driven.active_level}")
@@ -82,7 +84,7 @@ def _sensed_lanes(bench: Bench, part: Sensed) -> list[Lane]:
 
 def scales(bench: Bench, run: Run) -> dict[str, list[int]]:
     """For each lane of counts its lowest and highest, and its thresholds where it has them."""
-    found: dict[str, list[int]] = {}
+    found: dict[str, list[int]] = {one.id: [one.least, one.most] for one in bench.firmware.variables}
     for _, part in bench.sensed:
         reading = bench.firmware.readings.get(part.id)
         if isinstance(part, Analogue) and isinstance(reading, Measure):
@@ -212,6 +214,12 @@ def window(
                 shown[name] = changes(key, trace.signal(Kind.CLEANED, of), from_us, to_us, columns)
                 shown[name]["events"] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
                 shown[name]["waits"] = []
+            case "value":
+                shown[name] = curve(key, trace.signal(Kind.VALUE, of), from_us, to_us, columns)
+            case "output":
+                shown[name] = changes(key, trace.signal(Kind.OUTPUT, of), from_us, to_us, columns)
+                if dims := next((one for one in trace.signals if (one.kind, one.of) == (Kind.DUTY, of)), None):
+                    shown[name]["duty"] = curve(key, dims, from_us, to_us, columns)
             case "held" | "sent":
                 shown[name] = changes(key, trace.signal(Kind.MADE, of), from_us, to_us, columns)
             case "heard":

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import asdict, dataclass
+from functools import partial
 from typing import Any
 
 from flask import render_template
@@ -12,7 +13,8 @@ from ..core.debounce import METHODS
 from ..core.document import Bench, Scenario
 from ..core.document.parts import Sensed
 from ..core.engine import Run, idle_pass_us
-from ..core.findings import Severity
+from ..core.findings import Finding, Severity
+from ..core.machines import play
 from ..core.study import Study, run_key, study
 from ..core.sweep import decide
 from ..core.timing import Answers, difference
@@ -26,14 +28,16 @@ from .strip import Lane, lanes, run_window, scales
 
 @dataclass(frozen=True)
 class Place:
-    """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; and the
-    debounce method that is laid beside the one in use."""
+    """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; the
+    debounce method that is laid beside the one in use; what is chosen of a machine, and how it is looked at."""
 
     station: str
     picked: str | None
     scenario: str | None
     windows: tuple[Any, ...] = ()
     beside: str | None = None
+    chosen: str | None = None
+    look: str = "grid"
 
     @staticmethod
     def of(data: Any) -> Place:
@@ -48,7 +52,13 @@ class Place:
         seen = said.get("windows")
         windows = tuple(seen[:2]) if isinstance(seen, list) else ()
         return Place(
-            station if station in STATIONS else "wire", word("picked"), word("scenario"), windows, word("beside")
+            station if station in STATIONS else "wire",
+            word("picked"),
+            word("scenario"),
+            windows,
+            word("beside"),
+            word("chosen"),
+            "map" if word("look") == "map" else "grid",
         )
 
 
@@ -186,6 +196,11 @@ def _first_scenario(bench: Bench) -> dict[str, Any]:
     return {"name": name, "length_us": clock_us + 700_000, "stimuli": stimuli}
 
 
+def _played(bench: Bench, finding: Finding) -> dict[str, Any] | None:
+    """The scenario that shows a finding; None where nothing has to be done to see it."""
+    return play(bench, finding.play, f"See: {finding.title}") if finding.play else None
+
+
 def _windows(key: str, run: Run, wanted: tuple[Any, ...]) -> list[dict[str, Any]]:
     """The windows of the run that the screen will ask for, sent along so that it need not ask."""
     shown: list[dict[str, Any]] = []
@@ -208,7 +223,7 @@ def page_context(
     station = STATIONS[place.station]
     items = station.items(bench)
     picked = place.picked if place.picked in items else (items[0] if items else None)
-    desk = Desk(bench, done, picked, preview)
+    desk = Desk(bench, done, picked, preview, place.chosen if picked == place.picked else None, place.look)
     here = [finding for finding in done.findings if finding.station == station.id]
     # What stands out about the thing that is picked comes first among its equals.
     here.sort(key=lambda finding: (list(Severity).index(finding.severity), finding.part != picked))
@@ -233,10 +248,12 @@ def page_context(
         "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
         "strip": strip,
         "beside": place.beside if beside else None,
+        "look": place.look,
         "doings": doings(bench, done.scenario) if done.scenario else [],
         "to_add": to_add(bench, done.scenario) if done.scenario else [],
         "expected": expectations(bench, done.scenario, done.answers) if done.scenario else [],
         "to_expect": to_expect(bench, done.scenario, done.run) if done.scenario else [],
+        "played": partial(_played, bench),
         "first_scenario": _first_scenario(bench),
         "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,
     }
@@ -267,6 +284,8 @@ def view(
         "station": context["station"].id,
         "picked": context["picked"],
         "beside": context["beside"],
+        "chosen": context.get("chosen_word") if context.get("chosen") else None,
+        "look": place.look,
         "scenario": context["scenario"].name if context["scenario"] else None,
         "preview": preview,
         "fragments": fragments,

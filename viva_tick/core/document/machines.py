@@ -245,7 +245,8 @@ Actions = Annotated[tuple[Action, ...], Field(max_length=16)]
 class State(Doc):
     """A state, what its entry makes the outputs do (outputs not named keep doing what they did), and what else is done
     as it is entered and left. With `inside` it stands in another, which opens with its first state, or with `opens`,
-    or, if it `remembers`, with the one that it was left in. `place` is where it was put on the map."""
+    or, if it `remembers`, with the one that it was left in. `passes` are events that it was decided to let pass here
+    (kind, giver and which, with spaces between); `place` is where it was put on the map."""
 
     id: Id
     name: Name
@@ -255,6 +256,7 @@ class State(Doc):
     remembers: bool = False
     entry: Actions = ()
     exit: Actions = ()
+    passes: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=200)] = ()
     place: tuple[int, int] | None = None
 
 

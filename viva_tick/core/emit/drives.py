@@ -293,7 +293,7 @@ class OutputTexts:
     def __init__(self, bench: Bench) -> None:
         self.bench = bench
         self.drives = [(output, drive) for machine in bench.firmware.machines for _, output, drive in machine.drives]
-        self.followed: list[Drive] = list(
+        self.followed: list[Follow | FollowVariable] = list(
             dict.fromkeys(d for _, d in self.drives if isinstance(d, Follow | FollowVariable))
         )
         self.sequences = list(dict.fromkeys(d for _, d in self.drives if isinstance(d, Sequence)))
@@ -328,7 +328,7 @@ class OutputTexts:
                 said = f"ramp({drive.start}, {drive.end}, {drive.time_us // 1000}UL, {CURVES[drive.curve]})"
             case Sequence():
                 said = f"sequence(steps_{self.sequences.index(drive) + 1}, {len(drive.steps)}, {drive.rounds})"
-            case _:
+            case Follow() | FollowVariable():
                 said = f"follow({self.followed.index(drive) + 1})"
         waits = f"; {out}.waits = true" if drive.blocks_us else ""
         return f"{out}.{said}{waits};"
@@ -438,6 +438,8 @@ class OutputTexts:
     def update(self, channel: Channel, seen: dict[Drive, str]) -> str:
         """Its place in the loop; `seen` are the expressions of what is followed."""
         out = f"{snake(channel.id)}_out"
-        mine = dict.fromkeys(d for output, d in self.drives if output == channel.id and d in seen)
+        mine = dict.fromkeys(
+            d for output, d in self.drives if output == channel.id and isinstance(d, Follow | FollowVariable)
+        )
         looks = [f"  if ({out}.follows == {self.followed.index(d) + 1}) {out}.seen = {seen[d]};\n" for d in mine]
         return f"{''.join(looks)}  {out}.update(now);\n"

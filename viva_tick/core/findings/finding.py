@@ -10,6 +10,7 @@ from typing import Any
 from ..document import Bench, ContactEvent, InputEvent, Scenario, Taps
 from ..electrics import filter_of
 from ..engine import Run
+from ..machines import Cause
 from ..sweep import Advice, advise, sweep_input
 from ..timing import Answers
 
@@ -31,7 +32,8 @@ Numbers = tuple[tuple[str, str], ...]
 @dataclass(frozen=True)
 class Finding:
     """Something the checks say. `code` is stable; `pointer` says where in the document; `patch` (RFC 6902) mends it
-    and `mend` is what the button that applies it says; `show_us` are instants of the run that show it."""
+    and `mend` is what the button that applies it says; `show_us` are instants of the run that show it; `play` is the
+    shortest row of events that shows it, which `machines.playing` makes a scenario of."""
 
     code: str
     severity: Severity
@@ -44,6 +46,7 @@ class Finding:
     patch: Patch = ()
     mend: str = ""
     show_us: tuple[int, ...] = ()
+    play: tuple[Cause, ...] | None = None
 
     def data(self) -> dict[str, Any]:
         """As plain JSON data."""
@@ -59,6 +62,7 @@ class Finding:
             "patch": list(self.patch) or None,
             "mend": self.mend or None,
             "show_us": list(self.show_us),
+            "play": [" ".join(filter(None, cause)) for cause in self.play] if self.play is not None else None,
         }
 
 

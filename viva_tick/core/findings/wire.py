@@ -20,7 +20,7 @@ from ..document.parts import (
 )
 from ..electrics import circuit_of, floats, pin_state
 from ..engine import Kind
-from ..machines import together
+from ..machines.analysis import wanted_together
 from ..units import amps
 from .finding import Case, Finding, Numbers, Patch, Severity
 
@@ -191,9 +191,13 @@ def both_directions(case: Case) -> Iterator[Finding]:
         if not isinstance(part, Motor) or part.both_on == "brakes":
             continue
         forward, backward = f"{part.id}.forward", f"{part.id}.backward"
-        found = together(case.bench, forward, backward)
-        if found is None:
+        pair = (forward, backward)
+        if any({lock.one, lock.other} == set(pair) for lock in case.bench.firmware.interlocks):
             continue
+        both = wanted_together(case.bench, pair)
+        if both is None:
+            continue
+        path, found = both
         show: tuple[int, ...] = ()
         if case.run:
             spans = [case.run.trace.signal(Kind.OUTPUT, channel) for channel in (forward, backward)]
@@ -207,7 +211,16 @@ def both_directions(case: Case) -> Iterator[Finding]:
             sentence=f"{found} leaves forward and backward on together, which shorts the supply through the driver.",
             numbers=(("both on", found),),
             pointer=f"{at}/both_on",
+            patch=(
+                {
+                    "op": "add",
+                    "path": "/firmware/interlocks/-",
+                    "value": {"one": forward, "other": backward, "dead_us": 500_000},
+                },
+            ),
+            mend="Interlock them, half a second between",
             show_us=show,
+            play=path,
         )
 
 

@@ -1,12 +1,25 @@
-"""What can be said of a machine before it runs: which states are reached, and by which shortest row of events."""
+"""What can be said of a machine before it runs: what exploring it finds, which ways can be taken at all, where it is
+caught, where it goes round by itself."""
 
 from __future__ import annotations
 
-from collections import deque
-
-from ..document import HEARD, Bench, EventName, Machine, TimeoutEvent, Transition
+from ..document import (
+    HEARD,
+    AlwaysEvent,
+    Bench,
+    EventName,
+    IfContact,
+    Machine,
+    State,
+    TimeoutEvent,
+    Transition,
+)
 from ..document.parts import Encoder, KeyMatrix
-from ..drives import Steady
+from .explore import Cause, Explored, explore, looks_out, related
+from .keys import RAISED, event_names
+
+EDIT_BOUND, FLAT_BOUND = 1_500, 40_000  # standings looked at while an edit waits, one by one and as arrays
+_FOUND: dict[tuple[str, ...], Explored] = {}
 
 
 def name_of(transition: Transition) -> EventName:
@@ -14,51 +27,93 @@ def name_of(transition: Transition) -> EventName:
     on = transition.on
     if isinstance(on, HEARD):
         return on.name
-    return ("timeout", "", str(on.after_us)) if isinstance(on, TimeoutEvent) else ("always", "", "")
+    return ("timeout", on.variable or "", str(on.after_us)) if isinstance(on, TimeoutEvent) else ("always", "", "")
 
 
-def ways(machine: Machine, produced: set[EventName] | None = None) -> list[Transition]:
-    """The ways that can ever be taken: not one whose event an earlier one of the same state takes, and, with
-    `produced`, not one whose event nothing gives."""
-    taken: set[tuple[str, EventName]] = set()
-    found = []
-    for transition in machine.transitions:
-        mine = (transition.source, name_of(transition))
-        if mine in taken:
+def hidden_by(machine: Machine, place: int) -> Transition | None:
+    """The earlier way of the same state that takes the event whenever this one could; None where there is none."""
+    way = machine.transitions[place]
+    for earlier in machine.transitions[:place]:
+        if (earlier.source, name_of(earlier)) != (way.source, name_of(way)):
             continue
-        taken.add(mine)
-        if produced is None or isinstance(transition.on, TimeoutEvent) or mine[1] in produced:
-            found.append(transition)
-    return found
+        if isinstance(way.on, TimeoutEvent) and earlier.on != way.on:
+            continue
+        if not earlier.guards or earlier.guards == way.guards:
+            return earlier
+    return None
 
 
-def reached(machine: Machine, produced: set[EventName] | None = None) -> dict[str, tuple[Transition, ...]]:
-    """By state that can be reached from the beginning, the fewest ways that lead there."""
-    found: dict[str, tuple[Transition, ...]] = {machine.initial: ()}
-    queue = deque([machine.initial])
-    possible = ways(machine, produced)
-    while queue:
-        state = queue.popleft()
-        for way in possible:
-            if way.source == state and way.target not in found:
-                found[way.target] = (*found[state], way)
-                queue.append(way.target)
-    return found
+def open_ways(machine: Machine, produced: set[EventName]) -> list[Transition]:
+    """The ways that can ever be taken: none is hidden by an earlier one, and something gives their event."""
+    return [
+        way
+        for place, way in enumerate(machine.transitions)
+        if hidden_by(machine, place) is None and (not isinstance(way.on, HEARD) or way.on.name in produced)
+    ]
 
 
-def produced_events(bench: Bench, every: list[EventName]) -> set[EventName]:
-    """Of every event that the inputs could give, those that they do give as they are read."""
+def ways_from(machine: Machine, state: State, ways: list[Transition]) -> list[Transition]:
+    """The ways that lead away from a state: its own, and those of the state around it."""
+    return [way for way in ways if way.source in (state.id, state.inside) and way.target != state.id]
+
+
+def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str], ...] = ()) -> Explored:
+    """The machines, with those it looks at, explored as far as an edit can wait for. What was found is kept for as long
+    as nothing that it depends on changes."""
+    produced = produced_events(bench)
+    group = related(bench, machines)
+    key = (
+        *(one.model_dump_json() for one in group),
+        *(one.model_dump_json() for one in bench.firmware.variables),
+        repr(sorted(produced)),
+        repr(pairs),
+    )
+    if key not in _FOUND:
+        _FOUND[key] = explore(bench, group, pairs, EDIT_BOUND if _looks(group) else FLAT_BOUND, produced)
+        while len(_FOUND) > 200:
+            _FOUND.pop(next(iter(_FOUND)))
+    return _FOUND[key]
+
+
+def wanted_together(bench: Bench, pair: tuple[str, str]) -> tuple[tuple[Cause, ...], str] | None:
+    """The shortest way to both outputs being driven on, and the names of the states that do it; None where none is
+    found."""
+    group = [machine for machine in bench.firmware.machines if machine.driven & set(pair)]
+    if not group:
+        return None
+    found = explored(bench, group, (pair,)).together.get(pair)
+    if found is None:
+        return None
+    path, states = found
+    mine = {machine.id for machine in group}
+    named = zip(related(bench, group), states, strict=True)
+    return path, " with ".join(machine.state(state).name for machine, state in named if machine.id in mine)
+
+
+def _looks(machines: list[Machine]) -> bool:
+    return any(map(looks_out, machines))
+
+
+def produced_events(bench: Bench) -> set[EventName]:
+    """Of every event that the inputs, machines, variables and the board could give, those that they do give."""
     found: set[EventName] = set()
     parts = {part.id: part for _, part in bench.sensed}
-    for kind, ident, of in every:
+    for kind, ident, of in event_names(bench):
         part = parts.get(ident)
         reading = bench.firmware.readings.get(ident)
-        if part is None or (reading is not None and isinstance(part, Encoder)):
-            found.add((kind, ident, of))
-        elif isinstance(part, KeyMatrix) and reading is not None and reading.kind == "scan":
-            if of not in reading.ignored:
+        if kind in RAISED or kind == "chord" or part is None:
+            if kind != "watchdog-reset" or bench.firmware.watchdog.mode == "reset":
                 found.add((kind, ident, of))
-        elif reading is not None and (reading.kind != "listen" or of in reading.names):
+        elif reading is None:
+            if isinstance(part, Encoder) and kind not in ("step", "back", "fast", "fast-back"):
+                found.add((kind, ident, of))  # its push
+        elif isinstance(part, KeyMatrix) and reading.kind == "scan":
+            if (kind == "key" and of not in reading.ignored) or (kind in ("code", "wrong") and reading.code):
+                found.add((kind, ident, of))
+        elif reading.kind == "measure":
+            if kind != "stays" or reading.stays_us:
+                found.add((kind, ident, of))
+        elif reading.kind != "listen" or of in reading.names:
             found.add((kind, ident, of))
     return found
 
@@ -66,11 +121,66 @@ def produced_events(bench: Bench, every: list[EventName]) -> set[EventName]:
 def left_on(machine: Machine, output: str) -> list[str]:
     """States in which a drive leaves the output on for as long as the state stands, and nothing but an event of an
     input ends it: no time leads out."""
-    timed = {way.source for way in machine.transitions if isinstance(way.on, TimeoutEvent)}
+    timed = {way.source for way in machine.transitions if not isinstance(way.on, HEARD)}
     stay = []
     for state in machine.states:
         drive = state.drives.get(output)
-        lasting = (isinstance(drive, Steady) and drive.on) or (drive is not None and drive.kind == "blink")
-        if lasting and state.id not in timed:
+        if drive is not None and drive.lasting and not {state.id, state.inside} & timed:
             stay.append(state.id)
     return stay
+
+
+def rounds(machine: Machine) -> list[tuple[Transition, ...]]:
+    """Ways that wait for nothing and lead back to where they began, with nothing on the way that could end it."""
+    import networkx as nx  # here, for it takes long to load and few machines have such ways
+
+    always = [way for way in machine.transitions if isinstance(way.on, AlwaysEvent)]
+    if not always:
+        return []
+    graph = nx.MultiDiGraph()
+    for number, way in enumerate(always):
+        graph.add_edge(way.source, machine.opening(way.target), key=number)
+    found = []
+    for row in nx.simple_cycles(graph):
+        edges = [graph.get_edge_data(one, other) for one, other in zip(row, [*row[1:], row[0]], strict=True)]
+        ways = tuple(always[min(edge)] for edge in edges)
+        states = [machine.state(way.target) for way in ways]
+        changes = any(way.actions for way in ways) or any(state.entry or state.exit for state in states)
+        if not changes and not _contradict(ways):
+            found.append(ways)
+    return found
+
+
+def _contradict(ways: tuple[Transition, ...]) -> bool:
+    """Whether two of the ways ask for the opposite, so that they cannot follow each other at once."""
+    seen: dict[str, bool] = {}
+    for way in ways:
+        for guard in way.guards:
+            if isinstance(guard, IfContact):
+                if seen.setdefault(guard.input, guard.pressed) != guard.pressed:
+                    return True
+            else:
+                return True  # a level, a state or a number: it may well change
+    return False
+
+
+def traps(machine: Machine, ways: list[Transition]) -> list[frozenset[str]]:
+    """Sets of two states or more that lead to each other and to nothing else, though the machine has others."""
+    import networkx as nx
+
+    graph = nx.DiGraph()
+    leaves = machine.leaves
+    graph.add_nodes_from(state.id for state in leaves)
+    for state in leaves:
+        for way in ways_from(machine, state, ways):
+            graph.add_edge(state.id, machine.opening(way.target))
+            if machine.insides(way.target) and machine.state(way.target).remembers:
+                graph.add_edges_from((state.id, inside.id) for inside in machine.insides(way.target))
+    reach = nx.descendants(graph, machine.opening(machine.initial)) | {machine.opening(machine.initial)}
+    return [
+        frozenset(part)
+        for part in nx.strongly_connected_components(graph)
+        if 1 < len(part) < len(reach)
+        and part <= reach
+        and all(to in part for one in part for to in graph.successors(one))
+    ]

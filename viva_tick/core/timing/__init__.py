@@ -7,20 +7,25 @@ from .compare import difference
 from .expected import Verdict, as_it_is, expected_words, judged
 from .sensed import SensedTally, sensed_tally
 from .tally import PressTally, tally
+from .why import Link, chain, entry_at, why
 
 __all__ = [
     "Answers",
     "Blocked",
+    "Link",
     "PressTally",
     "SensedTally",
     "Spread",
     "Verdict",
     "answers",
     "as_it_is",
+    "chain",
     "difference",
+    "entry_at",
     "expected_words",
     "judged",
     "sensed_tally",
     "spread",
     "tally",
+    "why",
 ]

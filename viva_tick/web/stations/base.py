@@ -12,13 +12,15 @@ from ...core.study import Study
 
 @dataclass(frozen=True)
 class Desk:
-    """What lies on the desk: a bench, the study of the chosen scenario, what is picked in the list on the left. In a
-    preview the editor is not drawn again."""
+    """What lies on the desk: a bench, the study of the chosen scenario, what is picked in the list on the left and
+    what is chosen of it, how it is looked at. In a preview the editor is not drawn again."""
 
     bench: Bench
     study: Study
     picked: str | None
     preview: bool = False
+    chosen: str | None = None
+    look: str = "grid"
 
 
 @dataclass(frozen=True)

@@ -3,26 +3,40 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
-from ...core.document import Bench, ExpectState, Gestures, Machine, TimeoutEvent
+from ...core.document import HEARD, AlwaysEvent, Bench, EventName, ExpectState, Gestures, Machine, State, TimeoutEvent
 from ...core.document.parts import Analogue
-from ...core.drives import Blink, Drive, Pulse
+from ...core.drives import Drive
 from ...core.gestures import wanted_by
-from ...core.machines import EventName, event_names
+from ...core.machines import event_names
 from ...core.recipes import RECIPES, Ask, Recipe, free_id
+from ...core.units import ms
+from ..drawings.drives import DRIVE_H, DRIVE_W, KINDS, drive_figure, drive_word
+from ..drawings.map import BOX_H, BOX_W, machine_map
+from . import machine_rows as rows
 from .base import Desk, Station
+from .wire_fields import Control
 
-DRIVE_W, DRIVE_H = 92, 22
+
+@dataclass(frozen=True)
+class Line:
+    """One way in a cell: its place in the list, where it leads, and what it asks for and does, in short."""
+
+    index: int
+    target: str
+    asks: str
+    does: str
+    after: str = ""
 
 
 @dataclass(frozen=True)
 class Cell:
-    """Where an event leads from a state: the transition's place in the list, or None where the event is let pass."""
+    """What an event does in a state: its ways, in order; and, where there is none, whether that was decided."""
 
-    index: int | None
-    target: str | None
-    after_ms: int | None = None
+    lines: tuple[Line, ...] = ()
+    passed: bool = False
 
 
 @dataclass(frozen=True)
@@ -35,10 +49,21 @@ class Column:
     of: str = ""
 
     @property
-    def event(self) -> dict[str, str]:
+    def event(self) -> dict[str, Any]:
         """As the document has it."""
+        if self.kind in ("entered", "left"):
+            return {"kind": self.kind, "machine": self.input, "state": self.of}
+        if self.kind == "reached":
+            return {"kind": self.kind, "variable": self.input, "value": int(self.of)}
+        if self.kind in ("boot", "watchdog-reset", "always"):
+            return {"kind": self.kind}
         event = {"kind": self.kind, "input": self.input}
         return event | {"of": self.of} if self.of else event
+
+    @property
+    def name(self) -> str:
+        """As a state's `passes` has it."""
+        return " ".join(filter(None, (self.kind, self.input, self.of)))
 
     @property
     def key(self) -> str:
@@ -51,12 +76,11 @@ def _items(bench: Bench) -> list[str]:
 
 
 def _columns(bench: Bench, machine: Machine) -> list[Column]:
-    found: dict[EventName, Column] = {}
-    for transition in machine.transitions:
-        on = transition.on
-        if not isinstance(on, TimeoutEvent):
-            found.setdefault((on.kind, on.input, on.of), _column(bench, (on.kind, on.input, on.of)))
-    return list(found.values())
+    names = dict.fromkeys(way.on.name for way in machine.transitions if isinstance(way.on, HEARD))
+    columns = [_column(bench, name) for name in names]
+    if any(isinstance(way.on, AlwaysEvent) for way in machine.transitions):
+        columns.append(ALWAYS)
+    return columns
 
 
 WORDS = {
@@ -64,6 +88,11 @@ WORDS = {
     "release": "let go",
     "step": "step",
     "back": "step back",
+    "fast": "fast step",
+    "fast-back": "fast step back",
+    "stays": "stays between",
+    "code": "right code",
+    "wrong": "wrong code",
     "above": "above",
     "below": "below",
     "click": "clicked",
@@ -75,29 +104,75 @@ WORDS = {
 }
 
 
+ALWAYS = Column("always", "", "at once, if")
+
+
+def _names(bench: Bench) -> dict[str, str]:
+    return {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
+
+
 def _column(bench: Bench, event: EventName) -> Column:
     kind, ident, of = event
-    names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
-    more = f"with {names[of]}" if kind == "chord" else WORDS.get(kind) or of
+    if kind in ("boot", "watchdog-reset"):
+        return Column(kind, "", "board started" if kind == "boot" else "watchdog has bitten")
+    if kind in ("entered", "left"):
+        machine = next(one for one in bench.firmware.machines if one.id == ident)
+        word = "enters" if kind == "entered" else "leaves"
+        return Column(kind, ident, f"{machine.name} {word} {machine.state(of).name}", of)
+    if kind == "reached":
+        name = next((one.name for one in bench.firmware.variables if one.id == ident), ident)
+        return Column(kind, ident, f"{name} reaches {of}", of)
+    names = _names(bench)
+    word = WORDS.get(kind) or of
+    if _stays_put(bench, ident) and kind in ("press", "release"):
+        word = "put on" if kind == "press" else "put off"
+    more = f"with {names[of]}" if kind == "chord" else word
     return Column(kind, ident, f"{names[ident]} {more}", of)
 
 
-def _offered(bench: Bench, known: set[EventName]) -> list[tuple[str, list[Column]]]:
-    """Events that the machine could listen for, by the input that gives them; of a chord and its mirror, one."""
-    names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
+def _stays_put(bench: Bench, ident: str) -> bool:
+    """Whether a contact is a switch, which stays where it is put."""
+    return any(line.id == ident and line.kind in ("switch", "slide-switch") for line in bench.contacts)
+
+
+def _offered(bench: Bench, machine: Machine, known: set[EventName]) -> list[tuple[str, list[Column]]]:
+    """Events that the machine could listen for, by what gives them; of a chord and its mirror, one."""
+    names = _names(bench) | {one.id: one.name for one in bench.firmware.machines}
     order = [line.id for line in bench.contacts]
     groups: dict[str, list[Column]] = {}
     for event in event_names(bench):
         mirrored = event[0] == "chord" and order.index(event[1]) > order.index(event[2])
-        if event not in known and not mirrored:
-            groups.setdefault(event[1], []).append(_column(bench, event))
-    return [(names[ident], columns) for ident, columns in groups.items()]
+        own = event[0] in ("entered", "left") and event[1] == machine.id
+        if event not in known and not mirrored and not own and event[0] != "reached":
+            groups.setdefault(names.get(event[1], "The board"), []).append(_column(bench, event))
+    for one in bench.firmware.variables:
+        if ("reached", one.id, str(one.most)) not in known:
+            groups.setdefault("Numbers", []).append(_column(bench, ("reached", one.id, str(one.most))))
+    if len(machine.leaves) > 1 and (bench.contacts or bench.firmware.variables) and ("always", "", "") not in known:
+        groups["By itself"] = [ALWAYS]
+    return list(groups.items())
+
+
+def _new_way(bench: Bench, machine: Machine, column: Column) -> dict[str, Any]:
+    """The way that a new column begins with: from the first state to itself; one that waits for nothing leads on, with
+    a guard to change."""
+    value: dict[str, Any] = {"source": machine.initial, "on": column.event, "target": machine.initial}
+    if column.kind == "always":
+        value["source"] = machine.opening(machine.initial)
+        value["target"] = next(state.id for state in machine.leaves if state.id != value["source"])
+        guard = (
+            {"kind": "contact", "input": bench.contacts[0].id}
+            if bench.contacts
+            else {"kind": "compare", "variable": bench.firmware.variables[0].id, "sign": ">=", "number": 1}
+        )
+        value["guards"] = [guard]
+    return value
 
 
 def _gestures(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
     """For each contact whose gestures the machine hears: the times that tell them apart, and what that costs."""
     rows = []
-    heard = {way.on.input for way in machine.transitions if not isinstance(way.on, TimeoutEvent)}
+    heard = {way.on.input for way in machine.transitions if isinstance(way.on, HEARD)}
     for ident, wanted in wanted_by(bench).items():
         if ident not in heard:
             continue
@@ -111,49 +186,159 @@ def _gestures(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
     return rows
 
 
-def _cells(machine: Machine, columns: list[Column]) -> dict[str, list[Cell]]:
-    rows: dict[str, list[Cell]] = {state.id: [Cell(None, None) for _ in columns] for state in machine.states}
-    for index, transition in enumerate(machine.transitions):
-        event = transition.on
-        if not isinstance(event, TimeoutEvent):
-            mine = (event.kind, event.input, event.of)
-            place = next(n for n, c in enumerate(columns) if (c.kind, c.input, c.of) == mine)
-            if rows[transition.source][place].index is None:
-                rows[transition.source][place] = Cell(index, transition.target)
-    return rows
+def _line(bench: Bench, machine: Machine, index: int) -> Line:
+    way = machine.transitions[index]
+    on = way.on
+    asks = f"{len(way.guards)} if" if way.guards else ""
+    does = f"{len(way.actions)} do" if way.actions else ""
+    after = ""
+    if isinstance(on, TimeoutEvent):
+        names = {one.id: one.name for one in bench.firmware.variables}
+        after = f"{names.get(on.variable, '')} × {ms(on.unit_us)}" if on.variable else ms(on.after_us)
+        after += f" to {ms(on.until_us)}" if on.until_us else ""
+    return Line(index, way.target, asks, does, after)
 
 
-def _timeouts(machine: Machine) -> dict[str, Cell]:
-    found: dict[str, Cell] = {state.id: Cell(None, None) for state in machine.states}
-    for index, transition in enumerate(machine.transitions):
-        if isinstance(transition.on, TimeoutEvent) and found[transition.source].index is None:
-            found[transition.source] = Cell(index, transition.target, transition.on.after_us // 1000)
+def _cells(bench: Bench, machine: Machine, columns: list[Column]) -> dict[str, list[Cell]]:
+    found: dict[tuple[str, str], list[Line]] = {}
+    for index, way in enumerate(machine.transitions):
+        if not isinstance(way.on, TimeoutEvent):
+            name = way.on.name if isinstance(way.on, HEARD) else ("always", "", "")
+            found.setdefault((way.source, " ".join(filter(None, name))), []).append(_line(bench, machine, index))
+    return {
+        state.id: [
+            Cell(tuple(found.get((state.id, column.name), ())), column.name in state.passes) for column in columns
+        ]
+        for state in machine.states
+    }
+
+
+def _timeouts(bench: Bench, machine: Machine) -> dict[str, Cell]:
+    found: dict[str, list[Line]] = {state.id: [] for state in machine.states}
+    for index, way in enumerate(machine.transitions):
+        if isinstance(way.on, TimeoutEvent):
+            found[way.source].append(_line(bench, machine, index))
+    return {ident: Cell(tuple(lines)) for ident, lines in found.items()}
+
+
+def _drive_options(bench: Bench, drive: Drive | None) -> list[tuple[str, str, dict[str, Any]]]:
+    """(word, what it is called, its value) of every drive that an output can be given; times are kept where they
+    mean the same."""
+    options = [(word, words, dict(value)) for word, words, value in KINDS]
+    if drive is not None and drive.kind == "pulse":
+        for _, _, value in options:
+            if value["kind"] == "pulse":
+                value["length_us"] = drive.length_us
+    followed = [(line.id, line.name) for line in bench.contacts]
+    followed += [(part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)]
+    options += [(f"follow {ident}", f"follow {name}", {"kind": "follow", "input": ident}) for ident, name in followed]
+    options += [
+        (f"follow-variable {one.id}", f"as {one.name}", {"kind": "follow-variable", "variable": one.id})
+        for one in bench.firmware.variables
+    ]
+    return options
+
+
+Section = tuple[str, tuple[rows.Row, ...], list[tuple[str, rows.Patch]]]  # title, its rows, what can be added
+
+
+@dataclass(frozen=True)
+class Chosen:
+    """What the drawer under the grid is about: a way or a state, by its place; its rows, and what can be added."""
+
+    kind: str
+    place: int
+    title: str
+    controls: tuple[Control, ...]
+    parts: tuple[Section, ...]
+    drives: tuple[tuple[str, tuple[Control, ...]], ...] = ()
+    acts: tuple[tuple[str, rows.Patch], ...] = ()
+
+
+def _way_words(bench: Bench, machine: Machine, index: int) -> str:
+    on = machine.transitions[index].on
+    if isinstance(on, HEARD):
+        return _column(bench, on.name).title
+    return ALWAYS.title if isinstance(on, AlwaysEvent) else f"after {_line(bench, machine, index).after}"
+
+
+def _chosen(bench: Bench, machine: Machine, at: str, wanted: str | None) -> Chosen | None:
+    """The way or state that is chosen: “way 3”, “state on”. None for what is not there."""
+    kind, _, which = (wanted or "").partition(" ")
+    names = rows.Names.of(bench)
+    if kind == "way" and which.isdigit() and int(which) < len(machine.transitions):
+        place = int(which)
+        way = machine.transitions[place]
+        here = f"{at}/transitions/{place}"
+        title = (
+            f"{machine.state(way.source).name} · {_way_words(bench, machine, place)} → {machine.state(way.target).name}"
+        )
+        targets = tuple((state.id, state.name) for state in machine.states)
+        controls = (
+            rows.menu("leads to", f"{here}/target", way.target, targets),
+            *rows.event_controls(machine, place, here, names),
+        )
+        acts: list[tuple[str, rows.Patch]] = []
+        if isinstance(way.on, TimeoutEvent) and way.on.variable is None:
+            until = None if way.on.until_us else 2 * way.on.after_us
+            word = "a fixed time" if way.on.until_us else "a time at random"
+            acts.append((word, [{"op": "replace", "path": f"{here}/on/until_us", "value": until}]))
+        same = {"source": way.source, "on": way.on.model_dump(mode="json"), "target": way.source}
+        acts.append(
+            ("another way for this event", [{"op": "add", "path": f"{at}/transitions/{place + 1}", "value": same}])
+        )
+        acts.append(("take this way out", [{"op": "remove", "path": here}]))
+        parts: tuple[Section, ...] = (
+            (
+                "Only if",
+                tuple(rows.guard_row(one, f"{here}/guards/{n}", names) for n, one in enumerate(way.guards)),
+                rows.new_guards(f"{here}/guards", names, machine.id),
+            ),
+            (
+                "On the way",
+                tuple(rows.action_row(one, f"{here}/actions/{n}", names) for n, one in enumerate(way.actions)),
+                rows.new_actions(f"{here}/actions", names),
+            ),
+        )
+        return Chosen("way", place, title, controls, parts, (), tuple(acts))
+    places = [n for n, state in enumerate(machine.states) if state.id == which]
+    if kind != "state" or not places:
+        return None
+    place = places[0]
+    state: State = machine.states[place]
+    here = f"{at}/states/{place}"
+    parts = tuple(
+        (
+            title,
+            tuple(rows.action_row(one, f"{here}/{side}/{n}", names) for n, one in enumerate(getattr(state, side))),
+            rows.new_actions(f"{here}/{side}", names),
+        )
+        for title, side in (("As it is entered", "entry"), ("As it is left", "exit"))
+    )
+    by_id = {channel.id: channel.name for channel in bench.channels}
+    drives = tuple(
+        (f"{by_id[output]}: {drive.kind.replace('-', ' ')}", found)
+        for output, drive in state.drives.items()
+        if (found := rows.drive_controls(drive, f"{here}/drives/{output}", names))
+    )
+    return Chosen("state", place, state.name, rows.state_controls(machine, place, here), parts, drives)
+
+
+def _outputs_rows(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
+    """For each output that the machine drives: its longest time on, and the outputs it is interlocked with."""
+    names = {channel.id: channel.name for channel in bench.channels}
+    found = []
+    for ident in (channel.id for channel in bench.channels if channel.id in machine.driven):
+        limit = bench.firmware.limits.get(ident)
+        locks = [
+            (n, lock, names[lock.other if lock.one == ident else lock.one])
+            for n, lock in enumerate(bench.firmware.interlocks)
+            if ident in (lock.one, lock.other)
+        ]
+        bound = {lock.other if lock.one == ident else lock.one for _, lock, _ in locks}
+        others = [(other, name) for other, name in names.items() if other != ident and other not in bound]
+        found.append({"id": ident, "name": names[ident], "limit": limit, "locks": locks, "others": others})
     return found
-
-
-def drive_path(drive: Drive) -> str:
-    """The drive's time course as an SVG path in a box of `DRIVE_W` by `DRIVE_H`."""
-    low, high = DRIVE_H - 3, 3
-    if isinstance(drive, Blink):
-        beat = drive.on_us / (drive.on_us + drive.off_us)
-        period = (DRIVE_W - 8) / 3
-        path, at = f"M4 {high}", 4.0
-        for _ in range(3):
-            path += f" H{at + period * beat:.1f} V{low} H{at + period:.1f} V{high}"
-            at += period
-        return path.rsplit(" V", 1)[0]
-    if isinstance(drive, Pulse):
-        return f"M4 {low} H12 V{high} H46 V{low} H{DRIVE_W - 4}"
-    return f"M4 {high if drive.on else low} H{DRIVE_W - 4}"
-
-
-def drive_word(drive: Drive | None) -> str:
-    """What the drive is called in the grid."""
-    if drive is None:
-        return "as-it-was"
-    if isinstance(drive, Pulse):
-        return "pulse-wait" if drive.blocking else "pulse"
-    return "blink" if isinstance(drive, Blink) else "on" if drive.on else "off"
 
 
 def _removals(bench: Bench, place: int, machine: Machine) -> dict[str, list[dict[str, Any]]]:
@@ -206,32 +391,68 @@ def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
     return [(ask, would_do.get(ask.kind, []), " ".join(ids)) for ask, ids in rows.values()]
 
 
+def _new_variable(bench: Bench) -> dict[str, Any]:
+    ident = free_id("number", {one.id for one in bench.firmware.variables})
+    return {"id": ident, "name": ident.replace("-", " ").capitalize(), "least": 0, "most": 10, "begins": 0}
+
+
+def _used_variables(bench: Bench) -> set[str]:
+    text = "".join(machine.model_dump_json() for machine in bench.firmware.machines)
+    return {one.id for one in bench.firmware.variables if f'"{one.id}"' in text}
+
+
 def _context(desk: Desk) -> dict[str, Any]:
     bench = desk.bench
-    context: dict[str, Any] = {"recipes": _recipes(), "asked": _asked(bench)}
+    context: dict[str, Any] = {
+        "recipes": _recipes(),
+        "asked": _asked(bench),
+        "new_variable": _new_variable(bench),
+        "used_variables": _used_variables(bench),
+    }
     for place, machine in enumerate(bench.firmware.machines):
         if machine.id == desk.picked:
             columns = _columns(bench, machine)
-            driven = {output for state in machine.states for output in state.drives}
             known = {(column.kind, column.input, column.of) for column in columns}
+            at = f"/firmware/machines/{place}"
             context |= {
                 "machine": machine,
                 "place": place,
                 "columns": columns,
-                "cells": _cells(machine, columns),
-                "timeouts": _timeouts(machine),
-                "outputs": [part for part in bench.channels if part.id in driven],
-                "others": [part for part in bench.channels if part.id not in driven],
-                "new_events": _offered(bench, known),
+                "cells": _cells(bench, machine, columns),
+                "timeouts": _timeouts(bench, machine),
+                "outputs": [part for part in bench.channels if part.id in machine.driven],
+                "others": [part for part in bench.channels if part.id not in machine.driven],
+                "new_events": _offered(bench, machine, known),
                 "gestures": _gestures(bench, machine),
                 "new_state": _new_state(machine),
+                "new_way": partial(_new_way, bench, machine),
                 "removals": _removals(bench, place, machine),
                 "unexpect": _unexpect(bench, machine.id),
                 "initial_place": next(n for n, state in enumerate(machine.states) if state.id == machine.initial),
-                "drive_path": drive_path,
+                "drive_figure": drive_figure,
                 "drive_word": drive_word,
+                "drive_options": partial(_drive_options, bench),
                 "drive_box": (DRIVE_W, DRIVE_H),
+                "around": {state.inside for state in machine.states},
+                "chosen": _chosen(bench, machine, at, desk.chosen),
+                "chosen_word": desk.chosen,
+                "way_words": [_way_words(bench, machine, index) for index in range(len(machine.transitions))],
+                "output_rows": _outputs_rows(bench, machine),
             }
+            if desk.look == "map":
+                context |= {
+                    "map": machine_map(machine),
+                    "node_box": (BOX_W, BOX_H),
+                    "map_events": [column.event for column in columns if column.kind != "always"],
+                    "map_used": {
+                        state.id: [
+                            column.event
+                            for column, cell in zip(columns, context["cells"][state.id], strict=True)
+                            if cell.lines
+                        ]
+                        for state in machine.states
+                    },
+                }
     return context
 
 

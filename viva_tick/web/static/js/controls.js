@@ -19,6 +19,7 @@ function clicked(event) {
   const { patch, show, station, picked, step, copy, thenPick, thenScenario } = target.dataset;
   if (target.tagName === "BODY") return;
   event.preventDefault();
+  if (target.dataset.thenChoose !== undefined) session.place.chosen = null;
   if (patch) edit(JSON.parse(patch), target, { picked: thenPick, scenario: thenScenario });
   else if (show) document.dispatchEvent(new CustomEvent("vt:show", { detail: { at: Number(show), levels: target.dataset.levels !== undefined } }));
   else if (step) post(step, {}, target);

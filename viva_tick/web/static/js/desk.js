@@ -126,10 +126,10 @@ export function desk() {
       document.getElementById("help-dialog").showModal();
     },
     init() {
-      const { bench, revision, station, picked, scenario } = this.$root.dataset;
+      const { bench, revision, station, picked, scenario, look } = this.$root.dataset;
       session.bench = Number(bench);
       session.revision = Number(revision);
-      session.place = { station, picked: picked || null, scenario: scenario || null };
+      session.place = { station, picked: picked || null, scenario: scenario || null, chosen: null, look };
       const at = this.$root.querySelector(".save-state").dataset.at;
       session.save = { state: "saved", at: new Date(at), sentence: "" };
       this.save = session.save;

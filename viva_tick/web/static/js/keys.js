@@ -1,4 +1,5 @@
 // Shortcuts that hold anywhere on a bench, unless something is being typed.
+import { turnLook } from "./choose.js";
 import { showHistory } from "./desk.js";
 import { turnTheme } from "./plain.js";
 import { go, post, session } from "./session.js";
@@ -33,6 +34,7 @@ export function listenKeys() {
     else if (key === "d") turnTheme();
     else if (key === "p" || key === "/") putDown(event);
     else if (key === "h") showHistory();
+    else if (key === "m" && session.place.station === "behave") turnLook();
     else if (key === "?") document.getElementById("help-dialog").showModal();
     else document.dispatchEvent(new CustomEvent("vt:key", { detail: event }));
   });

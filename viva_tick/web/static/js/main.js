@@ -1,20 +1,26 @@
 // Where the browser's side begins: components are registered, then Alpine starts.
 import Alpine from "../vendor/alpine-csp.js";
 import { listen } from "./controls.js";
+import { listenChoice } from "./choose.js";
 import { desk } from "./desk.js";
+import { grid } from "./grid.js";
 import { interval } from "./interval.js";
 import { listenKeys } from "./keys.js";
+import { map } from "./map.js";
 import { methods } from "./methods.js";
 import { plain } from "./plain.js";
 import { rails } from "./rails.js";
 import { recipe } from "./recipe.js";
 import { slide } from "./slide.js";
+import { listenTimes } from "./times.js";
 import { tray } from "./tray.js";
 import { listenValues } from "./values.js";
 import { strip } from "./strip/strip.js";
 
 Alpine.data("desk", desk);
+Alpine.data("grid", grid);
 Alpine.data("interval", interval);
+Alpine.data("map", map);
 Alpine.data("methods", methods);
 Alpine.data("plain", plain);
 Alpine.data("rails", rails);
@@ -23,6 +29,8 @@ Alpine.data("slide", slide);
 Alpine.data("strip", strip);
 Alpine.data("tray", tray);
 listen();
+listenChoice();
+listenTimes();
 listenKeys();
 listenValues();
 Alpine.start();

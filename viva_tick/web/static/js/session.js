@@ -4,7 +4,7 @@ import { ask, upload } from "./net.js";
 export const session = {
   bench: 0,
   revision: 0,
-  place: { station: "wire", picked: null, scenario: null },
+  place: { station: "wire", picked: null, scenario: null, chosen: null, look: "grid" },
   save: { state: "saved", at: null, sentence: "" },
   pending: null,
   windows: () => [], // what of the strip is on the screen; the strip says
@@ -26,7 +26,7 @@ function setSave(state, sentence = "") {
 
 function take(view) {
   session.revision = view.revision;
-  session.place = { station: view.station, picked: view.picked, scenario: view.scenario, beside: view.preview ? session.place.beside : view.beside };
+  session.place = { station: view.station, picked: view.picked, scenario: view.scenario, chosen: view.chosen, look: view.look, beside: view.preview ? session.place.beside : view.beside };
   tell("vt:view", view);
   if (view.said) tell("vt:said", view.said);
 }
@@ -120,8 +120,8 @@ export async function go(change, push = true) {
     return tell("vt:refused", { error: "The server cannot be reached.", next: "Start it again; what was saved is kept." });
   }
   if (push) {
-    const { station, picked, scenario } = session.place;
-    const shown = new URLSearchParams(Object.entries({ picked, scenario }).filter(([, value]) => value));
+    const { station, picked, scenario, look } = session.place;
+    const shown = new URLSearchParams(Object.entries({ picked, scenario, look: look === "map" ? look : null }).filter(([, value]) => value));
     history.pushState(session.place, "", `/benches/${session.bench}/${station}?${shown}`);
   }
 }

@@ -108,12 +108,25 @@ function state(pen, data, view, box, paint, extra) {
     const place = names.findIndex(([id]) => id === value);
     pen.fillStyle = value === BUSY ? paint.hatch(pen, paint.soft) : paint.tints[Math.max(place, 0) % paint.tints.length];
     pen.fillRect(from, top, Math.max(to - from - 1, 1), height);
+    if (extra.lit && place >= 0) {
+      if (extra.lit === value) {
+        pen.strokeStyle = paint.ink;
+        pen.lineWidth = 2;
+        pen.strokeRect(from + 1, top + 1, Math.max(to - from - 3, 1), height - 2);
+      } else {
+        pen.fillStyle = paint.paper;
+        pen.globalAlpha = 0.55;
+        pen.fillRect(from, top, Math.max(to - from - 1, 1), height);
+        pen.globalAlpha = 1;
+      }
+    }
     if (place >= 0) label(pen, names[place][1], from, to, top + height / 2 + 4, paint.ink);
   });
 }
 
 // Spans of one kind go into one path and are filled once: a window can hold thousands.
 function output(pen, data, view, box, paint) {
+  if (data.duty) return dimmed(pen, data, view, box, paint);
   const top = box.top + 7;
   const bottom = box.top + box.height - 6;
   const on = new Path2D();
@@ -134,6 +147,24 @@ function output(pen, data, view, box, paint) {
   pen.fillStyle = paint.hatch(pen, paint.output);
   pen.fill(busy);
   for (const [from, to] of words) label(pen, "on", from, to, (top + bottom) / 2 + 4, paint.ink);
+}
+
+// What something dims is as high as its level.
+function dimmed(pen, data, view, box, paint) {
+  const top = box.top + 7;
+  const bottom = box.top + box.height - 6;
+  pen.fillStyle = paint.output;
+  stretches(data.duty, view, (from, to, percent) => {
+    const high = Math.max(((bottom - top) * percent) / 100, 1.4);
+    pen.fillRect(from, bottom - high, Math.max(to - from, 1), high);
+    if (percent > 0 && percent < 100 && to - from > 34) label(pen, `${percent} %`, from, to, bottom - high - 2 < top + 8 ? bottom - 3 : bottom - high - 2, paint.ink);
+  });
+}
+
+function value(pen, data, view, box, paint, { scale }) {
+  if (!scale) return;
+  const y = numbers(pen, data, view, box, scale, paint.clean, 1.8);
+  stretches(data, view, (from, to, number) => to - from > 22 && label(pen, String(number), from - 3, to, y(number) - 4 < box.top + 9 ? y(number) + 12 : y(number) - 4, paint.ink));
 }
 
 function floating(pen, from, to, top, bottom, paint) {
@@ -316,7 +347,7 @@ function heard(pen, data, view, box, paint) {
   flags(pen, data, view, box.top + 14, paint, (what) => what.replace("command ", ""));
 }
 
-export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, held: ribbons, keyed, sent, heard };
+export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, value, held: ribbons, keyed, sent, heard };
 
 // The run before the edit, thin and broken, behind the lanes where it can differ.
 export function ghost(pen, kind, data, view, box, paint) {

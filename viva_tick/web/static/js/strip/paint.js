@@ -41,7 +41,7 @@ export function paintLanes(canvas, scroll, view, rows, run, data, before, paint,
     if (!mine) return;
     const was = before?.lanes[lane.id];
     if (was && !alike(was, mine)) ghost(pen, lane.kind, was, drawn, box, paint);
-    LANES[lane.kind](pen, mine, drawn, box, paint, { states: run.states[lane.of], names: run.names, timeout_us: run.timeout_us, scale: run.scales?.[lane.of] });
+    LANES[lane.kind](pen, mine, drawn, box, paint, { states: run.states[lane.of], lit: run.lit?.startsWith(`${lane.of} `) ? run.lit.slice(lane.of.length + 1) : null, names: run.names, timeout_us: run.timeout_us, scale: run.scales?.[lane.of] });
     doing.draw(pen, lane.id, view, box.top, paint);
     doing.drawExpected(pen, lane.id, view, box.top + LANE, paint);
   });

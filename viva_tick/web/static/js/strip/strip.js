@@ -1,6 +1,6 @@
 // The strip: shows what the server computed, and moves over it by wheel, drag and keys.
 import { ask } from "../net.js";
-import { session } from "../session.js";
+import { go, session } from "../session.js";
 import { span } from "./axis.js";
 import { colours, forgetColours } from "./colours.js";
 import { LANE, paintAxis, paintLanes, paintMarks } from "./paint.js";
@@ -19,7 +19,10 @@ export function strip() {
   let stood = null; // the event that was jumped to last
   let callipers = { a: null, b: null };
   let drag = null;
+  let pressed = null; // where the pointer went down: a click that does not move asks about what is there
   let frame = 0;
+  let row = -1; // the lane that the pointer was on last
+  let lit = null; // "machine state" whose spans stand out
   let parts = {};
   const windows = new Windows(() => redraw());
   const doing = new Doings(() => redraw());
@@ -45,7 +48,7 @@ export function strip() {
     const paint = colours();
     const data = windows.best(run.key, view.from, view.to);
     const before = component.ghost || run.beside ? windows.best(run.ghost, view.from, view.to) : null;
-    const pen = paintLanes(parts.lanes, parts.scroll, view, lanes(), run, data, before, paint, doing);
+    const pen = paintLanes(parts.lanes, parts.scroll, view, lanes(), { ...run, lit }, data, before, paint, doing);
     paintMarks(pen, parts.lanes.clientHeight, view, callipers, drag ? null : pointer, paint);
     paintAxis(parts.axis, view, callipers, paint);
     // `painted` tells tests and the benchmark which run is on the screen.
@@ -114,7 +117,8 @@ export function strip() {
   }
 
   function grab(event) {
-    const row = Math.floor(event.offsetY / LANE);
+    row = Math.floor(event.offsetY / LANE);
+    pressed = { row, x: event.clientX, us: view.us(event.offsetX) };
     const found = lanes()[row] && doing.hit(lanes()[row].id, event.offsetX, event.offsetY - row * LANE, view);
     if (found) {
       doing.grab(found, view.us(event.offsetX));
@@ -128,6 +132,7 @@ export function strip() {
 
   function pull(event) {
     pointer = view.us(event.offsetX);
+    row = Math.floor(event.offsetY / LANE);
     component.cursor = run ? `${(pointer / 1e6).toFixed(4)} s` : "";
     if (doing.held) doing.pull(pointer, run.length_us);
     else if (drag?.calliper) place(drag.calliper);
@@ -137,7 +142,47 @@ export function strip() {
     } else redraw();
   }
 
+  // A state's span opens the way that led there; an output's says why.
+  async function about(lane, at) {
+    if (!lane || !["state", "output"].includes(lane.kind)) return;
+    const query = new URLSearchParams({ scenario: run.scenario, lane: lane.id, at: Math.round(at) });
+    const { ok, data } = await ask(`/api/benches/${session.bench}/why?${query}`);
+    if (!ok) return;
+    if (lane.kind === "state") {
+      if (data.links[0]?.machine) go({ station: "behave", picked: data.links[0].machine, chosen: data.chosen });
+      return;
+    }
+    tellWhy(data);
+  }
+
+  function tellWhy(data) {
+    const rows = data.links.map(({ words, at_us: us, machine, way }) => {
+      const row = document.createElement("li");
+      const there = Object.assign(document.createElement("button"), { type: "button", className: "text-button", textContent: words });
+      there.addEventListener("click", () => {
+        pointer = stood = us;
+        if (!view.holds(us)) view.centre(us, view.size);
+        redraw();
+        if (machine) go({ station: "behave", picked: machine, chosen: way >= 0 ? `way ${way}` : null });
+      });
+      row.append(there);
+      return row;
+    });
+    parts.why.querySelector("ol").replaceChildren(...rows);
+    parts.why.querySelector("h3").textContent = `Why, at ${(data.at_us / 1e6).toFixed(3)} s`;
+    parts.why.hidden = false;
+    component.spoken = data.links.map((link) => link.words).join("; ");
+  }
+
+  // By key: of the output that the pointer is on, else of the one that changed last before it.
+  function why() {
+    const at = pointer ?? view.middle;
+    const named = lanes()[row]?.kind === "output" ? lanes()[row] : lanes().find((lane) => lane.kind === "output");
+    if (named) about(named, at);
+  }
+
   const acts = {
+    y: () => why(),
     "[": () => jump(false),
     "]": () => jump(true),
     a: () => place("a"),
@@ -180,7 +225,11 @@ export function strip() {
     axis.addEventListener("wheel", wheel, { passive: false });
     canvas.addEventListener("pointerdown", grab);
     canvas.addEventListener("pointermove", pull);
-    canvas.addEventListener("pointerup", () => (doing.held ? doing.drop() : (drag = null)));
+    canvas.addEventListener("pointerup", (event) => {
+      if (doing.held) return doing.drop();
+      drag = null;
+      if (pressed && Math.abs(event.clientX - pressed.x) < 3) about(lanes()[pressed.row], pressed.us);
+    });
     canvas.addEventListener("pointercancel", () => (doing.held ? doing.back() : (drag = null)));
     canvas.addEventListener("dblclick", (event) => view.zoom(0.25, view.us(event.offsetX)));
     grip.addEventListener("pointerdown", (event) => grip.setPointerCapture(event.pointerId));
@@ -191,6 +240,12 @@ export function strip() {
     document.addEventListener("vt:preview", ({ detail }) => take(detail.strip));
     document.addEventListener("vt:key", ({ detail }) => key(detail));
     document.addEventListener("vt:show", ({ detail }) => show(detail));
+    document.addEventListener("vt:light", ({ detail }) => {
+      if (lit === detail) return;
+      lit = detail;
+      redraw();
+    });
+    parts.why.querySelector(".close").addEventListener("click", () => (parts.why.hidden = true));
     document.addEventListener("vt:theme", () => {
       forgetColours();
       redraw();
@@ -222,6 +277,7 @@ export function strip() {
     zoomIn() { view.zoom(STEP); },
     zoomOut() { view.zoom(1 / STEP); },
     fit() { view.whole(); },
+    askWhy() { why(); },
     turnGhost() {
       component.ghost = !component.ghost;
       refresh();
@@ -235,7 +291,7 @@ export function strip() {
       component = this; // from here on the reactive one
       const root = this.$root;
       const find = (name) => root.querySelector(name);
-      parts = { root, lanes: find(".lane-canvas"), axis: find(".axis-canvas"), labels: find(".lane-labels"), scroll: find(".strip-lanes"), grip: find(".strip-grip") };
+      parts = { root, lanes: find(".lane-canvas"), axis: find(".axis-canvas"), labels: find(".lane-labels"), scroll: find(".strip-lanes"), why: find(".why"), grip: find(".strip-grip") };
       session.windows = () => (run ? windows.wishes(names(), Math.round(view.from), Math.round(view.to), view.width, run.length_us) : []);
       listen();
       take(JSON.parse(root.dataset.strip));

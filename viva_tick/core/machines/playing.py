@@ -1,0 +1,145 @@
+"""A row of causes as a scenario: what a hand would do, and when, to see it happen."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from ..document import Bench, Gestures, Listen, Measure, Scan, TimeoutEvent, Turns
+from ..document.parts import Analogue, Encoder
+from ..electrics import counts_of, pin_mv, range_of, threshold_counts
+from .explore import Cause
+from .keys import longest_wait_us
+
+FIRST_US = 300_000
+BETWEEN_US = 250_000
+TAP_US = 80_000
+
+
+class _Hand:
+    """Writes down what it does as its clock goes on."""
+
+    def __init__(self, bench: Bench) -> None:
+        self.bench = bench
+        board = bench.the_board
+        self.clock_us = board.start_up_us + board.set_up_us + FIRST_US
+        self.rows: list[dict[str, Any]] = []
+        self.held: dict[str, dict[str, Any]] = {}
+
+    def press(self, ident: str, hold_us: int) -> dict[str, Any]:
+        row = {"kind": "press", "input": ident, "at_us": self.clock_us, "hold_us": hold_us}
+        self.rows.append(row)
+        return row
+
+    def wait(self, us: int) -> None:
+        self.clock_us += us // 1000 * 1000
+
+    def settle_us(self, ident: str) -> int:
+        """How long it takes at most until a contact is believed."""
+        return self.bench.debounce(ident).interval_us + 100_000
+
+    def contact(self, kind: str, ident: str) -> None:
+        times = self.bench.firmware.gestures.get(ident, Gestures())
+        settle_us = self.settle_us(ident)
+        if kind == "press":
+            self.held[ident] = self.press(ident, max(TAP_US, settle_us))
+            self.wait(max(TAP_US, settle_us) + BETWEEN_US)
+        elif kind == "release":
+            down = self.held.pop(ident, None) or self.press(ident, settle_us)
+            down["hold_us"] = max(self.clock_us - down["at_us"], settle_us)
+            self.clock_us = down["at_us"] + down["hold_us"]
+            self.wait(settle_us + BETWEEN_US)
+        elif kind in ("click", "double", "triple"):
+            tap_us = max(TAP_US, self.bench.debounce(ident).interval_us + 40_000)
+            for _ in range(("click", "double", "triple").index(kind) + 1):
+                self.press(ident, tap_us)
+                self.wait(2 * tap_us)
+            self.wait(times.window_us + settle_us + BETWEEN_US)
+        else:
+            more_us = 2 * times.repeat_us if kind == "repeat" else 0
+            self.press(ident, times.hold_us + more_us + settle_us)
+            self.wait(times.hold_us + more_us + 2 * settle_us + BETWEEN_US)
+
+    def level(self, part: Analogue, reading: Measure, kind: str) -> None:
+        """A value well beyond the threshold, in the part's own unit, found by trying the scale."""
+        board = self.bench.the_board
+        upper, lower, falling = threshold_counts(part, reading, board)
+        least, most = range_of(part)
+        values = [least + (most - least) * step / 200 for step in range(201)]
+        good = []
+        for value in values:
+            count = counts_of(pin_mv(part, board, value), board)
+            if count is None:
+                continue
+            if kind == "stays":
+                fits = min(upper, lower) < count < max(upper, lower)
+            elif kind == "above":
+                fits = count < upper if falling else count > upper
+            else:
+                fits = count > lower if falling else count < lower
+            if fits:
+                good.append(value)
+        if good:
+            value = good[len(good) // 2]
+            self.rows.append({"kind": "level", "input": part.id, "at_us": self.clock_us, "value": value, "over_us": 0})
+        over = reading.over if reading.smooth != "none" else 1
+        self.wait(reading.sample_us * (4 * over + 2) + reading.dwell_us + (reading.stays_us or 0) + BETWEEN_US)
+
+    def keys(self, ident: str, names: Sequence[str]) -> None:
+        reading = self.bench.firmware.readings.get(ident)
+        span_us = 2 * (reading.interval_us + reading.scan_us) + TAP_US if isinstance(reading, Scan) else TAP_US
+        for name in names:
+            self.rows.append({"kind": "key", "input": ident, "at_us": self.clock_us, "hold_us": span_us, "key": name})
+            self.wait(2 * span_us)
+        self.wait(BETWEEN_US)
+
+    def turn(self, part: Encoder, reading: Turns, kind: str) -> None:
+        clicks = -(-reading.counts_a_step // part.counts_a_click) * (4 if kind.startswith("fast") else 1)
+        over_us = (10_000 if kind.startswith("fast") else 100_000) * clicks
+        sign = 1 if kind in ("step", "fast") else -1
+        self.rows.append(
+            {"kind": "turn", "input": part.id, "at_us": self.clock_us, "clicks": sign * clicks, "over_us": over_us}
+        )
+        self.wait(over_us + BETWEEN_US)
+
+    def do(self, cause: Cause) -> None:
+        kind, ident, of = cause
+        bench = self.bench
+        if kind == "timeout":
+            machine = next(one for one in bench.firmware.machines if one.id == ident)
+            on = machine.transitions[int(of)].on
+            if isinstance(on, TimeoutEvent):
+                self.wait(longest_wait_us(on, bench) + 100_000)
+            return
+        part = next((part for _, part in bench.sensed if part.id == ident), None)
+        reading = bench.firmware.readings.get(ident)
+        if kind == "chord":
+            self.press(ident, 200_000)
+            self.press(of, 200_000)
+            self.wait(200_000 + BETWEEN_US + self.settle_us(ident))
+        elif kind in ("key", "code", "wrong") and isinstance(reading, Scan):
+            code = list(reading.code)
+            names = getattr(part, "names", ())
+            other = next((name for name in names if code and name != code[0]), "")
+            self.keys(ident, {"key": [of], "code": code, "wrong": [other, *code[1:]]}[kind])
+        elif kind == "command" and isinstance(reading, Listen):
+            number = reading.numbers_from + reading.names.index(of)
+            self.rows.append({"kind": "command", "input": ident, "at_us": self.clock_us, "number": number})
+            self.wait(BETWEEN_US + reading.repeat_us)
+        elif isinstance(part, Analogue) and isinstance(reading, Measure):
+            self.level(part, reading, kind)
+        elif isinstance(part, Encoder) and isinstance(reading, Turns) and kind in ("step", "back", "fast", "fast-back"):
+            self.turn(part, reading, kind)
+        else:
+            self.contact(kind, ident)
+
+
+def play(bench: Bench, causes: Sequence[Cause], name: str) -> dict[str, Any]:
+    """The scenario that does it, as the document has it, under a name that is still free."""
+    hand = _Hand(bench)
+    for cause in causes:
+        hand.do(cause)
+    taken = {scenario.name for scenario in bench.scenarios}
+    name = name[:54].strip()
+    free = next(n for count in range(1, 100) if (n := name if count == 1 else f"{name} {count}") not in taken)
+    return {"name": free, "length_us": hand.clock_us + 700_000, "stimuli": hand.rows}

@@ -1,0 +1,288 @@
+"""What a way asks for and does, and what a state is, as rows of things that can be set."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ...core.document import (
+    Action,
+    AddTo,
+    Bench,
+    CopyTo,
+    DrawFor,
+    Guard,
+    IfContact,
+    IfIn,
+    IfLevel,
+    IfRange,
+    IfVariable,
+    Machine,
+    SetVariable,
+    StartDrive,
+    State,
+    TakeLevel,
+    TimeoutEvent,
+    VariableEvent,
+)
+from ...core.document.parts import Analogue
+from ...core.drives import (
+    Blink,
+    Blockable,
+    Burst,
+    Dimmed,
+    Drive,
+    Follow,
+    FollowVariable,
+    Pulse,
+    Ramp,
+    Sequence,
+    Tone,
+)
+from .wire_fields import Control
+
+Options = tuple[tuple[Any, str], ...]
+Patch = list[dict[str, Any]]
+SIGNS: Options = (("<", "<"), ("<=", "≤"), ("=", "="), ("!=", "≠"), (">=", "≥"), (">", ">"))
+
+
+@dataclass(frozen=True)
+class Row:
+    """A row: its words, what can be set in it, and the patch that takes it out."""
+
+    words: str
+    controls: tuple[Control, ...]
+    remove: Patch
+
+
+@dataclass(frozen=True)
+class Names:
+    """What can be chosen on a bench, by id and name."""
+
+    contacts: Options
+    sensors: Options
+    variables: Options
+    outputs: Options
+    machines: tuple[Machine, ...]
+
+    @staticmethod
+    def of(bench: Bench) -> Names:
+        """Of a bench."""
+        return Names(
+            tuple((line.id, line.name) for line in bench.contacts),
+            tuple((part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)),
+            tuple((one.id, one.name) for one in bench.firmware.variables),
+            tuple((channel.id, channel.name) for channel in bench.channels),
+            bench.firmware.machines,
+        )
+
+    def states(self, machine: str) -> Options:
+        """The states of a machine."""
+        return next((tuple((s.id, s.name) for s in m.states) for m in self.machines if m.id == machine), ())
+
+
+def menu(label: str, path: str, value: Any, options: Options) -> Control:
+    """A list of which one holds."""
+    return Control(label, path, value, options, menu=True)
+
+
+def _number(label: str, path: str, value: int, unit: str = "") -> Control:
+    return Control(label, path, value, reads="int", unit=unit)
+
+
+def _time(label: str, path: str, us: int) -> Control:
+    return Control(label, path, us, reads="ms", unit="ms")
+
+
+def drive_controls(drive: Drive, at: str, names: Names) -> tuple[Control, ...]:
+    """Everything that can be set of a drive."""
+    rows: list[Control] = []
+    match drive:
+        case Dimmed():
+            rows = [_number("at", f"{at}/percent", drive.percent, "%")]
+        case Blink():
+            rows = [_time("on", f"{at}/on_us", drive.on_us), _time("off", f"{at}/off_us", drive.off_us)]
+            rows += [_number("times (0: on and on)", f"{at}/times", drive.times)]
+            rows += [_time("for at most (0: no end)", f"{at}/for_us", drive.for_us)]
+        case Burst():
+            rows = [_number("flashes", f"{at}/times", drive.times), _time("on", f"{at}/on_us", drive.on_us)]
+            rows += [_time("off", f"{at}/off_us", drive.off_us), _time("rest", f"{at}/rest_us", drive.rest_us)]
+            rows += [_number("rounds (0: on and on)", f"{at}/rounds", drive.rounds)]
+        case Pulse():
+            rows = [_time("on for", f"{at}/length_us", drive.length_us)]
+        case Ramp():
+            rows = [_number("from", f"{at}/start", drive.start, "%"), _number("to", f"{at}/end", drive.end, "%")]
+            curves: Options = (("straight", "straight"), ("square", "even to the eye"), ("smooth", "smooth ends"))
+            rows += [_time("in", f"{at}/time_us", drive.time_us), menu("curve", f"{at}/curve", drive.curve, curves)]
+        case Sequence():
+            for number, step in enumerate(drive.steps):
+                rows.append(_number(f"{number + 1}:", f"{at}/steps/{number}/percent", step.percent, "%"))
+                rows.append(_time("for", f"{at}/steps/{number}/us", step.us))
+            rows.append(_number("rounds (0: on and on)", f"{at}/rounds", drive.rounds))
+        case Tone():
+            rows = [
+                _number("note", f"{at}/hz", drive.hz, "Hz"),
+                _time("for (0: no end)", f"{at}/length_us", drive.length_us),
+            ]
+        case Follow():
+            rows = [menu("", f"{at}/input", drive.input, names.contacts + names.sensors)]
+        case FollowVariable():
+            rows = [menu("", f"{at}/variable", drive.variable, names.variables)]
+    if isinstance(drive, Follow | FollowVariable):
+        rows.append(
+            menu("", f"{at}/inverted", drive.inverted, ((False, "the same way"), (True, "the other way round")))
+        )
+    if isinstance(drive, Blockable):
+        rows.append(menu("", f"{at}/blocking", drive.blocking, ((False, "beside the loop"), (True, "the loop waits"))))
+    return tuple(rows)
+
+
+def guard_row(guard: Guard, at: str, names: Names) -> Row:
+    """One guard."""
+    remove: Patch = [{"op": "remove", "path": at}]
+    controls: tuple[Control, ...]
+    match guard:
+        case IfContact():
+            held: Options = ((True, "pressed"), (False, "let go"))
+            controls = (
+                menu("", f"{at}/input", guard.input, names.contacts),
+                menu("is", f"{at}/pressed", guard.pressed, held),
+            )
+        case IfLevel():
+            where: Options = ((True, "above"), (False, "below"))
+            controls = (
+                menu("", f"{at}/input", guard.input, names.sensors),
+                menu("is", f"{at}/above", guard.above, where),
+            )
+        case IfIn():
+            name = next((m.name for m in names.machines if m.id == guard.machine), guard.machine)
+            there: Options = ((True, "is in"), (False, "is not in"))
+            return Row(
+                f"only if {name}",
+                (
+                    menu("", f"{at}/there", guard.there, there),
+                    menu("", f"{at}/state", guard.state, names.states(guard.machine)),
+                ),
+                remove,
+            )
+        case IfVariable():
+            other: Options = ((None, "the number"), *names.variables)
+            controls = (
+                menu("", f"{at}/variable", guard.variable, names.variables),
+                menu("", f"{at}/sign", guard.sign, SIGNS),
+                menu("", f"{at}/other", guard.other, other),
+            )
+            if guard.other is None:
+                controls = (*controls, _number("", f"{at}/number", guard.number))
+        case IfRange():
+            inside: Options = ((True, "is from"), (False, "is not from"))
+            controls = (
+                menu("", f"{at}/variable", guard.variable, names.variables),
+                menu("", f"{at}/inside", guard.inside, inside),
+                _number("", f"{at}/least", guard.least),
+                _number("to", f"{at}/most", guard.most),
+            )
+    return Row("only if", controls, remove)
+
+
+def action_row(action: Action, at: str, names: Names) -> Row:
+    """One action."""
+    remove: Patch = [{"op": "remove", "path": at}]
+    if isinstance(action, StartDrive):
+        controls = (menu("", f"{at}/output", action.output, names.outputs),)
+        return Row("drive", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
+    variable = menu("", f"{at}/variable", action.variable, names.variables)
+    match action:
+        case SetVariable():
+            return Row("set", (variable, _number("to", f"{at}/number", action.number)), remove)
+        case AddTo():
+            return Row(
+                "add",
+                (
+                    _number("", f"{at}/number", action.number),
+                    menu("to", f"{at}/variable", action.variable, names.variables),
+                ),
+                remove,
+            )
+        case CopyTo():
+            return Row("set", (variable, menu("to", f"{at}/other", action.other, names.variables)), remove)
+        case DrawFor():
+            return Row(
+                "draw",
+                (variable, _number("from", f"{at}/least", action.least), _number("to", f"{at}/most", action.most)),
+                remove,
+            )
+        case TakeLevel():
+            return Row("set", (variable, menu("to where", f"{at}/input", action.input, names.sensors)), remove)
+
+
+def new_guards(at: str, names: Names, own: str) -> list[tuple[str, Patch]]:
+    """(words, patch) of every kind of guard that the bench allows."""
+    found: list[tuple[str, Any]] = []
+    found += [(f"{name} is pressed", {"kind": "contact", "input": ident}) for ident, name in names.contacts]
+    found += [(f"{name} is above", {"kind": "level", "input": ident}) for ident, name in names.sensors]
+    for ident, name in names.variables:
+        found.append((f"{name} against a number", {"kind": "compare", "variable": ident, "sign": ">=", "number": 1}))
+        found.append((f"{name} within a range", {"kind": "range", "variable": ident, "least": 0, "most": 10}))
+    for machine in names.machines:
+        if machine.id != own:
+            value = {"kind": "in", "machine": machine.id, "state": machine.states[0].id}
+            found.append((f"{machine.name} is in a state", value))
+    return [(words, [{"op": "add", "path": f"{at}/-", "value": value}]) for words, value in found]
+
+
+def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
+    """(words, patch) of every kind of action that the bench allows."""
+    found: list[tuple[str, Any]] = []
+    for ident, name in names.variables:
+        found.append((f"set {name}", {"do": "set", "variable": ident, "number": 0}))
+        found.append((f"count {name} up", {"do": "add", "variable": ident, "number": 1}))
+        found.append((f"count {name} down", {"do": "add", "variable": ident, "number": -1}))
+        found.append((f"draw {name} at random", {"do": "draw", "variable": ident, "least": 0, "most": 3}))
+        found += [
+            (f"set {name} to {other}", {"do": "copy", "variable": ident, "other": other_id})
+            for other_id, other in names.variables
+            if other_id != ident
+        ]
+        found += [
+            (f"set {name} to where {sensor} stands", {"do": "take", "variable": ident, "input": sensor_id})
+            for sensor_id, sensor in names.sensors
+        ]
+    pulse = {"kind": "pulse", "length_us": 100_000, "blocking": False}
+    found += [(f"pulse {name}", {"do": "drive", "output": ident, "drive": pulse}) for ident, name in names.outputs]
+    return [(words, [{"op": "add", "path": f"{at}/-", "value": value}]) for words, value in found]
+
+
+def event_controls(machine: Machine, place: int, at: str, names: Names) -> tuple[Control, ...]:
+    """What can be set of the event of a way: the times of a timeout, the value that is waited for."""
+    on = machine.transitions[place].on
+    if isinstance(on, VariableEvent):
+        return (_number("reaches", f"{at}/on/value", on.value),)
+    if not isinstance(on, TimeoutEvent):
+        return ()
+    options: Options = ((None, "a fixed time"), *((ident, f"{name} ×") for ident, name in names.variables))
+    kind = menu("after", f"{at}/on/variable", on.variable, options) if names.variables else None
+    if on.variable is not None:
+        rows = [_time("", f"{at}/on/unit_us", on.unit_us)]
+    else:
+        rows = [_time("" if kind else "after", f"{at}/on/after_us", on.after_us)]
+        if on.until_us is not None:
+            rows.append(_time("to, at random,", f"{at}/on/until_us", on.until_us))
+    return (kind, *rows) if kind else tuple(rows)
+
+
+def state_controls(machine: Machine, place: int, at: str) -> tuple[Control, ...]:
+    """What can be set of a state beside its name: what it stands in, and how it opens."""
+    state: State = machine.states[place]
+    insides = machine.insides(state.id)
+    rows: list[Control] = []
+    if not insides:
+        around = [one for one in machine.states if one.id != state.id and one.inside is None]
+        options: Options = ((None, "by itself"), *((one.id, f"inside {one.name}") for one in around))
+        rows.append(menu("stands", f"{at}/inside", state.inside, options))
+    else:
+        opens: Options = ((None, "its first"), *((one.id, one.name) for one in insides))
+        rows.append(menu("opens with", f"{at}/opens", state.opens, opens))
+        kept: Options = ((False, "always"), (True, "unless it remembers another"))
+        rows.append(menu("", f"{at}/remembers", state.remembers, kept))
+    return tuple(rows)
