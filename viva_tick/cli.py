@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import json
+import signal
 import sys
+import time
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -12,10 +14,13 @@ import click
 
 from . import __version__
 from .core.debounce import METHODS
-from .core.document import Bench, DocumentError, Scenario, bench_from_text
+from .core.document import Bench, DocumentError, Scenario, bench_from_text, bench_text
+from .core.edits import apply_patch
 from .core.emit import TARGETS
-from .core.findings import Finding, Severity
-from .core.formats import write_trace, write_vcd
+from .core.findings import Finding, Severity, row_words
+from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
+from .core.machines import explore
+from .core.machines.analysis import produced_events
 from .core.report import finding_lines, study_data, study_lines
 from .core.study import study
 from .core.sweep import full_sweep
@@ -150,6 +155,72 @@ def emit(file: Path, target: str) -> None:
     if not TARGETS[target].can(bench):
         raise click.ClickException(f"There is no {target} for the board of this bench yet.")
     click.echo(TARGETS[target].emit(bench), nl=False)
+
+
+@main.command()
+@FILE
+@click.option("--machine", "ident", help="Which machine, by its id; the first if none is named.")
+@click.option("--to", "kind", type=click.Choice(["scxml", "dot"]), default="scxml", show_default=True)
+def machine(file: Path, ident: str | None, kind: str) -> None:
+    """Print a machine for other programs, as SCXML or as Graphviz DOT."""
+    bench = _read(file)
+    found = [one for one in bench.firmware.machines if ident in (None, one.id)]
+    if not found:
+        known = ", ".join(one.id for one in bench.firmware.machines) or "none"
+        raise click.ClickException(f"There is no machine “{ident or ''}” on this bench; {known} are.")
+    text = write_scxml(found[0], bench.firmware.variables) if kind == "scxml" else write_dot(found[0])
+    click.echo(text, nl=False)
+
+
+@main.command("bring-in")
+@FILE
+@click.argument("scxml", type=click.Path(exists=True, dir_okay=False, path_type=Path))
+def bring_in(file: Path, scxml: Path) -> None:
+    """Print the bench with the machine of an SCXML file added."""
+    bench = _read(file)
+    try:
+        _, patch = arrival_patch(bench, scxml.read_text(encoding="utf-8"))
+        click.echo(bench_text(apply_patch(bench, patch)), nl=False)
+    except (UnicodeDecodeError, ScxmlError, DocumentError) as error:
+        raise click.ClickException(f"{error} Nothing was changed.") from None
+
+
+@main.command()
+@FILE
+@click.option("--most", type=click.IntRange(1, 5_000_000), default=200_000, show_default=True, help="Where to stop.")
+def reach(file: Path, most: int) -> None:
+    """Explore every combination of states that the machines can be in together; Ctrl-C stops it and says how far."""
+    bench = _read(file)
+    machines = bench.firmware.machines
+    pairs = [(lock.one, lock.other) for lock in bench.firmware.interlocks]
+    began = time.monotonic()
+    going = True
+
+    def stop(*_: object) -> None:
+        nonlocal going
+        going = False
+
+    def report(found: int) -> bool:
+        if sys.stderr.isatty():
+            click.echo(f"\r{found:,} combinations…", nl=False, err=True)
+        return going
+
+    before = signal.signal(signal.SIGINT, stop)
+    try:
+        found = explore(bench, machines, pairs, most, produced_events(bench), report)
+    finally:
+        signal.signal(signal.SIGINT, before)
+    ends = "all there are" if found.whole else "stopped there"
+    click.echo(f"{found.standings:,} combinations in {time.monotonic() - began:.2f} s, {ends}")
+    for one in machines:
+        lost = [state.name for state in one.states if (one.id, state.id) not in found.paths]
+        click.echo(f"{one.name}: {len(one.states) - len(lost)} of {len(one.states)} states reached")
+        if lost:
+            click.echo(f"    not reached: {', '.join(lost)}")
+    for pair in pairs:
+        if pair in found.together:
+            path, _ = found.together[pair]
+            click.echo(f"{pair[0]} and {pair[1]} are both asked for after {row_words(bench, path)}")
 
 
 def _serving(command: Callable[..., Any]) -> Callable[..., Any]:

@@ -11,7 +11,7 @@ from ..core.boards import boards
 from ..core.document import DocumentError, Problem
 from ..core.edits import apply_patch, words
 from ..core.pins import NoFit, move_patch
-from ..core.recipes import RECIPES, machine_from
+from ..core.recipes import RECIPES, made_from
 from ..store import Revision, Stale
 from .answers import benches, shelf, stale
 from .view import Place, view
@@ -67,16 +67,19 @@ def recipe(bench_id: int) -> Any:
         raise DocumentError([Problem("/firmware/machines", "there is no such recipe.")])
     try:
         given = body.get("given")
-        machine = machine_from(chosen, head.bench, given if isinstance(given, dict) else {})
+        made = made_from(chosen, head.bench, given if isinstance(given, dict) else {})
     except KeyError:
-        needs = ", ".join(f"“{ask.label.lower()}” {ask.kind}" for ask in chosen.asks if ask.kind != "time")
+        needs = ", ".join(
+            f"“{ask.label.lower()}” {ask.kind}"
+            for ask in chosen.asks
+            if ask.kind not in ("time", "number") and not ask.optional
+        )
         sentence = f"{chosen.title} needs {needs}; place what is missing in Wire first."
         raise DocumentError([Problem("/firmware/machines", sentence)]) from None
     except ValueError as error:
         raise DocumentError([Problem("/firmware/machines", str(error))]) from None
-    patch = [{"op": "add", "path": "/firmware/machines/-", "value": machine.model_dump(mode="json")}]
     place = Place.of(body.get("place"))
-    return save(head, body["base"], patch, replace(place, picked=machine.id, chosen=None))
+    return save(head, body["base"], made.patch(), replace(place, picked=made.machine.id, chosen=None))
 
 
 @edits.post("/api/benches/<int:bench_id>/pins")

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, jsonify, redirect, render_template, request, url_for
 
 from ..core.contacts import capture_bursts
 from ..core.document import Bench, Capture, DocumentError, Problem, bench_from_text
-from ..core.formats import UNITS, Asked, EdgesError, read_capture
-from ..core.recipes import free_id
+from ..core.formats import UNITS, Asked, EdgesError, ScxmlError, arrival_patch, read_capture
+from ..core.ids import free_id
 from ..store import Revision
 from .answers import benches
 from .edits import save
@@ -93,6 +94,23 @@ def _number(field: str) -> float | None:
         return float(typed) if typed else None
     except ValueError:
         raise EdgesError(f"“{typed[:20]}” is not a number.") from None
+
+
+@imports.post("/api/benches/<int:bench_id>/machine")
+def import_machine(bench_id: int) -> Any:
+    """A machine from an SCXML file: form fields file, base, station, picked, scenario."""
+    file = request.files.get("file")
+    base = request.form.get("base", type=int)
+    if file is None or base is None:
+        return jsonify(error="No file was chosen.", next="Choose an SCXML file."), 422
+    head = benches().head(bench_id)
+    try:
+        ident, patch = arrival_patch(head.bench, file.read().decode("utf-8-sig"))
+    except UnicodeDecodeError as error:
+        return jsonify(error=f"The file is not text in UTF-8 (byte {error.start}); nothing was brought in."), 422
+    except ScxmlError as error:
+        return jsonify(error=str(error), next="Nothing was brought in; the help says what is supported."), 422
+    return save(head, base, patch, replace(Place.of(request.form), picked=ident, chosen=None))
 
 
 @imports.post("/api/benches/<int:bench_id>/capture")

@@ -14,7 +14,7 @@ from ..core.document import Bench, bench_data, bench_text
 from ..core.emit import TARGETS
 from ..core.engine import Kind, Trace
 from ..core.findings import Severity
-from ..core.formats import write_edges, write_trace, write_vcd
+from ..core.formats import write_dot, write_edges, write_scxml, write_trace, write_vcd
 from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision
 from .answers import benches
@@ -177,6 +177,17 @@ def code(bench_id: int, target: str) -> Response:
         abort(404)
     name = _file_name(found) + TARGETS[target].suffix
     return _download(TARGETS[target].emit(found), name, "text/plain; charset=utf-8")
+
+
+@pages.get("/benches/<int:bench_id>/machines/<machine_id>.<any(scxml, dot):kind>")
+def machine_file(bench_id: int, machine_id: str, kind: str) -> Response:
+    """A machine, for other programs."""
+    bench = benches().head(bench_id).bench
+    machine = next((one for one in bench.firmware.machines if one.id == machine_id), None)
+    if machine is None:
+        abort(404)
+    text = write_scxml(machine, bench.firmware.variables) if kind == "scxml" else write_dot(machine)
+    return _download(text, f"{machine_id}.{kind}", "application/scxml+xml" if kind == "scxml" else "text/vnd.graphviz")
 
 
 @pages.get("/benches/<int:bench_id>/captures/<capture_id>.csv")

@@ -8,7 +8,7 @@ from flask import Blueprint, Response, abort, redirect, render_template, request
 
 from ..core.boards import ABILITIES, boards
 from ..core.document import DocumentError, Problem, board_from_data, board_from_text, board_text
-from ..core.recipes import free_id
+from ..core.ids import free_id
 from .answers import shelf
 
 shelves = Blueprint("shelves", __name__)

@@ -22,7 +22,7 @@ def share(curve: str, x: int) -> int:
     if curve == "square":
         return x * x // 1000
     if curve == "smooth":
-        return x * x // 1000 * (3000 - 2 * x) // 1000
+        return x * x * (3000 - 2 * x) // 1_000_000
     return x
 
 
@@ -100,12 +100,13 @@ class RampCourse(Course):
 
     def due(self) -> tuple[int, int] | None:
         """See `Course.due`. The level never turns back, so that the next change is found by halving."""
+        gone = abs(self.level - self.start)
         if self.over:
             return None
         low, high = 0, self.time_ms
         while low < high:
             middle = (low + high) // 2
-            if ramp_level(self.start, self.end, self.curve, middle, self.time_ms) != self.level:
+            if abs(ramp_level(self.start, self.end, self.curve, middle, self.time_ms) - self.start) > gone:
                 high = middle
             else:
                 low = middle + 1

@@ -193,7 +193,7 @@ RAMP_AT = """\
   uint8_t ramp_at(uint32_t passed) const {
     uint32_t x = 1000UL * passed / ramp_ms;  // thousandths, whole numbers throughout
     if (curve == 1) x = x * x / 1000;
-    if (curve == 2) x = x * x / 1000 * (3000 - 2 * x) / 1000;
+    if (curve == 2) x = x * x * (3000 - 2 * x) / 1000000UL;
     const uint8_t way = uint8_t((to > from ? to - from : from - to) * x / 1000);
     return uint8_t(to > from ? from + way : from - way);
   }

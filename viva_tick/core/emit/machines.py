@@ -238,7 +238,7 @@ class MachineTexts:
             lines.append(f"{names.enter}_{snake(machine.states[way.enters].id)}(now);")
         target = names.states[machine.states[way.target].id]
         if way.remembers:
-            target = f"{names.base}_kept_{snake(machine.states[way.enters].id)}"
+            target = f"{names.base}_kept_{snake(machine.states[compiled.around[way.target]].id)}"
         lines.append(f"{names.enter}({target}, now);")
         if settles and any(compiled.always):
             lines.append(f"{names.settle}(now);")

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from . import behave, clean, contacts, electric, loads, machines, pins, readers, thresholds, volts, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
+from .machines import row_words
 
 RULES = (
     wire.floating,
@@ -81,4 +82,4 @@ def find(case: Case) -> list[Finding]:
     return sorted(found, key=lambda finding: _ORDER[finding.severity])
 
 
-__all__ = ["RULES", "SEVERITY_WORDS", "Case", "Finding", "Severity", "find"]
+__all__ = ["RULES", "SEVERITY_WORDS", "Case", "Finding", "Severity", "find", "row_words"]

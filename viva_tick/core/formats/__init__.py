@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from .captures import Asked, read_capture
+from .dot import write_dot
 from .edges_csv import UNITS, EdgesError, EdgesFile, Unit, read_edges, write_edges
+from .scxml import ScxmlError, arrival_patch, read_scxml, write_scxml
 from .trace_csv import write_trace
 from .vcd import write_vcd
 
@@ -12,10 +14,15 @@ __all__ = [
     "Asked",
     "EdgesError",
     "EdgesFile",
+    "ScxmlError",
     "Unit",
+    "arrival_patch",
     "read_capture",
     "read_edges",
+    "read_scxml",
+    "write_dot",
     "write_edges",
+    "write_scxml",
     "write_trace",
     "write_vcd",
 ]

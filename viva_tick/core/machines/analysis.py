@@ -165,7 +165,8 @@ def _contradict(ways: tuple[Transition, ...]) -> bool:
 
 
 def traps(machine: Machine, ways: list[Transition]) -> list[frozenset[str]]:
-    """Sets of two states or more that lead to each other and to nothing else, though the machine has others."""
+    """Sets of two states or more that lead to each other and to nothing else, though the machine has others beside the
+    one that it begins in."""
     import networkx as nx
 
     graph = nx.DiGraph()
@@ -176,7 +177,7 @@ def traps(machine: Machine, ways: list[Transition]) -> list[frozenset[str]]:
             graph.add_edge(state.id, machine.opening(way.target))
             if machine.insides(way.target) and machine.state(way.target).remembers:
                 graph.add_edges_from((state.id, inside.id) for inside in machine.insides(way.target))
-    reach = nx.descendants(graph, machine.opening(machine.initial)) | {machine.opening(machine.initial)}
+    reach = nx.descendants(graph, machine.opening(machine.initial))
     return [
         frozenset(part)
         for part in nx.strongly_connected_components(graph)

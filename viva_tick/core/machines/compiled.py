@@ -81,7 +81,9 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
         mine = (
             source if has_insides[source] else around[source]
         )  # the state around where it begins, or the source itself
-        stays = mine != NONE and mine == group and source != mine and to != group
+        remembers = to == group and machine.states[to].remembers
+        # As in SCXML: from inside to what is remembered there the state around is not left; to the state itself it is.
+        stays = mine != NONE and mine == group and source != mine and (to != group or remembers)
         return Way(
             number,
             guards,
@@ -89,7 +91,7 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
             NONE if stays else mine,
             NONE if stays else group,
             leaf,
-            to == group and machine.states[to].remembers,
+            remembers,
         )
 
     on: list[dict[int, list[Way]]] = [{} for _ in range(count)]

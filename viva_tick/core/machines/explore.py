@@ -17,6 +17,7 @@ import numpy as np
 
 from ..document import (
     HEARD,
+    AlwaysEvent,
     Bench,
     DrawFor,
     EventName,
@@ -69,6 +70,7 @@ class Abstract:
         self.effect: dict[int, bool] = {}
         self.running: dict[str, RunningMachine] = {}
         self.raised: set[EventName] = set()
+        self.entered: set[tuple[str, str]] = set()  # also what was only gone through
         self.falls = 0  # which of its first numbers chance falls on
         self.rolled = 0  # how many it could have fallen on
 
@@ -117,6 +119,7 @@ class Abstract:
     def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
         """See `Host.moved`."""
         names, ident = machine.machine.names, machine.machine.id
+        self.entered.update((ident, names[state]) for state in entered)
         self.raised.update(("left", ident, names[state]) for state in left)
         self.raised.update(("entered", ident, names[state]) for state in entered)
 
@@ -125,10 +128,26 @@ def looks_out(machine: Machine) -> bool:
     """Whether what a machine does depends on anything but its own state and the event."""
     return (
         any(state.remembers for state in machine.states)
-        or any(way.guards for way in machine.transitions)
+        or any(way.guards or isinstance(way.on, AlwaysEvent) for way in machine.transitions)
         or any(isinstance(way.on, HEARD) and way.on.kind in RAISED for way in machine.transitions)
         or any(isinstance(way.on, TimeoutEvent) and way.on.variable for way in machine.transitions)
     )
+
+
+def looked_at(machines: Sequence[Machine]) -> set[str]:
+    """The variables on which it depends where the machines go, over however many others."""
+    found: set[str] = set()
+    for machine in machines:
+        for way in machine.transitions:
+            for guard in way.guards:
+                if isinstance(guard, IfVariable | IfRange):
+                    found |= {guard.variable, *filter(None, [getattr(guard, "other", None)])}
+            if isinstance(way.on, VariableEvent):
+                found.add(way.on.variable)
+    copies = [(a.variable, a.other) for machine in machines for _, a in machine.actions if a.do == "copy"]
+    for _ in copies:
+        found |= {other for variable, other in copies if variable in found}
+    return found
 
 
 def related(bench: Bench, first: Sequence[Machine]) -> list[Machine]:
@@ -363,7 +382,7 @@ class _Whole:
         for name in sorted(self.levels):
             self.causes += [("above", name, ""), ("below", name, "")]
         self.causes = list(dict.fromkeys(self.causes))
-        self.variables = [one.id for one in bench.firmware.variables]
+        self.variables = sorted(looked_at(machines))  # one that nothing looks at need not be told apart
         self.chance = any(
             isinstance(action, DrawFor) or action.do == "take" for m in machines for _, action in m.actions
         )
@@ -382,8 +401,9 @@ class _Whole:
         host = self.host
         locals_, values, host.down, host.up, on = standing
         host.on = list(on)
-        host.held = dict(zip(self.variables, values, strict=True))
+        host.held.update(zip(self.variables, values, strict=True))
         host.raised.clear()
+        host.entered.clear()
         for one, (state, *kept) in zip(self.running, locals_, strict=True):
             one.state = state
             one.kept = dict(kept)
@@ -441,6 +461,7 @@ class _Whole:
         origin: dict[Standing, tuple[Standing, Cause] | None] = {start: None}
         queue = deque([start])
         first: dict[tuple[str, str], Standing] = {}
+        through: dict[tuple[str, str], tuple[Standing, Cause]] = {}
         both: dict[tuple[str, str], Standing] = {}
         whole = True
         looked = 0
@@ -471,6 +492,9 @@ class _Whole:
                     if after not in origin:
                         origin[after] = (standing, cause)
                         queue.append(after)
+                    for gone_through in host.entered:
+                        if gone_through not in first:
+                            through.setdefault(gone_through, (standing, cause))
 
         def path(standing: Standing) -> tuple[Cause, ...]:
             row = []
@@ -480,6 +504,7 @@ class _Whole:
             return tuple(reversed(row))
 
         paths = {key: path(standing) for key, standing in first.items()}
+        paths |= {key: (*path(one), cause) for key, (one, cause) in through.items() if key not in paths}
         together = {pair: (path(one), self._names(one)) for pair, one in both.items()}
         return Explored(len(origin), whole, paths, together)
 

@@ -13,8 +13,8 @@ from ..debounce import METHODS
 from ..document import Bench, InputPart, OutputPart
 from ..document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ..electrics import legs_of, pin_mv, range_of, value_at
+from ..ids import free_id
 from ..kinds import Kind
-from ..recipes.base import free_id
 from ..switches import SWITCH_CLASSES
 from .fit import best_free, unfit
 

@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from . import levels, modes, switching, timing
-from .base import Ask, Recipe, free_id, machine_from
+from . import blocks, dials, games, levels, modes, switching, timing
+from .base import KINDS as ASKED_KINDS
+from .base import Ask, Made, Recipe, machine_from, made_from
 
 RECIPES: dict[str, Recipe] = {
-    recipe.id: recipe for module in (switching, timing, modes, levels) for recipe in module.RECIPES
+    recipe.id: recipe
+    for module in (switching, timing, modes, levels, dials, games, blocks)
+    for recipe in module.RECIPES
 }
 
-__all__ = ["RECIPES", "Ask", "Recipe", "free_id", "machine_from"]
+__all__ = ["ASKED_KINDS", "RECIPES", "Ask", "Made", "Recipe", "machine_from", "made_from"]

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from ..document import State, Transition
-from .base import OFF, ON, THEN, Ask, Plan, Recipe, way
+from ..drives import Ramp
+from .base import ALWAYS, OFF, ON, THEN, Ask, Plan, Recipe, way
 
 Made = tuple[list[State], list[Transition]]
 GROUP = "By a level"
@@ -16,29 +17,38 @@ def _threshold(plan: Plan) -> Made:
 
 
 def _below(plan: Plan) -> Made:
-    """On while it is below: a heater, a pump that fills. Neither shorter on nor shorter off than so long."""
-    above, below = plan.on("above", "sensor"), plan.on("below", "sensor")
+    """On while it is below: a heater, a pump that fills. Neither shorter on nor shorter off than so long: only then is
+    the level looked at."""
     states = [
-        plan.state("on-first", "On, just", output=ON),
-        plan.state("on", "On"),
-        plan.state("off-first", "Off, just", output=OFF),
+        plan.state("off-least", "Off, at least", output=OFF),
         plan.state("off", "Off"),
-        plan.state("on-over", "On, had enough"),
-        plan.state("off-under", "Off, wants more"),
+        plan.state("on-least", "On, at least", output=ON),
+        plan.state("on", "On"),
     ]
-    # A crossing that comes before the least time is over is remembered, and begins that time anew: a level that goes to
-    # and fro faster holds the output where it is.
     return states, [
-        way("on-first", above, "on-over"),
-        way("on-first", plan.after("least_on"), "on"),
-        way("on-over", below, "on-first"),
-        way("on-over", plan.after("least_on"), "off-first"),
-        way("on", above, "off-first"),
-        way("off-first", below, "off-under"),
-        way("off-first", plan.after("least_off"), "off"),
-        way("off-under", above, "off-first"),
-        way("off-under", plan.after("least_off"), "on-first"),
-        way("off", below, "on-first"),
+        way("off", ALWAYS, "on-least", when=[plan.level("sensor", False)]),
+        way("on-least", plan.after("least_on"), "on"),
+        way("on", ALWAYS, "off-least", when=[plan.level("sensor")]),
+        way("off-least", plan.after("least_off"), "off"),
+    ]
+
+
+def _ramp(plan: Plan) -> Made:
+    time_us = plan.times["time"]
+    states = [
+        plan.state("rest", "Rest", output=OFF),
+        plan.state("up", "Up", output=Ramp(start=0, end=100, time_us=time_us, curve="square")),
+        plan.state("hold", "Hold", output=ON),
+        plan.state("down", "Down", output=Ramp(start=100, end=0, time_us=time_us, curve="square")),
+        plan.state("dwell", "Dwell", output=OFF),
+    ]
+    return states, [
+        way("rest", plan.on("above", "sensor"), "up"),
+        way("up", plan.after("time"), "hold"),
+        way("hold", ALWAYS, "down", when=[plan.level("sensor", False)]),
+        way("down", plan.after("time"), "dwell"),
+        way("dwell", plan.after("dwell"), "rest"),
+        way("rest", ALWAYS, "up", when=[plan.level("sensor")]),
     ]
 
 
@@ -78,6 +88,14 @@ RECIPES = (
             Ask("least_on", "on at least", "time", 10_000_000),
             Ask("least_off", "off at least", "time", 30_000_000),
         ),
+    ),
+    Recipe(
+        "ramp",
+        "Ramp up, hold, ramp down",
+        "Above, it ramps up and holds; below, it ramps down, dwells, and may begin again.",
+        GROUP,
+        _ramp,
+        (LEVEL, THEN, Ask("time", "ramps take", "time", 2_000_000), Ask("dwell", "dwell for", "time", 3_000_000)),
     ),
     Recipe(
         "fill",

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ..document import State, Transition
-from ..drives import Blink
+from ..document import Interlock, State, Transition
+from ..drives import Blink, Burst
 from .base import OFF, ON, THEN, WHEN, Ask, Plan, Recipe, way
 
 Made = tuple[list[State], list[Transition]]
@@ -32,6 +32,22 @@ def _step_long_off(plan: Plan) -> Made:
     return _modes(plan), [*ways, *(way(one, plan.on("hold"), "off") for one in order[1:-1])]
 
 
+def _hold_blink(plan: Plan) -> Made:
+    states = [
+        plan.state("off", "Off", output=OFF),
+        plan.state("slow", "Held, slow", output=SLOW),
+        plan.state("fast", "Held on, fast", output=FAST),
+    ]
+    ways = [way("off", plan.on("press"), "slow"), way("slow", plan.after(), "fast")]
+    return states, [*ways, *(way(one, plan.on("release"), "off") for one in ("slow", "fast"))]
+
+
+def _burst(plan: Plan) -> Made:
+    flashes = Burst(on_us=80_000, off_us=120_000, times=plan.numbers["number"], rest_us=plan.times["time"])
+    states = [plan.state("off", "Off", output=OFF), plan.state("on", "Flashing", output=flashes)]
+    return states, [way("off", plan.on("press"), "on"), way("on", plan.on("press"), "off")]
+
+
 def _alternate(plan: Plan) -> Made:
     states = [
         plan.state("neither", "Neither", output=OFF, second=OFF),
@@ -44,6 +60,9 @@ def _alternate(plan: Plan) -> Made:
 
 def _interlocked(plan: Plan) -> Made:
     one, other = plan.on("press"), plan.on("press", "other")
+    plan.interlocks.append(
+        Interlock(one=plan.ids["output"], other=plan.ids["second"], dead_us=min(plan.times["time"], 60_000_000))
+    )
     states = [
         plan.state("still", "Still", output=OFF, second=OFF),
         plan.state("first", "First way", output=ON, second=OFF),
@@ -71,6 +90,22 @@ RECIPES = (
         "A click steps through the modes; held, it goes off.",
         GROUP,
         _step_long_off,
+    ),
+    Recipe(
+        "hold-blink",
+        "Held slow, held on fast",
+        "While it is held it blinks slowly; held longer, fast.",
+        GROUP,
+        _hold_blink,
+        (WHEN, THEN, Ask("time", "fast after", "time", 2_000_000)),
+    ),
+    Recipe(
+        "blink-burst",
+        "Flashes, then a rest",
+        "So many flashes and a rest, over and over; a press begins and ends it.",
+        GROUP,
+        _burst,
+        (WHEN, THEN, Ask("number", "flashes", "number", 3), Ask("time", "rest for", "time", 1_000_000)),
     ),
     Recipe(
         "alternate", "Take turns", "Each press hands over to the other output.", GROUP, _alternate, (WHEN, THEN, SECOND)

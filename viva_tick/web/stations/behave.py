@@ -10,8 +10,9 @@ from ...core.document import HEARD, AlwaysEvent, Bench, EventName, ExpectState, 
 from ...core.document.parts import Analogue
 from ...core.drives import Drive
 from ...core.gestures import wanted_by
+from ...core.ids import free_id
 from ...core.machines import event_names
-from ...core.recipes import RECIPES, Ask, Recipe, free_id
+from ...core.recipes import ASKED_KINDS, RECIPES, Ask, Recipe
 from ...core.units import ms
 from ..drawings.drives import DRIVE_H, DRIVE_W, KINDS, drive_figure, drive_word
 from ..drawings.map import BOX_H, BOX_W, machine_map
@@ -382,7 +383,10 @@ def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
     would_do = {
         "contact": [(line.id, line.name) for line in bench.contacts],
         "output": [(channel.id, channel.name) for channel in bench.channels],
-        "sensor": [(part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)],
+        **{
+            word: [(part.id, part.name) for _, part in bench.sensed if isinstance(part, kind)]
+            for word, kind in ASKED_KINDS.items()
+        },
     }
     rows: dict[tuple[str, str, int], tuple[Ask, list[str]]] = {}
     for recipe in RECIPES.values():

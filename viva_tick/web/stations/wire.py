@@ -12,9 +12,9 @@ from ...core.document import HEARD, Bench, Claim, Part
 from ...core.document.parts import Contacting, Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed
 from ...core.electrics import draws, sums
 from ...core.emit import wires
+from ...core.ids import free_id
 from ...core.kinds import INPUT_GROUPS, KINDS, OUTPUT_GROUPS, Kind
 from ...core.pins import Room, arrival_patch, best_free
-from ...core.recipes import free_id
 from ...core.units import amps
 from ..answers import shelf
 from ..drawings import figures

@@ -46,6 +46,7 @@ function changed(event) {
   const control = event.target;
   if (control.dataset.tick !== undefined) return tick(control);
   if (control.id === "capture-file") return sendCapture(control);
+  if (control.id === "machine-file") return sendMachine(control);
   if (control.dataset.board !== undefined) return post("pins", { board: control.value }, control);
   if (control.dataset.goScenario !== undefined) return go({ scenario: control.value });
   if (control.dataset.goBeside !== undefined) return go({ beside: control.value || null });
@@ -96,6 +97,15 @@ function sendCapture(control) {
   };
   form.started = (request) => (document.getElementById("capture-stop").onclick = () => request.abort());
   post("capture", form, control).then(() => (line.hidden = true));
+  control.value = "";
+}
+
+function sendMachine(control) {
+  if (!control.files.length) return;
+  const form = new FormData();
+  form.set("file", control.files[0]);
+  for (const [name, value] of Object.entries(session.place)) form.set(name, value ?? "");
+  post("machine", form, control);
   control.value = "";
 }
 

@@ -40,8 +40,8 @@ export function recipe() {
       return Object.fromEntries(
         shown.map((ask) => {
           const field = ask.querySelector("select, input");
-          const time = ask.dataset.kind === "time";
-          return [ask.dataset.ask, time ? Math.round(Number(field.value.replace(",", ".")) * 1e6) : field.value];
+          const factor = { time: 1e6, number: 1 }[ask.dataset.kind];
+          return [ask.dataset.ask, factor ? Math.round(Number(field.value.replace(",", ".")) * factor) : field.value];
         }),
       );
     },

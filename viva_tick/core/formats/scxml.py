@@ -1,0 +1,482 @@
+"""Machines as SCXML (W3C Recommendation "State Chart XML", 1 September 2015), out and in.
+
+The subset, which `docs/scxml.md` states for people: `scxml`, `datamodel`/`data`, `state` (one level inside another),
+`initial`, `history` (deep), `transition` with `event`, `cond` and `target`, `onentry`, `onexit`, `assign`, `send` with
+a `delay` and `cancel` for timeouts, `send` of type "drive" for what an output does. Everything else is refused by name
+and line. What SCXML has no word for stands in attributes of a namespace of our own.
+"""
+
+from __future__ import annotations
+
+import json
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any, get_args
+from urllib.parse import quote, unquote
+from xml.parsers import expat
+from xml.sax.saxutils import escape, quoteattr
+
+from ..document import (
+    HEARD,
+    Action,
+    AddTo,
+    AlwaysEvent,
+    Bench,
+    CopyTo,
+    DrawFor,
+    Event,
+    Guard,
+    IfContact,
+    IfIn,
+    IfLevel,
+    IfRange,
+    IfVariable,
+    Machine,
+    SetVariable,
+    StartDrive,
+    TakeLevel,
+    TimeoutEvent,
+    Variable,
+)
+from ..ids import free_id
+from ..machines import entry_actions
+
+W3C, OURS = "http://www.w3.org/2005/07/scxml", "urn:viva-tick:machine"
+MOST_BYTES = 1_000_000
+KINDS = tuple(kind for one in HEARD for kind in get_args(one.model_fields["kind"].annotation))
+
+
+class ScxmlError(ValueError):
+    """Something in the file is not in the subset; `line` says where."""
+
+    def __init__(self, line: int, sentence: str) -> None:
+        super().__init__(f"Line {line}: {sentence}")
+        self.line = line
+
+
+# Out.
+
+
+def event_word(event: Event, timeout: str = "") -> str:
+    """An event as SCXML names it: words with dots between them; what has dots or blanks of its own is last."""
+    if isinstance(event, TimeoutEvent):
+        return timeout
+    if isinstance(event, AlwaysEvent):
+        return ""
+    return ".".join(filter(None, (event.kind, event.input.replace(".", ":"), quote(event.of, safe="*#"))))
+
+
+def _guard(guard: Guard, own: str) -> str:
+    match guard:
+        case IfContact():
+            return f"{'' if guard.pressed else '!'}pressed('{guard.input}')"
+        case IfLevel():
+            return f"{'' if guard.above else '!'}above('{guard.input}')"
+        case IfIn():
+            said = f"In('{guard.state}')" if guard.machine == own else f"standing('{guard.machine}', '{guard.state}')"
+            return said if guard.there else f"!{said}"
+        case IfVariable():
+            sign = {"=": "=="}.get(guard.sign, guard.sign)
+            return f"{guard.variable} {sign} {guard.number if guard.other is None else guard.other}"
+        case IfRange():
+            return f"{'' if guard.inside else '!'}between({guard.variable}, {guard.least}, {guard.most})"
+
+
+def _action(action: Action) -> str:
+    match action:
+        case StartDrive():
+            told = escape(json.dumps(action.drive.model_dump(mode="json")))
+            target = quoteattr("#" + action.output)
+            return f'<send type="drive" target={target} event="drive"><content>{told}</content></send>'
+        case SetVariable():
+            expr = str(action.number)
+        case AddTo():
+            expr = f"{action.variable} {'-' if action.number < 0 else '+'} {abs(action.number)}"
+        case CopyTo():
+            expr = action.other
+        case DrawFor():
+            expr = f"random({action.least}, {action.most})"
+        case TakeLevel():
+            expr = f"level('{action.input}')"
+    return f'<assign location="{action.variable}" expr={quoteattr(expr)}/>'
+
+
+def _delay(on: TimeoutEvent) -> str:
+    if on.variable is not None:
+        return f"delayexpr=\"{on.variable} * {on.unit_us // 1000} + 'ms'\""
+    if on.until_us is not None:
+        return f"delayexpr=\"random({on.after_us // 1000}, {on.until_us // 1000}) + 'ms'\""
+    return f'delay="{on.after_us // 1000}ms"'
+
+
+def write_scxml(machine: Machine, variables: tuple[Variable, ...]) -> str:
+    """The machine as an SCXML document, with the variables that it uses."""
+    used = machine.model_dump_json()
+    lines = [
+        '<?xml version="1.0" encoding="UTF-8"?>',
+        f'<scxml xmlns="{W3C}" xmlns:vt="{OURS}" version="1.0" name={quoteattr(machine.id)} '
+        f"initial={quoteattr(machine.initial)} vt:title={quoteattr(machine.name)}>",
+    ]
+    mine = [one for one in variables if f'"{one.id}"' in used]
+    if mine:
+        lines.append("  <datamodel>")
+        lines += [
+            f'    <data id="{one.id}" expr="{one.begins}" vt:title={quoteattr(one.name)} vt:least="{one.least}" '
+            f'vt:most="{one.most}" vt:ends="{one.ends}"/>'
+            for one in mine
+        ]
+        lines.append("  </datamodel>")
+    groups = {state.inside for state in machine.states}
+    kept = {state.id for state in machine.states if state.remembers and state.id in groups}
+
+    def one_state(ident: str, indent: str) -> None:
+        state = machine.state(ident)
+        inside = machine.insides(ident)
+        opens = f" initial={quoteattr(machine.opening(ident))}" if inside else ""
+        place = f' vt:place="{state.place[0]} {state.place[1]}"' if state.place else ""
+        passes = f" vt:passes={quoteattr(json.dumps(state.passes))}" if state.passes else ""
+        lines.append(f"{indent}<state id={quoteattr(ident)}{opens} vt:title={quoteattr(state.name)}{place}{passes}>")
+        waits = [
+            (number, way.on)
+            for number, way in enumerate(machine.transitions)
+            if way.source == ident and isinstance(way.on, TimeoutEvent)
+        ]
+        entry = [f'<send event="timeout.{n}" id="wait.{n}" {_delay(on)}/>' for n, on in waits] + [
+            _action(action) for action in entry_actions(state)
+        ]
+        leave = [f'<cancel sendid="wait.{n}"/>' for n, _ in waits] + [_action(action) for action in state.exit]
+        for word, rows in (("onentry", entry), ("onexit", leave)):
+            if rows:
+                lines.append(f"{indent}  <{word}>")
+                lines.extend(f"{indent}    {row}" for row in rows)
+                lines.append(f"{indent}  </{word}>")
+        if ident in kept:
+            first = quoteattr(machine.opening(ident))
+            lines.append(f'{indent}  <history id="{ident}.last" type="deep"><transition target={first}/></history>')
+        for number, way in enumerate(machine.transitions):
+            if way.source != ident:
+                continue
+            word = event_word(way.on, f"timeout.{number}")
+            event = f" event={quoteattr(word)}" if word else ""
+            cond = " && ".join(_guard(guard, machine.id) for guard in way.guards)
+            cond = f" cond={quoteattr(cond)}" if cond else ""
+            target = f"{way.target}.last" if way.target in kept else way.target
+            head = f"{indent}  <transition{event}{cond} target={quoteattr(target)}"
+            if way.actions:
+                lines.append(head + ">")
+                lines.extend(f"{indent}    {_action(action)}" for action in way.actions)
+                lines.append(f"{indent}  </transition>")
+            else:
+                lines.append(head + "/>")
+        for one in inside:
+            one_state(one.id, indent + "  ")
+        lines.append(f"{indent}</state>")
+
+    for state in machine.states:
+        if state.inside is None:
+            one_state(state.id, "  ")
+    return "\n".join([*lines, "</scxml>", ""])
+
+
+# In.
+
+
+def arrival_patch(bench: Bench, text: str) -> tuple[str, list[dict[str, Any]]]:
+    """(id, patch) that adds the machine of an SCXML document to a bench, and those of its variables that the bench has
+    not. Raises `ScxmlError`."""
+    read = read_scxml(text)
+    machine, variables = read["machine"], read["variables"]
+    known = {one.id for one in bench.firmware.variables}
+    wanted = machine["id"]
+    machine["id"] = free_id(wanted, {one.id for one in bench.firmware.machines})
+    for way in machine["transitions"]:
+        for guard in way["guards"]:
+            if guard.get("machine") == wanted:
+                guard["machine"] = machine["id"]
+    patch = [{"op": "add", "path": "/firmware/variables/-", "value": v} for v in variables if v["id"] not in known]
+    return machine["id"], [*patch, {"op": "add", "path": "/firmware/machines/-", "value": machine}]
+
+
+@dataclass
+class Element:
+    """An element of the file: its name without the namespace, where it stands, what it says."""
+
+    name: str
+    line: int
+    attributes: dict[str, str]
+    children: list[Element] = field(default_factory=list)
+    text: str = ""
+
+    def need(self, name: str) -> str:
+        """An attribute that must be there."""
+        if name not in self.attributes:
+            raise ScxmlError(self.line, f"<{self.name}> needs “{name}”.")
+        return self.attributes[name]
+
+    def only(self, *names: str) -> list[Element]:
+        """The children, none of which has another name than these."""
+        for child in self.children:
+            if child.name not in names:
+                raise ScxmlError(child.line, f"<{child.name}> inside <{self.name}> is not supported.")
+        return self.children
+
+
+def _tree(text: str) -> Element:
+    """The file as elements. ScxmlError where it is no XML, or has a DOCTYPE."""
+    parser = expat.ParserCreate(namespace_separator=" ")
+    stack: list[Element] = []
+    roots: list[Element] = []
+
+    def start(name: str, attributes: dict[str, str]) -> None:
+        space, _, local = name.rpartition(" ")
+        if space not in ("", W3C):
+            raise ScxmlError(parser.CurrentLineNumber, f"<{local}> is of a language that is not known here.")
+        named = {key.replace(f"{OURS} ", "vt:").rpartition(" ")[2]: value for key, value in attributes.items()}
+        made = Element(local, parser.CurrentLineNumber, named)
+        (stack[-1].children if stack else roots).append(made)
+        stack.append(made)
+        if len(stack) > 20:
+            raise ScxmlError(made.line, "this is nested too deeply.")
+
+    def words(data: str) -> None:
+        if stack:
+            stack[-1].text += data
+
+    def doctype(*_: Any) -> None:
+        raise ScxmlError(parser.CurrentLineNumber, "a DOCTYPE is not supported; take it out.")
+
+    parser.StartElementHandler = start
+    parser.EndElementHandler = lambda _: stack.pop()
+    parser.CharacterDataHandler = words
+    parser.StartDoctypeDeclHandler = doctype
+    try:
+        parser.Parse(text.encode(), True)
+    except expat.ExpatError as error:
+        raise ScxmlError(error.lineno, f"this is not well-formed XML ({expat.errors.messages[error.code]}).") from None
+    return roots[0]
+
+
+Shape = tuple[re.Pattern[str], Callable[[re.Match[str]], dict[str, Any]]]
+NAME = r"[a-z][a-z0-9.-]*"
+NUMBER = r"-?\d{1,10}"
+GUARDS: tuple[Shape, ...] = (
+    (re.compile(rf"(!?)pressed\('({NAME})'\)"), lambda m: {"kind": "contact", "input": m[2], "pressed": not m[1]}),
+    (re.compile(rf"(!?)above\('({NAME})'\)"), lambda m: {"kind": "level", "input": m[2], "above": not m[1]}),
+    (re.compile(rf"(!?)In\('({NAME})'\)"), lambda m: {"kind": "in", "machine": "", "state": m[2], "there": not m[1]}),
+    (
+        re.compile(rf"(!?)standing\('({NAME})', *'({NAME})'\)"),
+        lambda m: {"kind": "in", "machine": m[2], "state": m[3], "there": not m[1]},
+    ),
+    (
+        re.compile(rf"(!?)between\(({NAME}), *({NUMBER}), *({NUMBER})\)"),
+        lambda m: {"kind": "range", "variable": m[2], "least": int(m[3]), "most": int(m[4]), "inside": not m[1]},
+    ),
+    (
+        re.compile(rf"({NAME}) *(<=|>=|==|!=|<|>) *({NUMBER})"),
+        lambda m: {"kind": "compare", "variable": m[1], "sign": m[2].replace("==", "="), "number": int(m[3])},
+    ),
+    (
+        re.compile(rf"({NAME}) *(<=|>=|==|!=|<|>) *({NAME})"),
+        lambda m: {"kind": "compare", "variable": m[1], "sign": m[2].replace("==", "="), "other": m[3]},
+    ),
+)
+EXPRESSIONS: tuple[Shape, ...] = (
+    (re.compile(NUMBER), lambda m: {"do": "set", "number": int(m[0])}),
+    (re.compile(rf"({NAME}) *([+-]) *(\d{{1,7}})"), lambda m: {"do": "add", "to": m[1], "number": int(m[2] + m[3])}),
+    (
+        re.compile(rf"random\(({NUMBER}), *({NUMBER})\)"),
+        lambda m: {"do": "draw", "least": int(m[1]), "most": int(m[2])},
+    ),
+    (re.compile(rf"level\('({NAME})'\)"), lambda m: {"do": "take", "input": m[1]}),
+    (re.compile(rf"({NAME})"), lambda m: {"do": "copy", "other": m[1]}),
+)
+DELAYS: tuple[Shape, ...] = (
+    (
+        re.compile(rf"({NAME}) \* (\d+) \+ 'ms'"),
+        lambda m: {"after_us": 1000, "variable": m[1], "unit_us": int(m[2]) * 1000},
+    ),
+    (
+        re.compile(r"random\((\d+), *(\d+)\) \+ 'ms'"),
+        lambda m: {"after_us": int(m[1]) * 1000, "until_us": int(m[2]) * 1000},
+    ),
+)
+
+
+def _shaped(text: str, shapes: tuple[Shape, ...], line: int, what: str) -> dict[str, Any]:
+    for pattern, make in shapes:
+        if found := pattern.fullmatch(text.strip()):
+            return make(found)
+    raise ScxmlError(line, f"the {what} “{text}” is not supported.")
+
+
+def _guards(element: Element, own: str) -> list[dict[str, Any]]:
+    cond = element.attributes.get("cond")
+    found = [_shaped(term, GUARDS, element.line, "condition") for term in cond.split("&&")] if cond else []
+    return [guard | {"machine": own} if guard.get("machine") == "" else guard for guard in found]
+
+
+def _actions(element: Element, waits: dict[str, dict[str, Any]] | None = None) -> list[dict[str, Any]]:
+    found: list[dict[str, Any]] = []
+    for child in element.only("assign", "send", "cancel"):
+        attributes = child.attributes
+        if child.name == "assign":
+            said = _shaped(child.need("expr"), EXPRESSIONS, child.line, "expression")
+            variable = child.need("location")
+            if said.pop("to", variable) != variable:
+                raise ScxmlError(child.line, f"the expression “{attributes['expr']}” must add to “{variable}” itself.")
+            found.append({**said, "variable": variable})
+        elif child.name == "send" and attributes.get("type") == "drive":
+            contents = [one.text for one in child.only("content")]
+            try:
+                drive = json.loads("".join(contents))
+            except ValueError:
+                raise ScxmlError(child.line, "the <content> of a drive is not JSON.") from None
+            found.append({"do": "drive", "output": child.need("target").removeprefix("#"), "drive": drive})
+        elif child.name == "send" and waits is not None and ("delay" in attributes or "delayexpr" in attributes):
+            waits[child.need("event")] = _wait(child)
+        elif child.name == "send":
+            raise ScxmlError(child.line, "<send> is supported for timeouts, as a state is entered, and for drives.")
+        elif waits is None:
+            raise ScxmlError(child.line, "<cancel> is supported as a state is left.")
+    return found
+
+
+def _wait(element: Element) -> dict[str, Any]:
+    if "delayexpr" in element.attributes:
+        return {"kind": "timeout", **_shaped(element.attributes["delayexpr"], DELAYS, element.line, "delay")}
+    found = re.fullmatch(r"(\d+(?:\.\d+)?)(ms|s)", element.attributes["delay"])
+    if not found:
+        raise ScxmlError(element.line, f"the delay “{element.attributes['delay']}” is not so many ms or s.")
+    us = round(float(found[1]) * (1000 if found[2] == "ms" else 1_000_000))
+    return {"kind": "timeout", "after_us": us // 1000 * 1000}
+
+
+def _event(element: Element, waits: dict[str, dict[str, Any]]) -> dict[str, Any]:
+    word = element.attributes.get("event", "")
+    if not word:
+        return {"kind": "always"}
+    if word in waits:
+        return waits[word]
+    kind, _, rest = word.partition(".")
+    giver, _, of = rest.partition(".")
+    giver, of = giver.replace(":", "."), unquote(of)
+    if kind not in KINDS:
+        raise ScxmlError(element.line, f"the event “{word}” is not known; it begins with none of {', '.join(KINDS)}.")
+    if kind in ("entered", "left"):
+        return {"kind": kind, "machine": giver, "state": of}
+    if kind == "reached":
+        if not re.fullmatch(NUMBER, of):
+            raise ScxmlError(element.line, f"“{word}” reaches no number.")
+        return {"kind": kind, "variable": giver, "value": int(of)}
+    if kind in ("boot", "watchdog-reset"):
+        return {"kind": kind}
+    event = {"kind": kind, "input": giver}
+    return event | {"of": of} if of else event
+
+
+def read_scxml(text: str) -> dict[str, Any]:
+    """`{"machine": …, "variables": […]}` as plain data, which the document then checks. ScxmlError, with the line, for
+    whatever is not in the subset."""
+    if len(text.encode()) > MOST_BYTES:
+        raise ScxmlError(1, f"the file is larger than {MOST_BYTES:,} bytes.")
+    root = _tree(text)
+    if root.name != "scxml":
+        raise ScxmlError(root.line, f"<{root.name}> is not <scxml>.")
+    ident = re.sub(r"[^a-z0-9-]+", "-", root.attributes.get("name", "machine").lower()).strip("-") or "machine"
+    ident = ident if ident[0].isalpha() else f"machine-{ident}"
+    states: list[dict[str, Any]] = []
+    ways: list[dict[str, Any]] = []
+    variables: list[dict[str, Any]] = []
+    kept: dict[str, str] = {}
+
+    def one_state(element: Element, around: str | None) -> None:
+        name = element.need("id")
+        state: dict[str, Any] = {"id": name, "name": element.attributes.get("vt:title", name), "inside": around}
+        if "initial" in element.attributes:
+            state["opens"] = element.attributes["initial"]
+        try:
+            if place := element.attributes.get("vt:place"):
+                state["place"] = [int(word) for word in place.split()]
+            if passes := element.attributes.get("vt:passes"):
+                state["passes"] = json.loads(passes)
+        except ValueError:
+            raise ScxmlError(element.line, "“vt:place” is two numbers, “vt:passes” a list in JSON.") from None
+        states.append(state)
+        waits: dict[str, dict[str, Any]] = {}
+        children = element.only("state", "transition", "onentry", "onexit", "history", "initial")
+        for child in children:
+            if child.name == "onentry":
+                state["entry"] = state.get("entry", []) + _actions(child, waits)
+            elif child.name == "onexit":
+                state["exit"] = state.get("exit", []) + _actions(child, {})
+            elif child.name == "history":
+                if child.attributes.get("type", "shallow") not in ("deep", "shallow"):
+                    raise ScxmlError(child.line, f"a history of type “{child.attributes['type']}” is not supported.")
+                state["remembers"] = True
+                kept[child.need("id")] = name
+                state.setdefault("opens", child.only("transition")[0].need("target") if child.children else None)
+            elif child.name == "initial":
+                state["opens"] = child.only("transition")[0].need("target")
+        entry = state.get("entry", [])
+        drives: dict[str, Any] = {}
+        while entry and entry[0]["do"] == "drive" and entry[0]["output"] not in drives:
+            first = entry.pop(0)
+            drives[first["output"]] = first["drive"]
+        state["drives"] = drives
+        for child in children:
+            if child.name == "transition":
+                ways.append(
+                    {
+                        "source": name,
+                        "on": _event(child, waits),
+                        "target": child.attributes.get("target", name),
+                        "guards": _guards(child, ident),
+                        "actions": _actions(child),
+                        "line": child.line,
+                    }
+                )
+            elif child.name == "state":
+                if around is not None:
+                    raise ScxmlError(child.line, f"<state> “{child.need('id')}” is two levels deep; one is supported.")
+                one_state(child, name)
+
+    for child in root.only("state", "datamodel", "initial"):
+        if child.name == "state":
+            one_state(child, None)
+        elif child.name == "initial":
+            root.attributes["initial"] = child.only("transition")[0].need("target")
+        else:
+            for data in child.only("data"):
+                given = data.attributes
+                numbers = {"expr": "0", "vt:least": "-32768", "vt:most": "32767"} | given
+                for key in ("expr", "vt:least", "vt:most"):
+                    if not re.fullmatch(NUMBER, numbers[key]):
+                        raise ScxmlError(data.line, f"“{numbers[key]}” is not a whole number.")
+                variables.append(
+                    {
+                        "id": data.need("id"),
+                        "name": given.get("vt:title", data.need("id")),
+                        "begins": int(numbers["expr"]),
+                        "least": int(numbers["vt:least"]),
+                        "most": int(numbers["vt:most"]),
+                        "ends": given.get("vt:ends", "stop"),
+                    }
+                )
+    if not states:
+        raise ScxmlError(root.line, "there is no <state> in it.")
+    known = {state["id"] for state in states}
+    for way in ways:
+        line = way.pop("line")
+        way["target"] = kept.get(way["target"], way["target"])
+        if way["target"] not in known:
+            raise ScxmlError(line, f"there is no state “{way['target']}”.")
+    initial = root.attributes.get("initial", states[0]["id"])
+    machine = {
+        "id": ident[:40],
+        "name": root.attributes.get("vt:title", ident)[:60],
+        "initial": kept.get(initial, initial),
+        "states": states,
+        "transitions": ways,
+    }
+    return {"machine": machine, "variables": variables}

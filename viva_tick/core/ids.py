@@ -1,0 +1,11 @@
+"""Ids of the document that are still free."""
+
+from __future__ import annotations
+
+
+def free_id(wanted: str, taken: set[str]) -> str:
+    """`wanted`, or with the first number behind it that makes it new; at most 40 characters."""
+    wanted = wanted[:36].rstrip("-")
+    if wanted not in taken:
+        return wanted
+    return next(name for number in range(2, 10_000) if (name := f"{wanted}-{number}") not in taken)
