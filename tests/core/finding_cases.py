@@ -102,6 +102,32 @@ def machine_with(*ways: dict[str, Any], states: Any = ()) -> Bench:
     return bench_from_data(data)
 
 
+def always(source: str, target: str, pressed: bool | None = None) -> dict[str, Any]:
+    """A way that waits for nothing, or for the button's level."""
+    guards = [] if pressed is None else [{"kind": "contact", "input": "button", "pressed": pressed}]
+    return {"source": source, "on": {"kind": "always"}, "target": target, "guards": guards}
+
+
+def counting(way: dict[str, Any]) -> Bench:
+    """The toggle with a number from 0 to 5, and one more way."""
+    data = bench_data(machine_with(way))
+    data["firmware"]["variables"] = [{"id": "n", "name": "N", "most": 5}]
+    return bench_from_data(data)
+
+
+def both_asked() -> Bench:
+    """Two lamps that are never to be on together, both driven on by the toggle."""
+    data = bench_data(bench_with(("/outputs", [LAMP, {**LAMP, "id": "other", "name": "Other", "pin": "D9"}])))
+    data["firmware"]["machines"][0]["states"][1]["drives"]["other"] = ON
+    data["firmware"]["interlocks"] = [{"one": "lamp", "other": "other", "dead_us": 100_000}]
+    return bench_from_data(data)
+
+
+TWO_MORE = [{"id": "here", "name": "Here"}, {"id": "there", "name": "There"}]
+PRESSED = {"kind": "press", "input": "button"}
+LET_GO = {"kind": "release", "input": "button"}
+
+
 def expecting(*expects: dict[str, Any]) -> Bench:
     """The toggle, pressed once at 0.2 s, with what is expected of it."""
     return bench_with(("/scenarios/0/expects", list(expects)))
@@ -216,7 +242,7 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("wire.relay-supply", with_parts({"kind": "relay-board", "relays": [{"id": "a", "name": "A", "pin": "D4", "hold": "up"}, {"id": "b", "name": "B", "pin": "D5", "hold": "up"}]}), True),
     ("wire.unheld", with_parts({"kind": "relay-board", "own_supply": True, "relays": [{"id": "a", "name": "A", "pin": "D4"}, {"id": "b", "name": "B", "pin": "D5"}]}), True),
     ("wire.unheld", with_parts({**MOTOR, "hold": "none"}), True),
-    ("wire.both-directions", with_parts(MOTOR, machines=[spin(False)]), False),
+    ("wire.both-directions", with_parts(MOTOR, machines=[spin(False)]), True),
     ("wire.no-cut-out", with_parts(HEATER), False),
     ("wire.dims-mains", with_parts({"kind": "lamp", "pin": "D9", "load": "mains", "fed": "module", "dimmed": True, "hold": "down"}), True),
     ("wire.ghosts", with_parts({**KEYS, "keys_at_once": 3}), True),
@@ -251,6 +277,17 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("behave.unexpected", expecting({"kind": "state", "machine": "toggle", "state": "off", "at_us": 500_000}), False),
     ("behave.unreachable", machine_with(states=[{"id": "lost", "name": "Lost"}]), True),
     ("behave.dead-end", bench_with(("/firmware/machines/0/transitions", [TO_ON])), False),
+    ("behave.trap", machine_with({"source": "on", "on": LET_GO, "target": "here"}, {"source": "here", "on": PRESSED, "target": "there"}, {"source": "there", "on": PRESSED, "target": "here"}, states=TWO_MORE), False),
+    ("behave.loop", machine_with(always("off", "on"), always("on", "off")), False),
+    ("behave.level-toggle", bench_with(("/firmware/machines/0/transitions", [always("off", "on", True), always("on", "off", True)])), True),
+    ("behave.out-of-range", counting({**TO_ON, "actions": [{"do": "set", "variable": "n", "number": 9}]}), False),
+    ("behave.out-of-range", counting({**TO_ON, "actions": [{"do": "draw", "variable": "n", "least": -2, "most": 3}]}), False),
+    ("behave.out-of-range", counting({**TO_ON, "guards": [{"kind": "compare", "variable": "n", "sign": ">", "number": 5}]}), False),
+    ("behave.out-of-range", counting({**TO_ON, "guards": [{"kind": "range", "variable": "n", "least": 7, "most": 8}]}), False),
+    ("behave.out-of-range", counting({**TO_ON, "on": {"kind": "reached", "variable": "n", "value": 6}}), False),
+    ("behave.interlock", both_asked(), False),
+    ("behave.nobody", machine_with({**TO_ON, "on": {"kind": "watchdog-reset"}}), False),
+    ("behave.second-way", machine_with({**TO_ON, "target": "off", "guards": [{"kind": "contact", "input": "button"}]}), True),
     ("behave.second-way", machine_with({**TO_ON, "target": "off"}), True),
     ("behave.nobody", changed(with_parts(DIAL, machines=[turned("p0")]), readings={}), False),
     ("behave.nobody", with_parts({**KEYS, "diodes": True}, machines=[turned("p0", kind="key", of="1-2")], ignored=["1-2"]), False),

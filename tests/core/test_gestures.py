@@ -6,16 +6,14 @@ import itertools
 import unittest
 from typing import Any
 
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given
 from hypothesis import strategies as st
 
 from tests.core.test_engine import push_bench
-from tests.random_benches import benches
-from viva_tick.core.document import Bench, Machine, Scenario, TimeoutEvent, bench_data, bench_from_data
+from viva_tick.core.document import Bench, TimeoutEvent, bench_data, bench_from_data
 from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.findings.machines import in_words
 from viva_tick.core.gestures import Recogniser, Wanted, wanted_by
-from viva_tick.core.machines.analysis import name_of, reached
 from viva_tick.core.study import study
 
 FULL = Wanted(most=3, window_ms=300, hold_ms=600, repeat_ms=200, quicken=False)
@@ -100,29 +98,6 @@ class Gestures(unittest.TestCase):
 
 
 class BeforeItRuns(unittest.TestCase):
-    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
-    @given(benches())
-    def test_what_is_reached_is_what_some_row_of_events_reaches(self, made: tuple[Bench, Scenario]) -> None:
-        for machine in made[0].firmware.machines:
-            there = reached(machine)
-            events = {name_of(way) for way in machine.transitions}
-            seen = {machine.initial: 0}
-            for length in range(1, len(machine.states) + 1):
-                for row in itertools.product(events, repeat=length) if len(events) ** length < 3000 else ():
-                    state = self.walk(machine, row)
-                    seen.setdefault(state, length)
-            if len(events) ** len(machine.states) < 3000:
-                self.assertEqual({state: len(path) for state, path in there.items()}, seen)
-            for state, path in there.items():
-                self.assertEqual(self.walk(machine, [name_of(way) for way in path]), state)
-
-    def walk(self, machine: Machine, row: Any) -> str:
-        state = machine.initial
-        for event in row:
-            way = next((w for w in machine.transitions if w.source == state and name_of(w) == event), None)
-            state = way.target if way else state
-        return state
-
     def test_every_way_has_words(self) -> None:
         for name in ("print-timer", "parcel-box", "bicycle-lamp"):
             from viva_tick.demo import demo_bench

@@ -24,7 +24,7 @@ from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.formats import ScxmlError, arrival_patch, read_scxml, write_dot, write_scxml
 from viva_tick.core.formats.scxml import event_word
-from viva_tick.core.machines import RunningMachine, compile_machine, event_keys, explore, play
+from viva_tick.core.machines import RunningMachine, compile_machine, event_keys, explore, play, related
 from viva_tick.core.machines.explore import Abstract
 from viva_tick.demo import ORDER, demo_bench
 
@@ -208,6 +208,20 @@ class AgainstOthers(unittest.TestCase):
         self.assertEqual(len(flat.together[pair][0]), 2)
         stopped = explore(bench, bench.firmware.machines, report=lambda found: False)
         self.assertFalse(stopped.whole)
+
+
+class NothingBesides(unittest.TestCase):
+    @settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck),
+              phases=[Phase.explicit, Phase.generate])  # fmt: skip
+    @given(benches())
+    def test_a_run_enters_only_states_that_exploring_found(self, made: tuple[Bench, Any]) -> None:
+        bench, scenario = made
+        trace = SkippingEngine().run(bench, scenario).trace
+        for machine in bench.firmware.machines:
+            found = explore(bench, related(bench, [machine]), bound=20_000)
+            if found.whole:
+                entered = set(trace.signal(Kind.STATE, machine.id).values) - {None}
+                self.assertLessEqual(entered, {state for ident, state in found.paths if ident == machine.id})
 
 
 class Played(unittest.TestCase):

@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from itertools import combinations
 from typing import Any
 
 import numpy as np
@@ -356,6 +357,13 @@ class _Flat:
 Standing = tuple[Any, ...]
 
 
+def _some(names: set[str]) -> list[frozenset[str]]:
+    """None of them, each alone, and, where they are few, every number of them together."""
+    ordered = sorted(names)
+    most = len(ordered) if len(ordered) <= 4 else 1
+    return [frozenset(some) for count in range(most + 1) for some in combinations(ordered, count)]
+
+
 class _Whole:
     """Machines that look at each other, at variables and at contacts: one standing after another."""
 
@@ -383,6 +391,7 @@ class _Whole:
             self.causes += [("above", name, ""), ("below", name, "")]
         self.causes = list(dict.fromkeys(self.causes))
         self.variables = sorted(looked_at(machines))  # one that nothing looks at need not be told apart
+        self.resets = bench.firmware.watchdog.mode == "reset"
         self.chance = any(
             isinstance(action, DrawFor) or action.do == "take" for m in machines for _, action in m.actions
         )
@@ -455,11 +464,22 @@ class _Whole:
         host = self.host
         for one in self.running:
             one.begin(0)
-        host.raised.add(("boot", "", ""))
-        self._quiet()
-        start = self._save()
-        origin: dict[Standing, tuple[Standing, Cause] | None] = {start: None}
-        queue = deque([start])
+        raised, entered, first_held = set(host.raised), set(host.entered), self._save()
+        begun: set[tuple[str, str]] = set()
+        origin: dict[Standing, tuple[Standing, Cause] | None] = {}
+        # The first pass may find a button held, a level above; and it may be the one after the watchdog bit.
+        firsts: list[set[EventName]] = [{("boot", "", "")}, {("boot", "", ""), ("watchdog-reset", "", "")}]
+        for down in _some(self.contacts):
+            for up in _some(self.levels):
+                for more in firsts if ("watchdog-reset", "", "") in self.keys and self.resets else firsts[:1]:
+                    self._load(first_held)
+                    host.down, host.up = down, up
+                    host.raised.update(raised | more)
+                    host.entered.update(entered)
+                    self._quiet()
+                    begun |= host.entered
+                    origin.setdefault(self._save(), None)
+        queue = deque(origin)
         first: dict[tuple[str, str], Standing] = {}
         through: dict[tuple[str, str], tuple[Standing, Cause]] = {}
         both: dict[tuple[str, str], Standing] = {}
@@ -504,6 +524,7 @@ class _Whole:
             return tuple(reversed(row))
 
         paths = {key: path(standing) for key, standing in first.items()}
+        paths |= {key: () for key in begun}
         paths |= {key: (*path(one), cause) for key, (one, cause) in through.items() if key not in paths}
         together = {pair: (path(one), self._names(one)) for pair, one in both.items()}
         return Explored(len(origin), whole, paths, together)

@@ -35,7 +35,7 @@ def _reset_wins(plan: Plan) -> Made:
 def _edge(kind: str) -> Recipe:
     def make(plan: Plan) -> Made:
         pulse = Pulse(length_us=plan.times["time"])
-        return [plan.state("waiting", "Waiting", output=OFF)], [
+        return [plan.state("waiting", "Waiting")], [
             way("waiting", plan.on(kind), "waiting", plan.drive("output", pulse))
         ]
 
