@@ -10,8 +10,11 @@ import tempfile
 import time
 import urllib.request
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 from typing import Any
+
+from transitions import Machine as Flat
 
 from tests.browser.chromium import chromium
 from tests.browser.server import Server
@@ -19,6 +22,8 @@ from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 from viva_tick.core.engine import PlainEngine, SkippingEngine
 from viva_tick.core.formats import read_capture
+from viva_tick.core.machines import RunningMachine, compile_machine, event_keys, explore
+from viva_tick.core.machines.explore import Abstract
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
 from viva_tick.demo import demo_bench
 from viva_tick.web.app import create_app
@@ -189,6 +194,69 @@ def in_the_browser() -> None:
         server.kill()
 
 
+def five_machines(guarded: bool) -> Bench:
+    """Five machines of eight states each, each stepped by a button of its own and led back by a time."""
+    places = range(8)
+    machines = []
+    for n in range(5):
+        out = {0: ("o0", 7), 1: ("o1", 6)}.get(n)
+        states = [
+            {"id": f"s{k}", "name": f"S{k}", "drives": {out[0]: {"kind": "steady", "on": k == out[1]}} if out else {}}
+            for k in places
+        ]
+        ways = [
+            {"source": f"s{k}", "on": {"kind": "press", "input": f"b{n}"}, "target": f"s{(k + 1) % 8}"} for k in places
+        ]
+        if guarded:
+            ways[0]["guards"] = [{"kind": "in", "machine": f"m{(n + 1) % 5}", "state": "s0"}]
+        ways += [{"source": f"s{k}", "on": {"kind": "timeout", "after_us": 1_000_000}, "target": "s0"} for k in places]
+        machines.append({"id": f"m{n}", "name": f"M{n}", "initial": "s0", "states": states, "transitions": ways})
+    return bench_from_data(
+        {
+            "version": 2,
+            "name": "five",
+            "inputs": [{"kind": "button", "id": f"b{n}", "name": f"B{n}", "pin": f"D{n + 2}"} for n in range(5)],
+            "outputs": [{"kind": "lamp", "id": f"o{n}", "name": f"O{n}", "pin": f"D{n + 8}"} for n in range(2)],
+            "firmware": {"machines": machines},
+        }
+    )
+
+
+def machines() -> None:
+    """Events through a machine, beside another library's; the product of five machines explored."""
+    bench = five_machines(False)
+    machine, keys = bench.firmware.machines[0], event_keys(bench)
+    mine = RunningMachine(compile_machine(machine, keys), Abstract(bench, []))
+    mine.begin(0)
+    press, many = keys["press", "b0", ""], 300_000
+
+    def ours() -> None:
+        for _ in range(many):
+            mine.fire(press, 0)
+
+    class Model:
+        """What the other library puts its state on."""
+
+    model: Any = Model()
+    flat = Flat(model, [state.id for state in machine.states], initial="s0", auto_transitions=False)
+    for way in machine.transitions[:8]:
+        flat.add_transition("press", way.source, way.target)
+
+    def theirs() -> None:
+        for _ in range(many // 30):
+            model.press()
+
+    rate, other = many / median(ours, 3), many / 30 / median(theirs, 3)
+    row("machine events a second, each leading to another state", rate, 300_000, "/s", least=True)
+    print(f"     the same through transitions: {other:,.0f} /s, so {rate / other:.0f} times as many")
+    ROWS.append(("the same through `transitions`, in the same run", f"{other:,.0f} /s", "none", True))
+    for guarded, words in ((False, "that look at nothing else"), (True, "that look at each other")):
+        product = five_machines(guarded)
+        job = partial(explore, product, product.firmware.machines, [("o0", "o1")])
+        many = job().standings
+        row(f"product of five machines of eight states {words}: {many:,} combinations", median(job, 3), 2, "s")
+
+
 def write() -> None:
     """The table, for the documentation."""
     lines = [
@@ -201,7 +269,7 @@ def write() -> None:
 
 
 if __name__ == "__main__":
-    for part in (engines, sweeps, imports, edits, in_the_browser):
+    for part in (engines, machines, sweeps, imports, edits, in_the_browser):
         part()
     write()
     print(f"wrote {OUT.name}")

@@ -110,7 +110,8 @@ def always(source: str, target: str, pressed: bool | None = None) -> dict[str, A
 
 def counting(way: dict[str, Any]) -> Bench:
     """The toggle with a number from 0 to 5, and one more way."""
-    data = bench_data(machine_with(way))
+    data = bench_data(push_bench())
+    data["firmware"]["machines"][0]["transitions"].append(way)
     data["firmware"]["variables"] = [{"id": "n", "name": "N", "most": 5}]
     return bench_from_data(data)
 

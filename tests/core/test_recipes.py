@@ -48,8 +48,18 @@ DATA: dict[str, Any] = {
     ],
 }
 ASKED = {
-    "input": "one", "other": "two", "hand3": "three", "reset": "four", "sensor": "level", "dial": "dial",
-    "keys": "keys", "commands": "line", "output": "a", "second": "b", "third": "c", "fourth": "d",
+    "input": "one",
+    "other": "two",
+    "hand3": "three",
+    "reset": "four",
+    "sensor": "level",
+    "dial": "dial",
+    "keys": "keys",
+    "commands": "line",
+    "output": "a",
+    "second": "b",
+    "third": "c",
+    "fourth": "d",
 }
 
 

@@ -120,9 +120,11 @@ class Abstract:
     def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
         """See `Host.moved`."""
         names, ident = machine.machine.names, machine.machine.id
-        self.entered.update((ident, names[state]) for state in entered)
-        self.raised.update(("left", ident, names[state]) for state in left)
-        self.raised.update(("entered", ident, names[state]) for state in entered)
+        for state in left:
+            self.raised.add(("left", ident, names[state]))
+        for state in entered:
+            self.entered.add((ident, names[state]))
+            self.raised.add(("entered", ident, names[state]))
 
 
 def looks_out(machine: Machine) -> bool:
@@ -382,6 +384,7 @@ class _Whole:
         self.host.running = {machine.id: one for machine, one in zip(machines, self.running, strict=True)}
         heard = heard_by(bench)
         self.heard = [[(name, self.keys[name]) for name in heard[machine.id]] for machine in machines]
+        self.hears = any(self.heard) or any(any(table.always) for table in compiled)
         guards = [guard for machine in machines for way in machine.transitions for guard in way.guards]
         self.contacts = {guard.input for guard in guards if isinstance(guard, IfContact)}
         self.levels = {guard.input for guard in guards if isinstance(guard, IfLevel)}
@@ -399,7 +402,7 @@ class _Whole:
     def _save(self) -> Standing:
         host = self.host
         return (
-            tuple((one.state, *sorted(one.kept.items())) for one in self.running),
+            tuple((one.state, *sorted(one.kept.items())) if one.kept else (one.state,) for one in self.running),
             tuple(host.held[name] for name in self.variables),
             host.down,
             host.up,
@@ -415,10 +418,13 @@ class _Whole:
         host.entered.clear()
         for one, (state, *kept) in zip(self.running, locals_, strict=True):
             one.state = state
-            one.kept = dict(kept)
+            one.kept = dict(kept) if kept else {}
 
     def _quiet(self) -> None:
         """Let the machines hear of each other until nothing is left to hear."""
+        if not self.hears:
+            self.host.raised.clear()
+            return
         for _ in range(4):
             raised = set(self.host.raised)
             self.host.raised.clear()
@@ -454,7 +460,8 @@ class _Whole:
         else:
             key = self.keys[cause]
             for one in self.running:
-                one.settle(0)
+                if one.machine.always[one.state]:
+                    one.settle(0)
                 one.fire(key, 0)
         self._quiet()
         return True
@@ -524,7 +531,7 @@ class _Whole:
             return tuple(reversed(row))
 
         paths = {key: path(standing) for key, standing in first.items()}
-        paths |= {key: () for key in begun}
+        paths |= dict.fromkeys(begun, ())
         paths |= {key: (*path(one), cause) for key, (one, cause) in through.items() if key not in paths}
         together = {pair: (path(one), self._names(one)) for pair, one in both.items()}
         return Explored(len(origin), whole, paths, together)

@@ -85,9 +85,10 @@ def holds(guard: Guard, host: Host) -> bool:
 
 def act(action: Action, host: Host) -> None:
     """Do one action."""
+    if type(action) is StartDrive:  # nearly all of them: asked first, and by the cheapest question
+        host.start(action.output, action.drive)
+        return
     match action:
-        case StartDrive():
-            host.start(action.output, action.drive)
         case SetVariable():
             host.put(action.variable, action.number)
         case AddTo():
@@ -116,19 +117,17 @@ class RunningMachine:
     def begin(self, now_ms: int) -> None:
         """Set-up is done: enter the first state, remembering nothing."""
         self.kept.clear()
-        self._enter(self.machine.initial, [], now_ms)
+        self._enter(self.machine.initial, (), now_ms)
         self.settle(now_ms)
 
-    def _enter(self, way: Way, left: list[int], now_ms: int) -> None:
+    def _enter(self, way: Way, left: Sequence[int], now_ms: int) -> None:
         machine, host = self.machine, self.host
-        entered = []
         leaf = way.target
-        if way.enters != NONE:
-            entered.append(way.enters)
-            self.around_ms = now_ms
         if way.remembers:
             leaf = self.kept.get(machine.around[leaf], leaf)
-        entered.append(leaf)
+        entered = (leaf,) if way.enters == NONE else (way.enters, leaf)
+        if way.enters != NONE:
+            self.around_ms = now_ms
         self.state = leaf
         self.entered_ms = now_ms
         for state in entered:
@@ -142,12 +141,13 @@ class RunningMachine:
         """Go a way: leave, act, enter."""
         machine, host = self.machine, self.host
         leaf = self.state
-        left = [leaf]
+        left: tuple[int, ...] = (leaf,)
+        for action in machine.exit[leaf]:
+            act(action, host)
         if way.leaves != NONE:
-            left.append(way.leaves)
+            left = (leaf, way.leaves)
             self.kept[way.leaves] = leaf
-        for state in left:
-            for action in machine.exit[state]:
+            for action in machine.exit[way.leaves]:
                 act(action, host)
         for action in way.actions:
             act(action, host)
@@ -166,7 +166,10 @@ class RunningMachine:
     def fire(self, key: int, now_ms: int) -> bool:
         """One event, by its number: whether it led anywhere."""
         ways = self.machine.on[self.state].get(key)
-        if ways is None or (way := self.open_way(ways)) is None:
+        if ways is None:
+            return False
+        way = ways[0] if not ways[0].guards else self.open_way(ways)
+        if way is None:
             return False
         self.take(way, now_ms)
         if self.machine.always[self.state]:

@@ -18,12 +18,13 @@ EDGE = 26
 
 @dataclass(frozen=True)
 class Node:
-    """A state: its middle, and its place in the machine."""
+    """A state: its middle, its place in the machine, and where it was put: its middle before the map was fitted."""
 
     state: State
     place: int
     x: float
     y: float
+    put: tuple[float, float]
 
 
 @dataclass(frozen=True)
@@ -143,7 +144,7 @@ def machine_map(machine: Machine) -> Map:
     shift_x, shift_y = EDGE + BOX_W / 2 + 20 - min(left, 0), EDGE + BOX_H / 2 + 44 - min(top, 0)
     places = {state.id: number for number, state in enumerate(machine.states)}
     nodes = tuple(
-        Node(state, places[state.id], spots[state.id][0] + shift_x, spots[state.id][1] + shift_y)
+        Node(state, places[state.id], spots[state.id][0] + shift_x, spots[state.id][1] + shift_y, spots[state.id])
         for state in machine.leaves
     )
     boxes = {node.state.id: (node.x, node.y, float(BOX_W), float(BOX_H)) for node in nodes}

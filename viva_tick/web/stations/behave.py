@@ -267,6 +267,7 @@ def _chosen(bench: Bench, machine: Machine, at: str, wanted: str | None) -> Chos
     """The way or state that is chosen: “way 3”, “state on”. None for what is not there."""
     kind, _, which = (wanted or "").partition(" ")
     names = rows.Names.of(bench)
+    acts: list[tuple[str, rows.Patch]] = []
     if kind == "way" and which.isdigit() and int(which) < len(machine.transitions):
         place = int(which)
         way = machine.transitions[place]
@@ -279,7 +280,6 @@ def _chosen(bench: Bench, machine: Machine, at: str, wanted: str | None) -> Chos
             rows.menu("leads to", f"{here}/target", way.target, targets),
             *rows.event_controls(machine, place, here, names),
         )
-        acts: list[tuple[str, rows.Patch]] = []
         if isinstance(way.on, TimeoutEvent) and way.on.variable is None:
             until = None if way.on.until_us else 2 * way.on.after_us
             word = "a fixed time" if way.on.until_us else "a time at random"
@@ -322,7 +322,12 @@ def _chosen(bench: Bench, machine: Machine, at: str, wanted: str | None) -> Chos
         for output, drive in state.drives.items()
         if (found := rows.drive_controls(drive, f"{here}/drives/{output}", names))
     )
-    return Chosen("state", place, state.name, rows.state_controls(machine, place, here), parts, drives)
+    if machine.opening(machine.initial) != state.id and not machine.insides(state.id):
+        acts.append(("begin here", [{"op": "replace", "path": f"{at}/initial", "value": state.id}]))
+    removal = _removals(bench, int(at.rpartition("/")[2]), machine).get(state.id)
+    if removal and not machine.insides(state.id):
+        acts.append(("take the state out", removal))
+    return Chosen("state", place, state.name, rows.state_controls(machine, place, here), parts, drives, tuple(acts))
 
 
 def _outputs_rows(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
@@ -430,7 +435,6 @@ def _context(desk: Desk) -> dict[str, Any]:
                 "gestures": _gestures(bench, machine),
                 "new_state": _new_state(machine),
                 "new_way": partial(_new_way, bench, machine),
-                "removals": _removals(bench, place, machine),
                 "unexpect": _unexpect(bench, machine.id),
                 "initial_place": next(n for n, state in enumerate(machine.states) if state.id == machine.initial),
                 "drive_figure": drive_figure,

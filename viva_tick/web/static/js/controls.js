@@ -105,6 +105,7 @@ function sendMachine(control) {
   const form = new FormData();
   form.set("file", control.files[0]);
   for (const [name, value] of Object.entries(session.place)) form.set(name, value ?? "");
+  form.progress = form.started = () => {};
   post("machine", form, control);
   control.value = "";
 }

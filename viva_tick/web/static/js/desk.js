@@ -126,7 +126,7 @@ export function desk() {
       document.getElementById("help-dialog").showModal();
     },
     init() {
-      const { bench, revision, station, picked, scenario, look } = this.$root.dataset;
+      const { bench, revision, station, picked, scenario, view: look } = this.$root.dataset;
       session.bench = Number(bench);
       session.revision = Number(revision);
       session.place = { station, picked: picked || null, scenario: scenario || null, chosen: null, look };

@@ -1,7 +1,7 @@
 // The grid of states and events by keyboard: arrows move, a state's name typed fills a cell, Enter opens what it does.
 import { edit, go } from "./session.js";
 
-const PAUSE_MS = 900; // after which what was typed is taken, if one name fits
+const PAUSE_MS = 600; // after which what was typed is taken, if one name fits
 
 const control = (cell) => cell?.querySelector("select, .state-name");
 
@@ -32,7 +32,7 @@ export function grid() {
     select.closest("td")?.removeAttribute("data-typed");
   }
 
-  const fits = (select) => [...select.options].filter((one) => one.value && one.dataset.patch && one.textContent.trim().toLowerCase().startsWith(typed));
+  const fits = (select) => [...select.options].filter((one) => one.hasAttribute("value") && one.dataset.patch && one.textContent.trim().toLowerCase().startsWith(typed));
 
   function take(select) {
     const found = fits(select);
@@ -43,10 +43,10 @@ export function grid() {
   function letter(select, key) {
     typed += key.toLowerCase();
     clearTimeout(timer);
-    select.closest("td").dataset.typed = typed;
     const found = fits(select);
     if (!found.length) return clear(select);
-    if (found.length === 1) return pick(select, found[0]);
+    // What fits is shown at once and taken after a pause, so that a name typed whole is not taken for two.
+    select.closest("td").dataset.typed = found.length === 1 ? found[0].textContent.trim() : `${typed}…`;
     timer = setTimeout(() => take(select), PAUSE_MS);
   }
 
@@ -66,7 +66,7 @@ export function grid() {
       return move(cell, ...arrow);
     }
     if (!select) return;
-    const none = [...select.options].find((one) => !one.value && one.dataset.pass === undefined);
+    const none = [...select.options].find((one) => !one.hasAttribute("value") && one.dataset.pass === undefined);
     const pass = [...select.options].find((one) => one.dataset.pass !== undefined);
     if (event.key === "Enter") typed ? take(select) : open(select);
     else if (event.key === "Escape" && typed) clear(select);
@@ -82,6 +82,7 @@ export function grid() {
     init() {
       root = this.$root;
       root.addEventListener("keydown", key);
+      root.addEventListener("focusout", ({ target }) => typed && target.matches("select") && take(target));
     },
   };
 }
