@@ -59,7 +59,7 @@ class Behave(BrowserCase):
         # A way to it, by key: from Done, the pedal; typed as the state's name.
         cell = self.one("#go-done-press-foot-pedal")
         self.script("arguments[0].focus()", cell)
-        self.keys("s", "t")
+        self.keys("s", "t", "a", "t", "e")
         self.until(lambda: self.way("done", "press") == "state")
         self.until(lambda: "State is never left" in self.text("#frag-outs"))
         scenarios = len(self.all("#scenario option"))
@@ -111,7 +111,7 @@ class Behave(BrowserCase):
         self.saved(lambda: self.drag(handle, 24))
         longer = self.machine()["states"][3]["drives"]["beeper"]["length_us"]
         self.assertGreater(longer, 130_000)
-        self.script("document.querySelector('[data-time]').focus()")
+        self.script("document.querySelector(\"[data-time$='states/3/drives/beeper/length_us']\").focus()")
         self.saved(lambda: self.keys(Keys.ARROW_LEFT))
         self.assertLess(self.machine()["states"][3]["drives"]["beeper"]["length_us"], longer)
 
@@ -119,7 +119,7 @@ class Behave(BrowserCase):
         self.open("benches/1/behave")
         self.keys("m")
         self.until(lambda: self.all(".map-node"))
-        self.assertEqual(len(self.all(".map-node")), len(self.machine()["states"]))
+        self.assertEqual(len(self.all(".map-node")) + len(self.all(".map-frame")), len(self.machine()["states"]))
         node = self.one("#node-focus")
         ActionChains(self.driver, duration=40).drag_and_drop_by_offset(node, 20, 30).perform()
         self.until(lambda: self.machine()["states"][1]["place"])

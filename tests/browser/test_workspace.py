@@ -195,13 +195,13 @@ class Stations(BrowserCase):
 
     def test_a_refusal_stands_beside_its_control_which_goes_back(self) -> None:
         self.open("benches/1/behave")
-        field = self.one("[id='n/firmware/machines/0/transitions/3/on/after_us']")
+        field = self.one("[id='n/firmware/machines/0/states/3/drives/beeper/length_us']")
         field.send_keys(Keys.CONTROL, "a", Keys.NULL, "0", Keys.ENTER)
         said = self.until(lambda: self.one(".refusal.is-beside"))
         self.assertIn("0 is too small", said.text)
         self.assertIn("Nothing was changed", said.text)
         self.assertEqual(
-            self.one("[id='n/firmware/machines/0/transitions/3/on/after_us']").get_attribute("value"), "1200"
+            self.one("[id='n/firmware/machines/0/states/3/drives/beeper/length_us']").get_attribute("value"), "112"
         )
         self.assertIn("refused", self.text(".save-state"))
 

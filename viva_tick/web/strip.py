@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..core.document import Bench, Measure
+from ..core.document import HEARD, Bench, Measure
 from ..core.document.parts import Analogue, Encoder, KeyMatrix, Sensed
 from ..core.electrics import threshold_counts
 from ..core.engine import Kind, Run, Signal
@@ -31,8 +31,27 @@ class Lane:
     extra: bool = False
 
 
-def lanes(bench: Bench, said: Answers, chosen: str | None = None) -> list[Lane]:
-    """The lanes of a bench in the order contacts, machines, outputs, loop; the chosen input's come first."""
+def lanes(bench: Bench, said: Answers, chosen: str | None = None, machine: str | None = None) -> list[Lane]:
+    """The lanes of a bench in the order contacts, machines, outputs, loop; the chosen input's come first, or those of
+    what a machine hears, its own, and those of what it drives."""
+    found = _all_lanes(bench, said, chosen)
+    mine = _of_machine(bench, machine) if machine else set()
+    return sorted(found, key=lambda lane: lane.of not in mine and lane.of.rpartition(".")[0] not in mine)
+
+
+def _of_machine(bench: Bench, ident: str) -> set[str]:
+    """What a machine has to do with, by id."""
+    machine = next((one for one in bench.firmware.machines if one.id == ident), None)
+    if machine is None:
+        return set()
+    text = machine.model_dump_json()
+    numbers = {one.id for one in bench.firmware.variables if f'"{one.id}"' in text}
+    heard = {way.on.input for way in machine.transitions if isinstance(way.on, HEARD)} - {""}
+    looked = {str(getattr(guard, "input", "")) for way in machine.transitions for guard in way.guards} - {""}
+    return {ident, *numbers, *heard, *looked, *machine.driven}
+
+
+def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
     found: list[Lane] = []
     sensed = [lane for _, part in bench.sensed for lane in _sensed_lanes(bench, part)]
     found += [lane for lane in sensed if lane.of.split(".")[0] == chosen]

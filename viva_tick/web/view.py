@@ -120,15 +120,16 @@ def _before(revision: Revision, done: Study, preview: bool, before_id: int | Non
 
 
 def _strip(
-    done: Study, key: str | None, before: Ran | None, chosen: str | None, wanted: tuple[Any, ...]
+    done: Study, key: str | None, before: Ran | None, first: tuple[str | None, str | None], wanted: tuple[Any, ...]
 ) -> dict[str, Any]:
-    """What the strip needs to know of a run, and the windows of it that the screen will ask for."""
+    """What the strip needs to know of a run, and the windows of it that the screen will ask for; `first` are the input
+    and the machine whose lanes come first."""
     strip: dict[str, Any] = {"key": key, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
     if not done.answers or not done.run:
         return strip
     bench = done.bench
     strip |= {
-        "lanes": [asdict(lane) for lane in lanes(bench, done.answers, chosen)],
+        "lanes": [asdict(lane) for lane in lanes(bench, done.answers, *first)],
         "length_us": done.run.trace.length_us,
         "stopped": done.run.stopped,
         "scenario": done.run.scenario,
@@ -228,7 +229,8 @@ def page_context(
     # What stands out about the thing that is picked comes first among its equals.
     here.sort(key=lambda finding: (list(Severity).index(finding.severity), finding.part != picked))
     chosen = picked if station.id in ("clean", "wire") else None
-    strip = _strip(done, key, before, chosen, place.windows)
+    machine = picked if station.id == "behave" else None
+    strip = _strip(done, key, before, (chosen, machine), place.windows)
     beside = _beside(desk, place.beside) if station.id == "clean" and not preview else None
     _lay_beside(strip, bench, done, beside)
     context: dict[str, Any] = {

@@ -54,8 +54,10 @@ def reading_problems(bench: Bench) -> Iterator[Problem]:
                 if key not in part.names:
                     yield Problem(f"{where}/ignored/{index}", f"{part.name} has no key “{key}”.")
             for index, key in enumerate(reading.code):
-                if key not in part.names or key in reading.ignored:
-                    yield Problem(f"{where}/code/{index}", f"{part.name} gives no key “{key}”.")
+                if key not in part.names:
+                    yield Problem(f"{where}/code/{index}", f"{part.name} has no key “{key}”.")
+                elif key in reading.ignored:
+                    yield Problem(f"{where}/ignored", f"“{key}” is in the code; take it out of that first.")
 
 
 def scale_ends(unit: str, board: Board) -> tuple[float, float]:

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import Any
 
 from ..debounce import METHODS
-from ..document import Bench
+from ..document import Bench, Machine
 from ..units import amps, ms, ohms, volts
 
 Phrase = Callable[[Bench, Bench, re.Match[str], dict[str, Any]], str]
@@ -135,12 +135,53 @@ def _machine(before: Bench, after: Bench, found: re.Match[str], operation: dict[
             value = operation.get("value")
             shown = _drive_words(value) if isinstance(value, dict) else _time_words(drive[2] or "", value)
             return f"{machine.name}, {name}: {_input_name(before, after, drive[1])} {shown}".rstrip()
-        return f"{machine.name}: {name} {'renamed' if state[2] == 'name' else 'changed'}"
-    if rest.startswith("transitions"):
-        return f"{machine.name}: a way from state to state"
+        said = _STATE_WORDS.get(state[2] or "", "changed")
+        return f"{machine.name}: {name} {said}"
+    if way := re.match(r"transitions/(\d+|-)(?:/(\w+))?", rest):
+        return _way(machine, way, operation)
     if rest == "initial":
         return f"{machine.name} begins in {operation.get('value')}"
     return f"{machine.name} {'renamed' if rest == 'name' else 'changed'}"
+
+
+_STATE_WORDS = {
+    "name": "renamed",
+    "place": "put elsewhere on the map",
+    "passes": "what it lets pass",
+    "inside": "what it stands in",
+    "opens": "what it opens with",
+    "remembers": "whether it remembers",
+    "entry": "what is done as it is entered",
+    "exit": "what is done as it is left",
+}
+_WAY_WORDS = {"guards": "its guards", "actions": "what is done on the way", "on": "what it waits for"}
+
+
+def _way(machine: Machine, found: re.Match[str], operation: dict[str, Any]) -> str:
+    """A way from a state to a state, by the names of both where it is still there."""
+    place = int(found[1]) if found[1] != "-" else len(machine.transitions) - 1
+    if operation.get("op") == "remove" and found[2] is None:
+        return f"{machine.name}: a way taken out"
+    if place >= len(machine.transitions):
+        return f"{machine.name}: a way from state to state"
+    way = machine.transitions[place]
+    ends = f"{machine.state(way.source).name} → {machine.state(way.target).name}"
+    more = _WAY_WORDS.get(found[2] or "")
+    return f"{machine.name}: {ends}" + (f", {more}" if more else "")
+
+
+def _variable(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    index, field = int(found[1]), found[2]
+    variables = after.firmware.variables if index < len(after.firmware.variables) else before.firmware.variables
+    if field == "name":
+        return f"a number is now {variables[index].name}"
+    return f"{variables[index].name}: {field} {operation.get('value')}"
+
+
+def _limit(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    limit = after.firmware.limits.get(found[1])
+    name = _input_name(before, after, found[1])
+    return f"{name}: {ms(limit.longest_us)} on at most" if limit else f"{name}: on as long as it likes"
 
 
 def _drive_words(value: dict[str, Any]) -> str:
@@ -194,6 +235,10 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/outputs(?:/.*)?", _listed("part", lambda bench: bench.outputs)),
     (r"/captures(?:/.*)?", _listed("capture", lambda bench: bench.captures)),
     (r"/firmware/machines/(\d+)/(.+)", _machine),
+    (r"/firmware/variables/(\d+)/(.+)", _variable),
+    (r"/firmware/variables(?:/.*)?", _listed("number", lambda bench: bench.firmware.variables)),
+    (r"/firmware/limits/([^/]+)(?:/.*)?", _limit),
+    (r"/firmware/interlocks(?:/.*)?", lambda *_: "which outputs are never on together"),
     (r"/firmware/machines(?:/.*)?", _listed("machine", lambda bench: bench.firmware.machines)),
     (r"/firmware/loop.*", _loop),
     (r"/firmware/watchdog.*", lambda *_: "watchdog"),

@@ -270,6 +270,7 @@ def goes_round(case: Case) -> Iterator[Finding]:
                     pointer=_at(number, "transitions", place),
                     patch=patch,
                     mend=f"Toggle on the {kind}",
+                    play=explored(bench, [machine]).paths.get((machine.id, row[0].source)),
                 )
             else:
                 yield Finding(
@@ -282,6 +283,7 @@ def goes_round(case: Case) -> Iterator[Finding]:
                     "stops wherever it is, pass after pass.",
                     numbers=(("ways in the circle", str(len(row))),),
                     pointer=_at(number, "transitions", place),
+                    play=explored(bench, [machine]).paths.get((machine.id, row[0].source)),
                 )
 
 
@@ -389,6 +391,12 @@ def nobody(case: Case) -> Iterator[Finding]:
             )
 
 
+def _seen_from(bench: Bench, machine: Machine, state: str, cause: Cause) -> tuple[Cause, ...] | None:
+    """The shortest row of events to a state, and one more; None where it is not reached."""
+    path = explored(bench, [machine]).paths.get((machine.id, state))
+    return None if path is None else (*path, cause)
+
+
 def conflict(case: Case) -> Iterator[Finding]:
     """In one state a press leads somewhere, and so does a click or a hold of the same contact: the press is first."""
     bench = case.bench
@@ -421,6 +429,7 @@ def conflict(case: Case) -> Iterator[Finding]:
                 if on.kind != "click"
                 else ({"op": "remove", "path": _at(number, "transitions", place)},),
                 mend="Click instead of press" if on.kind != "click" else "Take the click out",
+                play=_seen_from(bench, machine, way.source, ("press", on.input, "")),
             )
 
 
@@ -440,6 +449,7 @@ def short_time(case: Case) -> Iterator[Finding]:
                     f"takes up to {ms(longest_us)}.",
                     numbers=(("time", ms(way.on.after_us)), ("longest pass", ms(longest_us))),
                     pointer=_at(number, "transitions", place, "on", "after_us"),
+                    play=_seen_from(case.bench, machine, way.source, ("timeout", machine.id, str(place))),
                 )
 
 

@@ -111,7 +111,7 @@ KINDS: tuple[tuple[str, str, dict[str, object]], ...] = (
     ("level", "dimmed", {"kind": "level", "percent": 40}),
     ("blink", "blink", {"kind": "blink", "on_us": 250_000, "off_us": 250_000}),
     ("pulse", "pulse", {"kind": "pulse", "length_us": 200_000, "blocking": False}),
-    ("pulse-wait", "pulse, loop waits", {"kind": "pulse", "length_us": 200_000, "blocking": True}),
+    ("pulse-wait", "pulse, waits", {"kind": "pulse", "length_us": 200_000, "blocking": True}),
     ("burst", "burst, rest", {"kind": "burst", "on_us": 80_000, "off_us": 120_000, "times": 3, "rest_us": 900_000}),
     ("ramp", "ramp", {"kind": "ramp", "start": 0, "end": 100, "time_us": 1_500_000}),
     ("sequence", "sequence", {"kind": "sequence", "rounds": 0, "steps": [

@@ -1,7 +1,7 @@
 """A machine as a map: its states laid out in layers by how far they are from the beginning, its ways as arrows.
 
-Layers are laid out by networkx (`multipartite_layout`); within a layer states are put near those that lead to them. A
-state that was moved by hand stays where it was put.
+Layers are laid out by networkx (`multipartite_layout`); within a layer states are put near those that lead to them, and
+those inside another state below the rest. A state that was moved by hand stays where it was put.
 """
 
 from __future__ import annotations
@@ -92,13 +92,21 @@ def _laid_out(machine: Machine) -> dict[str, tuple[float, float]]:
         ordered.add_nodes_from(idents, layer=layer)
     spots = nx.multipartite_layout(ordered, subset_key="layer", scale=1)
     columns = sorted({round(float(spot[0]), 6) for spot in spots.values()})
-    tallest = max(map(len, layers.values()))
+    # What stands inside another state has a band of its own below the rest, so that its frame holds nothing else.
+    bands = {state.id: state.inside or "" for state in leaves}
     found: dict[str, tuple[float, float]] = {}
-    for idents in layers.values():
-        rows = sorted((float(spots[ident][1]), ident) for ident in idents)
-        column = columns.index(round(float(spots[idents[0]][0]), 6))
-        for number, (_, ident) in enumerate(rows):
-            found[ident] = (column * STEP_X, (number + (tallest - len(rows)) / 2) * STEP_Y + (column % 2) * 14)
+    top = 0.0
+    for band in sorted(set(bands.values()), key=lambda one: (one != "", one)):
+        rows = {
+            columns.index(round(float(spots[idents[0]][0]), 6)): [one for one in idents if bands[one] == band]
+            for idents in layers.values()
+        }
+        tallest = max(map(len, rows.values()))
+        for column, idents in rows.items():
+            for number, ident in enumerate(idents):
+                y = top + (number + (tallest - len(idents)) / 2) * STEP_Y + (column % 2) * 14
+                found[ident] = (column * STEP_X, y)
+        top += tallest * STEP_Y + 26
     return found
 
 
@@ -115,9 +123,16 @@ def _head(x: float, y: float, angle: float) -> str:
     return f"M{ends[0][0]:.1f} {ends[0][1]:.1f} L{x:.1f} {y:.1f} L{ends[1][0]:.1f} {ends[1][1]:.1f}"
 
 
-def _arrow(
-    one: tuple[float, float, float, float], other: tuple[float, float, float, float], ways: tuple[int, ...]
-) -> Arrow:
+Box = tuple[float, float, float, float]  # its middle, width, height
+
+
+def _near(frame: Box, x: float) -> Box:
+    """The part of a frame that is nearest to something at `x`."""
+    left, right = frame[0] - frame[2] / 2 + 30, frame[0] + frame[2] / 2 - 30
+    return min(max(x, left), right), frame[1], 60.0, frame[3]
+
+
+def _arrow(one: Box, other: Box, ways: tuple[int, ...]) -> Arrow:
     (x1, y1, w1, h1), (x2, y2, w2, h2) = one, other
     if one == other:
         x, y = x1 + w1 / 2 - 30, y1 - h1 / 2
@@ -159,7 +174,18 @@ def machine_map(machine: Machine) -> Map:
     pairs: dict[tuple[str, str], list[int]] = {}
     for number, way in enumerate(machine.transitions):
         pairs.setdefault((way.source, way.target), []).append(number)
-    arrows = tuple(_arrow(boxes[one], boxes[other], tuple(ways)) for (one, other), ways in pairs.items())
+    framed = {frame.state.id for frame in frames}
+
+    def ends(one: str, other: str) -> tuple[Box, Box]:
+        """The two boxes; of a wide frame only the part that is nearest to the other."""
+        mine, theirs = boxes[one], boxes[other]
+        if one == other:
+            return mine, theirs
+        return (_near(mine, theirs[0]) if one in framed else mine), (
+            _near(theirs, mine[0]) if other in framed else theirs
+        )
+
+    arrows = tuple(_arrow(*ends(one, other), tuple(ways)) for (one, other), ways in pairs.items())
     width = max([*(node.x + BOX_W / 2 for node in nodes), *(f.x + f.w for f in frames)]) + EDGE + 30
     height = max([*(node.y + BOX_H / 2 for node in nodes), *(f.y + f.h for f in frames)]) + EDGE + 34
     return Map(nodes, tuple(frames), arrows, max(width, 420), max(height, 190))

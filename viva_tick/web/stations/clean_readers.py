@@ -71,6 +71,7 @@ def _encoder(desk: Desk, at: str, part: Encoder, reading: Turns, where: str) -> 
                 Control("counted", f"{where}/reversed", reading.reversed, options=WAYS),
                 Control("read", f"{at}/read_by", part.read_by, options=READ_BY),
             ],
+            [Control("a fast step follows within", f"{where}/fast_us", reading.fast_us, unit="ms", reads="ms")],
             [],
         ],
         "bounces": bounce_menu(f"{at}/switch", part.switch),
@@ -92,6 +93,12 @@ def _encoder(desk: Desk, at: str, part: Encoder, reading: Turns, where: str) -> 
             ),
         ],
     }
+
+
+def _stays(now_us: int | None) -> tuple[tuple[int | None, str], ...]:
+    """How long between the thresholds makes an event; None for no event."""
+    offered = {1_000_000, 5_000_000, 30_000_000, 60_000_000, 600_000_000, *((now_us,) if now_us else ())}
+    return ((None, "is no event"), *((us, f"{ms(us)} is an event") for us in sorted(offered)))
 
 
 SMOOTHERS = (
@@ -142,6 +149,7 @@ def _measure(desk: Desk, at: str, part: Analogue, reading: Measure, where: str) 
             Control("over", f"{where}/over", reading.over, unit="samples", reads="int"),
             Control("and stays so for", f"{where}/dwell_us", reading.dwell_us, unit="ms", reads="ms"),
             Control("noise", f"{at}/noise_mv", part.noise_mv, unit="mV", reads="milli"),
+            Control("between the two for", f"{where}/stays_us", reading.stays_us, _stays(reading.stays_us), menu=True),
         ]
     ]
     return {
@@ -209,7 +217,13 @@ def _scan(desk: Desk, at: str, part: KeyMatrix, reading: Scan, where: str) -> di
     scan_us = len(part.rows) * len(part.columns) * bench.the_board.cost_us.read
     return {
         "question": "How often are the keys looked at, and how long must one rest before it is believed?",
-        "rows": [[Control("scan every", f"{where}/scan_us", reading.scan_us, unit="ms", reads="ms")]],
+        "rows": [
+            [
+                Control("the code", f"{where}/code", " ".join(reading.code), unit="keys, in order", reads="words"),
+                Control("a rest begins it anew", f"{where}/forget_us", reading.forget_us, unit="ms", reads="ms"),
+            ],
+            [Control("scan every", f"{where}/scan_us", reading.scan_us, unit="ms", reads="ms")],
+        ],
         "bounces": bounce_menu(f"{at}/switch", part.switch),
         "keys": keys,
         "key_columns": len(part.columns),
