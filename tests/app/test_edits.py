@@ -136,7 +136,7 @@ class Edits(AppCase):
             "place": {"station": "behave"},
         }
         self.assertEqual(self.post("/api/benches/1/recipe", body).get_json()["fragments"]["editor"].count("<tr"), 3)
-        self.assertEqual(len(self.head()["document"]["firmware"]["machines"]), 4)
+        self.assertEqual(len(self.head()["document"]["firmware"]["machines"]), 5)
         for given, said in (
             ({}, "place what is missing"),
             ({"input": "foot-pedal", "output": "nothing"}, "needs “when” contact"),

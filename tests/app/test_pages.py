@@ -127,6 +127,7 @@ class Strip(AppCase):
                 "output",
                 "loop",
                 "watchdog",
+                "value",
                 "count",
                 "measure",
                 "crossing",

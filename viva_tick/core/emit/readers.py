@@ -105,12 +105,18 @@ def _measure(part: Analogue, reading: Measure, board: Board, heard: set[EventNam
         f"    {name}_crossing = {name}_level.step(now, {name}_count);\n"
         f"{stay}  }}\n"
     )
+
+    def when(event: EventName) -> str:
+        if event[0] == "stays":
+            return f"if ({name}_stayed)" if stays else "if (false)"
+        return f"if ({name}_crossing == {event[0].upper()})"
+
     return ReaderText(
         (text, THRESHOLD_SKETCH, *((BAND_SKETCH,) if stays else ())),
         variables,
         (f"pinMode({const}_PIN, INPUT);", f"{name}_sampled = millis();"),
         f"  {name}_stayed = false;\n" + loop if stays else loop,
-        lambda event: f"if ({name}_stayed)" if event[0] == "stays" else f"if ({name}_crossing == {event[0].upper()})",
+        when,
     )
 
 

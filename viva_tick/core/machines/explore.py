@@ -496,7 +496,7 @@ class _Whole:
             standing = queue.popleft()
             self._note(standing, first, pairs, both)
             looked += 1
-            if len(origin) >= bound or (report and looked % 256 == 0 and not report(len(origin))):
+            if len(origin) >= bound or (report and looked % 256 == 1 and not report(len(origin))):
                 whole = False
                 for rest in queue:
                     self._note(rest, first, pairs, both)

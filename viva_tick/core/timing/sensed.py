@@ -30,15 +30,24 @@ class SensedTally:
         return self.made == self.counted and not self.wrong
 
 
+def _events(run: Run, ident: str, *kinds: str) -> tuple[list[int], list[str]]:
+    """(when, what) of an input's events of some kinds: not of those that it gives beside them."""
+    signal = run.trace.signal(Kind.EVENT, ident)
+    rows = [
+        (at, what) for at, what in zip(signal.times_us, signal.values, strict=True) if what.partition(" ")[0] in kinds
+    ]
+    return [at for at, _ in rows], [what for _, what in rows]
+
+
 def _turned(run: Run, part: Encoder) -> SensedTally:
     clicks = run.trace.signal(Kind.MADE, part.id)
     steps = [now - before for before, now in zip(clicks.values, clicks.values[1:], strict=False)]
-    events = run.trace.signal(Kind.EVENT, part.id)
-    ways = [1 if what == "step" else -1 for what in events.values]
+    times_us, said = _events(run, part.id, "step", "back")
+    ways = [1 if what == "step" else -1 for what in said]
     right, left = sum(step > 0 for step in steps), sum(step < 0 for step in steps)
     wrong = max(0, ways.count(-1) - left) if right >= left else max(0, ways.count(1) - right)
     backwards = -1 if right >= left else 1
-    shown = [at for at, way in zip(events.times_us, ways, strict=True) if way == backwards] if wrong else []
+    shown = [at for at, way in zip(times_us, ways, strict=True) if way == backwards] if wrong else []
     errors = run.trace.signal(Kind.ERROR, part.id)
     total = errors.values[-1] if errors.values else 0
     return SensedTally(part.id, right + left, len(ways), wrong, total, tuple((shown or errors.times_us)[:50]))
@@ -53,9 +62,9 @@ def _crossed(bench: Bench, run: Run, part: Analogue, reading: Measure) -> Sensed
     crossings = sum(
         clean.step(0, counts_of(round(pin_mv(part, board, value), 3), board) or 0) != 0 for value in points.values
     )
-    events = run.trace.signal(Kind.EVENT, part.id)
-    extra = max(0, len(events.values) - crossings)
-    return SensedTally(part.id, crossings, len(events.values), extra, 0, tuple(events.times_us[crossings:][:50]))
+    times_us, _ = _events(run, part.id, "above", "below")
+    extra = max(0, len(times_us) - crossings)
+    return SensedTally(part.id, crossings, len(times_us), extra, 0, tuple(times_us[crossings:][:50]))
 
 
 def _keyed(run: Run, part: KeyMatrix) -> SensedTally:
@@ -67,16 +76,16 @@ def _keyed(run: Run, part: KeyMatrix) -> SensedTally:
         for name in now - before:
             pressed[name] = pressed.get(name, 0) + 1
         before = now
-    events = run.trace.signal(Kind.EVENT, part.id)
+    times_us, said = _events(run, part.id, "key")
     wrong_us = []
     left = dict(pressed)
-    for at_us, what in zip(events.times_us, events.values, strict=True):
+    for at_us, what in zip(times_us, said, strict=True):
         name = what.removeprefix("key ")
         left[name] = left.get(name, 0) - 1
         if left[name] < 0:
             wrong_us.append(at_us)
     made = sum(pressed.values())
-    return SensedTally(part.id, made, len(events.values), len(wrong_us), 0, tuple(wrong_us[:50]))
+    return SensedTally(part.id, made, len(times_us), len(wrong_us), 0, tuple(wrong_us[:50]))
 
 
 def _heard(bench: Bench, run: Run, part: Commands) -> SensedTally:

@@ -211,7 +211,9 @@ def _scan(desk: Desk, at: str, part: KeyMatrix, reading: Scan, where: str) -> di
     keys = []
     for name in part.names:
         after = [one for one in ignored if one != name] if name in ignored else [*ignored, name]
-        keys.append((name, name in ignored, [{"op": "replace", "path": f"{where}/ignored", "value": after}]))
+        # One that the code needs cannot be let pass.
+        patch = [] if name in reading.code else [{"op": "replace", "path": f"{where}/ignored", "value": after}]
+        keys.append((name, name in ignored, patch))
     place = min(range(len(swept.interval_us)), key=lambda n: abs(int(swept.interval_us[n]) - reading.interval_us))
     median, _, worst = (int(value) for value in swept.wait_us[place])
     scan_us = len(part.rows) * len(part.columns) * bench.the_board.cost_us.read
