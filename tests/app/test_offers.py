@@ -12,7 +12,7 @@ from tests.app.client import AppCase
 from viva_tick.demo import ORDER
 from viva_tick.web.stations import STATIONS
 
-STEPS = 70
+STEPS = 80
 
 
 class Offers(AppCase):
@@ -22,14 +22,17 @@ class Offers(AppCase):
         self.post("/benches/new", data={"name": "Empty"})
         taken = 0
         for bench in range(1, len(ORDER) + 2):
-            scenario = picked = None
+            scenario = picked = chosen = None
             for _ in range(STEPS):
                 place = {"station": rng.choice(list(STATIONS)), "picked": picked, "scenario": scenario}
+                place |= {"chosen": chosen, "look": rng.choice(["grid", "grid", "map"])}
                 query = {key: value for key, value in place.items() if value}
                 page = self.client.get(f"/benches/{bench}/{place['station']}", query_string=query)
                 self.assertEqual(page.status_code, 200, query)
                 items = re.findall(r'data-picked="([^"]+)"', page.text)
                 picked = rng.choice(items) if items and rng.random() < 0.5 else picked
+                choices = [one for one in re.findall(r'data-choose="([^"]*)"', page.text) if one]
+                chosen = rng.choice(choices) if choices and rng.random() < 0.7 else None
                 offers = [json.loads(html.unescape(found)) for found in re.findall(r'data-patch="([^"]*)"', page.text)]
                 patch = rng.choice([offer for offer in offers if offer] or [[]])
                 base = self.head(bench)["revision"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import unittest
 from dataclasses import replace
 
@@ -10,7 +11,7 @@ from hypothesis import strategies as st
 
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
-from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine, Trace
+from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine, Trace, idle_pass_us
 from viva_tick.demo import demo_bench
 
 # Without shrinking: a failing bench is rather read whole than waited for.
@@ -204,6 +205,38 @@ class WhatCanBeSaidByHand(unittest.TestCase):
         busy = SkippingEngine().run(beat, beat.scenarios[0], budget=Budget(changes=5000))
         self.assertIn("budget of 5,000 changes", busy.stopped or "")
         self.assertLess(busy.trace.changes, 6_100)
+
+
+class HeldOff(unittest.TestCase):
+    @SLOW
+    @given(benches(watchdog=False, tasks=False))
+    def test_interlocked_outputs_and_limits_hold_whatever_the_machines_ask(self, made: tuple[Bench, Scenario]) -> None:
+        data = bench_data(made[0])
+        for machine in data["firmware"]["machines"]:  # what holds the loop cannot be cut off
+            text = json.dumps(machine).replace('"blocking": true', '"blocking": false')
+            machine.clear()
+            machine |= json.loads(text)
+        dead_us, longest_us = 15_000, 30_000
+        data["firmware"]["interlocks"] = [{"one": "out-a", "other": "out-b", "dead_us": dead_us}]
+        data["firmware"]["limits"] = {"out-a": {"longest_us": longest_us}}
+        data["firmware"]["debounce"] = {}
+        bench = bench_from_data(data)
+        trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
+        spans: dict[str, list[tuple[int, int]]] = {}
+        for name in ("out-a", "out-b"):
+            signal = trace.signal(Kind.OUTPUT, name)
+            ends = [*signal.times_us[1:], trace.length_us]
+            spans[name] = [(at, to) for at, to, v in zip(signal.times_us, ends, signal.values, strict=True) if v == 1]
+        pass_us = 2 * (idle_pass_us(bench) + 2_000)
+        for at, to in spans["out-a"]:
+            self.assertLessEqual(to - at, longest_us + pass_us)
+        for one, other in (("out-a", "out-b"), ("out-b", "out-a")):
+            for _, ended in spans[one]:
+                after = [at for at, _ in spans[other] if at >= ended]
+                if after:
+                    self.assertGreaterEqual(min(after) - ended, dead_us - pass_us)
+        both = [1 for a in spans["out-a"] for b in spans["out-b"] if a[0] < b[1] and b[0] < a[1]]
+        self.assertEqual(both, [])
 
 
 if __name__ == "__main__":

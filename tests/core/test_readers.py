@@ -18,7 +18,7 @@ from viva_tick.core.document import Bench, Measure, Scan, Scenario, Turns, bench
 from viva_tick.core.document.parts import Encoder, KeyMatrix, LevelSensor, TemperatureSensor
 from viva_tick.core.electrics import mv_in, pin_mv, said_in, threshold_counts
 from viva_tick.core.engine import Kind, SkippingEngine
-from viva_tick.core.readers import GRAY, KeyCleaner, Listener, Quadrature, Smoother, Threshold
+from viva_tick.core.readers import GRAY, Band, CodeLock, KeyCleaner, Listener, Pace, Quadrature, Smoother, Threshold
 from viva_tick.core.study import study
 from viva_tick.core.sweep import advised_band, chatter, noise_study, sweep_keys, turn_sweep
 from viva_tick.core.sweep.noise import an_hour, crossings, smoothed_samples
@@ -248,6 +248,47 @@ class KeysAndCommands(unittest.TestCase):
         total = trace.signal(Kind.COUNT, "dial").values[-1]
         events = trace.signal(Kind.EVENT, "dial").values
         self.assertEqual(total, events.count("step") - events.count("back"))
+
+
+class Beside(unittest.TestCase):
+    """What is told beside steps, crossings and keys, against its definition over whole lists."""
+
+    @given(st.lists(st.tuples(st.integers(1, 120), st.booleans()), max_size=40), st.integers(1, 90))
+    def test_a_fast_step_follows_one_the_same_way_within_the_time(
+        self, rows: list[tuple[int, bool]], fast: int
+    ) -> None:
+        times = list(itertools.accumulate((gap for gap, _ in rows), initial=0xFFFF_FFF0))[1:]
+        pace = Pace(fast)
+        said = [pace.step(at & 0xFFFF_FFFF, right) for at, (_, right) in zip(times, rows, strict=True)]
+        wanted = [n > 0 and rows[n][1] == rows[n - 1][1] and times[n] - times[n - 1] <= fast for n in range(len(rows))]
+        self.assertEqual(said, wanted)
+
+    @given(st.lists(st.integers(0, 9), max_size=60), st.integers(1, 50))
+    def test_staying_between_two_is_said_once_a_stay(self, counts: list[int], wait: int) -> None:
+        band = Band(6, 3, wait)
+        said = [band.step(10 * n, count) for n, count in enumerate(counts)]
+        wanted, since, told = [], None, False
+        for n, count in enumerate(counts):
+            inside = 3 <= count <= 6
+            since, told = (since if since is not None else n, told) if inside else (None, False)
+            now = inside and not told and 10 * (n - since) >= wait
+            told = told or now
+            wanted.append(now)
+        self.assertEqual(said, wanted)
+
+    @given(
+        st.lists(st.tuples(st.integers(1, 70), st.integers(0, 2)), max_size=50), st.lists(st.integers(0, 2), max_size=4)
+    )
+    def test_a_code_takes_as_many_keys_as_it_has(self, rows: list[tuple[int, int]], code: list[int]) -> None:
+        lock, at, taken = CodeLock(code, 50), 0, []
+        for gap, key in rows:
+            at += gap
+            taken = [] if gap > 50 else taken
+            taken.append(key)
+            wanted = ""
+            if code and len(taken) == len(code):
+                wanted, taken = ("code" if taken == code else "wrong"), []
+            self.assertEqual(lock.key(at, key), wanted)
 
 
 if __name__ == "__main__":
