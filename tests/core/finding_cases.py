@@ -116,6 +116,38 @@ def counting(way: dict[str, Any]) -> Bench:
     return bench_from_data(data)
 
 
+def both_guarded() -> Bench:
+    """From off a press leads to either of two states, by numbers that overlap."""
+    under = {"kind": "compare", "variable": "n", "sign": "<", "number": 3}
+    over = {"kind": "compare", "variable": "n", "sign": ">=", "number": 0}
+    data = bench_data(counting({**TO_ON, "target": "off", "guards": [over]}))
+    data["firmware"]["machines"][0]["transitions"][0]["guards"] = [under]
+    return bench_from_data(data)
+
+
+def driven(
+    drive: dict[str, Any],
+    kind: str = "lamp",
+    pin: str = "D9",
+    also: Any = None,
+    action: Any = None,
+    guard: Any = None,
+) -> Bench:
+    """The toggle, its lamp driven so while it is on; with one more input that is not read, looked at."""
+    out = {**LAMP, "pin": pin} if kind == "lamp" else {"id": "lamp", "name": "Lamp", "kind": kind, "pin": pin}
+    data = bench_data(bench_with(("/outputs", [out])))
+    machine = data["firmware"]["machines"][0]
+    machine["states"][1]["drives"]["lamp"] = drive
+    data["firmware"]["variables"] = [{"id": "n", "name": "N", "most": 5}]
+    if also:
+        data["inputs"].append({**also, "id": "p0", "name": "P0", "pin": "A0"})
+    if action:
+        machine["transitions"][0]["actions"] = [action]
+    if guard:
+        machine["transitions"][0]["guards"] = [guard]
+    return bench_from_data(data)
+
+
 def both_asked() -> Bench:
     """Two lamps that are never to be on together, both driven on by the toggle."""
     data = bench_data(bench_with(("/outputs", [LAMP, {**LAMP, "id": "other", "name": "Other", "pin": "D9"}])))
@@ -287,6 +319,13 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("behave.out-of-range", counting({**TO_ON, "guards": [{"kind": "range", "variable": "n", "least": 7, "most": 8}]}), False),
     ("behave.out-of-range", counting({**TO_ON, "on": {"kind": "reached", "variable": "n", "value": 6}}), False),
     ("behave.interlock", both_asked(), False),
+    ("behave.both-open", both_guarded(), False),
+    ("behave.undimmable", driven({"kind": "level", "percent": 40}, pin="D8"), True),
+    ("behave.undimmable", driven({"kind": "ramp", "time_us": 500_000}, kind="relay", pin="D9"), True),
+    ("behave.tone", driven({"kind": "tone", "hz": 440}, pin="D9"), True),
+    ("behave.unread", driven({"kind": "follow", "input": "p0"}, pin="D9", also=LEVEL), False),
+    ("behave.unread", driven(ON, pin="D9", also=LEVEL, action={"do": "take", "variable": "n", "input": "p0"}), False),
+    ("behave.unread", driven(ON, pin="D9", also=LEVEL, guard={"kind": "level", "input": "p0"}), False),
     ("behave.nobody", machine_with({**TO_ON, "on": {"kind": "watchdog-reset"}}), False),
     ("behave.second-way", machine_with({**TO_ON, "target": "off", "guards": [{"kind": "contact", "input": "button"}]}), True),
     ("behave.second-way", machine_with({**TO_ON, "target": "off"}), True),

@@ -44,7 +44,7 @@ DATA: dict[str, Any] = {
     ],
     "outputs": [
         {"kind": "lamp", "id": name, "name": name, "pin": pin}
-        for name, pin in zip("abcd", ("D8", "D9", "D10", "D11"), strict=True)
+        for name, pin in zip("abcd", ("D9", "D10", "D11", "D8"), strict=True)
     ],
 }
 ASKED = {
@@ -287,7 +287,7 @@ class Blocks(unittest.TestCase):
             wanted = []
             for at in sorted(moves):
                 now |= moves[at]
-                if any(at < later < at + 200 for later in moves):
+                if any(at < later < at + 40 for later in moves):
                     continue  # one pass sees both
                 if (after := latch(q, now["one"], now["two"])) != q:
                     wanted.append(after)

@@ -10,7 +10,7 @@ from flask import render_template
 
 from ..core.courses import tried_out
 from ..core.debounce import METHODS
-from ..core.document import Bench, Scenario
+from ..core.document import Bench, Machine, Scenario, State
 from ..core.document.parts import Sensed
 from ..core.engine import Run, idle_pass_us
 from ..core.findings import Finding, Severity
@@ -133,7 +133,7 @@ def _strip(
         "length_us": done.run.trace.length_us,
         "stopped": done.run.stopped,
         "scenario": done.run.scenario,
-        "states": {m.id: [[state.id, state.name] for state in m.states] for m in bench.firmware.machines},
+        "states": {m.id: [[state.id, _standing(m, state)] for state in m.states] for m in bench.firmware.machines},
         "names": {part.id: part.name for part in (*bench.parts, *bench.lines)}
         | {task.id: task.name for task in bench.firmware.tasks},
         "timeout_us": bench.firmware.watchdog.timeout_us,
@@ -144,6 +144,11 @@ def _strip(
     if before and before[0]:
         strip |= {"ghost": before[1], "difference": difference(bench, before[0], done.answers)}
     return strip
+
+
+def _standing(machine: Machine, state: State) -> str:
+    """A state's name, behind that of the state around it."""
+    return f"{machine.state(state.inside).name}: {state.name}" if state.inside else state.name
 
 
 def _beside(desk: Desk, method: str | None) -> tuple[Ran, str, str] | None:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from . import behave, clean, contacts, electric, loads, machines, pins, readers, thresholds, volts, wire
+from . import behave, clean, contacts, driving, electric, loads, machines, pins, readers, thresholds, volts, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
 from .machines import row_words
 
@@ -61,6 +61,7 @@ RULES = (
     machines.unreachable,
     machines.dead_end,
     machines.second_way,
+    machines.both_open,
     machines.goes_round,
     machines.out_of_range,
     machines.interlocks,
@@ -68,6 +69,8 @@ RULES = (
     machines.short_time,
     machines.undriven,
     machines.for_ever,
+    driving.cannot,
+    driving.unread,
     contacts.magnet,
     pins.starting,
     wire.hazard,

@@ -238,6 +238,30 @@ def second_way(case: Case) -> Iterator[Finding]:
             )
 
 
+def both_open(case: Case) -> Iterator[Finding]:
+    """Two guarded ways for one event are open at once somewhere that can be reached: the upper one is taken."""
+    bench = case.bench
+    for number, machine in enumerate(bench.firmware.machines):
+        for (ident, upper, lower), path in explored(bench, [machine]).both_open.items():
+            if ident != machine.id:
+                continue
+            ways = machine.transitions
+            to = [machine.state(ways[place].target).name for place in (upper, lower)]
+            yield Finding(
+                code="behave.both-open",
+                severity=Severity.NOTE,
+                station="behave",
+                part=machine.id,
+                title=f"{machine.name}: two guarded ways are open at once",
+                sentence=f"In {machine.state(ways[upper].source).name}, {in_words(bench, ways[upper])} leads to "
+                f"{to[0]} and could lead to {to[1]}; the upper one counts. The shortest way there: "
+                f"{row_words(bench, path)}.",
+                numbers=(("taken", to[0]), ("also open", to[1])),
+                pointer=_at(number, "transitions", lower, "guards"),
+                play=path,
+            )
+
+
 def goes_round(case: Case) -> Iterator[Finding]:
     """Ways that wait for nothing lead in a circle; where a button's level leads them, it toggles on the level."""
     bench = case.bench

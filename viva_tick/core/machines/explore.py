@@ -11,7 +11,7 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
-from itertools import combinations
+from itertools import combinations, product
 from typing import Any
 
 import numpy as np
@@ -32,27 +32,29 @@ from ..document import (
     VariableEvent,
 )
 from ..drives import Drive
-from .compiled import NONE, CompiledMachine, compile_machine
+from .compiled import NONE, CompiledMachine, Way, compile_machine
 from .keys import RAISED, event_keys, heard_by
-from .running import RunningMachine
+from .running import RunningMachine, holds
 
 BOUND = 200_000  # standings; fewer where an edit waits for it
 LARGEST = 4_000_000  # the largest product that is laid out as an array
 DRAWS = 8
 Cause = tuple[str, str, str]  # an event's name; or "timeout", the machine, the place of the way
+PASS: Cause = ("pass", "", "")  # nothing but a pass: what waits to be heard is heard
 Report = Callable[[int], bool]  # told how many are found; answers whether to go on
 
 
 @dataclass(frozen=True)
 class Explored:
     """What was found. `paths` leads, by (machine, state), to each state by the fewest causes; `together` is the
-    shortest way to both outputs of a pair being on, with the states they are on in; `whole` is false where the bound
-    or a stop ended it."""
+    shortest way to both outputs of a pair being on, with the states they are on in; `both_open` that to two ways of a
+    machine, by their places, whose guards hold at once; `whole` is false where the bound or a stop ended it."""
 
     standings: int
     whole: bool
     paths: dict[tuple[str, str], tuple[Cause, ...]]
     together: dict[tuple[str, str], tuple[tuple[Cause, ...], tuple[str, ...]]] = field(default_factory=dict)
+    both_open: dict[tuple[str, int, int], tuple[Cause, ...]] = field(default_factory=dict)
 
 
 class Abstract:
@@ -70,7 +72,7 @@ class Abstract:
         self.on = [False] * len(watch)
         self.effect: dict[int, bool] = {}
         self.running: dict[str, RunningMachine] = {}
-        self.raised: set[EventName] = set()
+        self.listeners: dict[EventName, list[set[EventName]]] = {}  # what waits for each machine that hears it
         self.entered: set[tuple[str, str]] = set()  # also what was only gone through
         self.falls = 0  # which of its first numbers chance falls on
         self.rolled = 0  # how many it could have fallen on
@@ -100,7 +102,7 @@ class Abstract:
         value = self.variables[variable_id].held(value)
         if value != self.held[variable_id]:
             self.held[variable_id] = value
-            self.raised.add(("reached", variable_id, str(value)))
+            self.say(("reached", variable_id, str(value)))
 
     def scaled(self, input_id: str, variable_id: str) -> int:
         """See `Host.scaled`."""
@@ -120,11 +122,17 @@ class Abstract:
     def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
         """See `Host.moved`."""
         names, ident = machine.machine.names, machine.machine.id
-        for state in left:
-            self.raised.add(("left", ident, names[state]))
-        for state in entered:
-            self.entered.add((ident, names[state]))
-            self.raised.add(("entered", ident, names[state]))
+        self.entered.update((ident, names[state]) for state in entered)
+        if self.listeners:
+            for state in left:
+                self.say(("left", ident, names[state]))
+            for state in entered:
+                self.say(("entered", ident, names[state]))
+
+    def say(self, name: EventName) -> None:
+        """Tell every machine that listens."""
+        for waiting in self.listeners.get(name, ()):
+            waiting.add(name)
 
 
 def looks_out(machine: Machine) -> bool:
@@ -384,7 +392,10 @@ class _Whole:
         self.host.running = {machine.id: one for machine, one in zip(machines, self.running, strict=True)}
         heard = heard_by(bench)
         self.heard = [[(name, self.keys[name]) for name in heard[machine.id]] for machine in machines]
-        self.hears = any(self.heard) or any(any(table.always) for table in compiled)
+        self.waiting: list[set[EventName]] = [set() for _ in machines]  # what each has to hear, as in the engine
+        for waits, names in zip(self.waiting, self.heard, strict=True):
+            for heard_name, _ in names:
+                self.host.listeners.setdefault(heard_name, []).append(waits)
         guards = [guard for machine in machines for way in machine.transitions for guard in way.guards]
         self.contacts = {guard.input for guard in guards if isinstance(guard, IfContact)}
         self.levels = {guard.input for guard in guards if isinstance(guard, IfLevel)}
@@ -394,6 +405,9 @@ class _Whole:
             self.causes += [("above", name, ""), ("below", name, "")]
         self.causes = list(dict.fromkeys(self.causes))
         self.variables = sorted(looked_at(machines))  # one that nothing looks at need not be told apart
+        self.nothing = tuple(frozenset[EventName]() for _ in machines)
+        self.settles = any(any(table.always) for table in compiled)
+        self.open_pairs: set[tuple[str, int, int]] = set()
         self.resets = bench.firmware.watchdog.mode == "reset"
         self.chance = any(
             isinstance(action, DrawFor) or action.do == "take" for m in machines for _, action in m.actions
@@ -402,40 +416,55 @@ class _Whole:
     def _save(self) -> Standing:
         host = self.host
         return (
-            tuple((one.state, *sorted(one.kept.items())) if one.kept else (one.state,) for one in self.running),
-            tuple(host.held[name] for name in self.variables),
+            tuple([(one.state, *sorted(one.kept.items())) if one.kept else (one.state,) for one in self.running]),
+            tuple([host.held[name] for name in self.variables]),
             host.down,
             host.up,
             tuple(host.on),
+            tuple(map(frozenset, self.waiting)) if host.listeners else self.nothing,
         )
 
     def _load(self, standing: Standing) -> None:
         host = self.host
-        locals_, values, host.down, host.up, on = standing
+        locals_, values, host.down, host.up, on, waiting = standing
         host.on = list(on)
-        host.held.update(zip(self.variables, values, strict=True))
-        host.raised.clear()
+        if values:
+            host.held.update(zip(self.variables, values, strict=True))
         host.entered.clear()
+        if host.listeners:
+            for mine, kept_waiting in zip(self.waiting, waiting, strict=True):
+                mine.clear()
+                mine.update(kept_waiting)
         for one, (state, *kept) in zip(self.running, locals_, strict=True):
             one.state = state
             one.kept = dict(kept) if kept else {}
 
-    def _quiet(self) -> None:
-        """Let the machines hear of each other until nothing is left to hear."""
-        if not self.hears:
-            self.host.raised.clear()
+    def _pass(self, key: int | None) -> None:
+        """One pass, as the engine steps the machines: an event if there is one, then what waits to be heard."""
+        if not (self.settles or self.host.listeners):  # most machines: nothing but the event
+            for one in self.running:
+                if ways := one.machine.on[one.state].get(key):  # type: ignore[arg-type]
+                    if len(ways) > 1:
+                        self._compare(one, ways)
+                    one.fire(key, 0)  # type: ignore[arg-type]
             return
-        for _ in range(4):
-            raised = set(self.host.raised)
-            self.host.raised.clear()
-            before = [one.state for one in self.running]
-            for one, heard in zip(self.running, self.heard, strict=True):
-                for name, key in heard:
-                    if name in raised:
-                        one.fire(key, 0)
+        for one, heard, waiting in zip(self.running, self.heard, self.waiting, strict=True):
+            if one.machine.always[one.state]:
                 one.settle(0)
-            if not self.host.raised and before == [one.state for one in self.running]:
-                return
+            if key is not None:
+                self._compare(one, one.machine.on[one.state].get(key, ()))
+                one.fire(key, 0)
+            if waiting:
+                for name, number in heard:
+                    if name in waiting:
+                        waiting.discard(name)
+                        one.fire(number, 0)
+
+    def _compare(self, one: RunningMachine, ways: Sequence[Way]) -> None:
+        """Note two ways for one event that are both open, both with guards: an unguarded one is meant for the rest."""
+        held = [way for way in ways if way.guards and all(holds(guard, self.host) for guard in way.guards)]
+        if len(held) > 1:
+            self.open_pairs.add((one.machine.id, held[0].place, held[1].place))
 
     def _step(self, cause: Cause) -> bool:
         """One cause in the standing that is loaded: whether it can come there."""
@@ -458,37 +487,38 @@ class _Whole:
                     one.take(wait.way, 0)
                     one.settle(0)
         else:
-            key = self.keys[cause]
-            for one in self.running:
-                if one.machine.always[one.state]:
-                    one.settle(0)
-                one.fire(key, 0)
-        self._quiet()
+            self._pass(self.keys[cause] if cause != PASS else None)
         return True
 
     def explore(self, pairs: Sequence[tuple[str, str]], bound: int, report: Report | None) -> Explored:
         """See `explore`."""
         host = self.host
-        for one in self.running:
-            one.begin(0)
-        raised, entered, first_held = set(host.raised), set(host.entered), self._save()
-        begun: set[tuple[str, str]] = set()
+        entered: set[tuple[str, str]] = set()
+        begun: list[Standing] = []
+        values, falls = dict(host.held), 0
+        while falls == 0 or falls < host.rolled:
+            host.falls, host.held, host.on = falls, dict(values), [False] * len(self.watch)
+            for one, waiting in zip(self.running, self.waiting, strict=True):
+                waiting.clear()
+                one.begin(0)
+            entered |= host.entered
+            begun.append(self._save())
+            falls += 1
         origin: dict[Standing, tuple[Standing, Cause] | None] = {}
         # The first pass may find a button held, a level above; and it may be the one after the watchdog bit.
-        firsts: list[set[EventName]] = [{("boot", "", "")}, {("boot", "", ""), ("watchdog-reset", "", "")}]
-        for down in _some(self.contacts):
-            for up in _some(self.levels):
-                for more in firsts if ("watchdog-reset", "", "") in self.keys and self.resets else firsts[:1]:
-                    self._load(first_held)
-                    host.down, host.up = down, up
-                    host.raised.update(raised | more)
-                    host.entered.update(entered)
-                    self._quiet()
-                    begun |= host.entered
-                    origin.setdefault(self._save(), None)
+        firsts: list[list[EventName]] = [[("boot", "", "")]]
+        if self.resets:
+            firsts.append([("boot", "", ""), ("watchdog-reset", "", "")])
+        for first_held, down, up, names in product(begun, _some(self.contacts), _some(self.levels), firsts):
+            self._load(first_held)
+            host.down, host.up = down, up
+            for name in names:
+                host.say(name)
+            origin.setdefault(self._save(), None)
         queue = deque(origin)
         first: dict[tuple[str, str], Standing] = {}
         through: dict[tuple[str, str], tuple[Standing, Cause]] = {}
+        open_at: dict[tuple[str, int, int], tuple[Standing, Cause]] = {}
         both: dict[tuple[str, str], Standing] = {}
         whole = True
         looked = 0
@@ -506,13 +536,18 @@ class _Whole:
                 for machine, one, (state, *_) in zip(self.machines, self.running, standing[0], strict=True)
                 for cause, _ in _waits(machine, state, one.machine)
             ]
-            for cause in (*self.causes, *waits):
+            # Where something looks at levels or waits to be heard, a pass without an event may move it on.
+            passes = [PASS] if self.settles or any(standing[5]) else []
+            for cause in (*passes, *self.causes, *waits):
                 falls = outcomes = 0
                 while falls <= outcomes:
                     self._load(standing)
                     host.falls, host.rolled = falls, 0
+                    self.open_pairs.clear()
                     if not self._step(cause):
                         break
+                    for pair in self.open_pairs:
+                        open_at.setdefault(pair, (standing, cause))
                     outcomes = host.rolled - 1
                     falls += 1
                     after = self._save()
@@ -528,13 +563,17 @@ class _Whole:
             while (came := origin[standing]) is not None:
                 row.append(came[1])
                 standing = came[0]
-            return tuple(reversed(row))
+            return tuple(cause for cause in reversed(row) if cause != PASS)
+
+        def to(one: Standing, cause: Cause) -> tuple[Cause, ...]:
+            return path(one) if cause == PASS else (*path(one), cause)
 
         paths = {key: path(standing) for key, standing in first.items()}
-        paths |= dict.fromkeys(begun, ())
-        paths |= {key: (*path(one), cause) for key, (one, cause) in through.items() if key not in paths}
+        paths |= dict.fromkeys(entered - paths.keys(), ())
+        paths |= {key: to(one, cause) for key, (one, cause) in through.items() if key not in paths}
         together = {pair: (path(one), self._names(one)) for pair, one in both.items()}
-        return Explored(len(origin), whole, paths, together)
+        both_open = {pair: to(one, cause) for pair, (one, cause) in open_at.items()}
+        return Explored(len(origin), whole, paths, together, both_open)
 
     def _names(self, standing: Standing) -> tuple[str, ...]:
         return tuple(machine.states[state].id for machine, (state, *_) in zip(self.machines, standing[0], strict=True))

@@ -6,8 +6,11 @@ const lit = (target) => target?.closest?.("[data-light]")?.dataset.light ?? docu
 
 export const turnLook = () => go({ look: session.place.look === "map" ? "grid" : "map" });
 
-function choose(target) {
-  go({ chosen: target.dataset.choose || null }, false);
+const drawer = () => document.getElementById("drawer")?.scrollIntoView({ block: "nearest" });
+
+async function choose(target) {
+  await go({ chosen: target.dataset.choose || null }, false);
+  drawer();
 }
 
 export function listenChoice() {
