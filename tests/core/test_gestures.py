@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tests.core.test_engine import push_bench
 from viva_tick.core.document import Bench, TimeoutEvent, bench_data, bench_from_data
 from viva_tick.core.engine import Kind, SkippingEngine
-from viva_tick.core.findings.machines import in_words
+from viva_tick.core.findings.machine_words import in_words
 from viva_tick.core.gestures import Recogniser, Wanted, wanted_by
 from viva_tick.core.study import study
 

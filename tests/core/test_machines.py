@@ -25,7 +25,7 @@ from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.formats import ScxmlError, arrival_patch, read_scxml, write_dot, write_scxml
 from viva_tick.core.formats.scxml import event_word
 from viva_tick.core.machines import RunningMachine, compile_machine, event_keys, explore, play, related
-from viva_tick.core.machines.explore import Abstract
+from viva_tick.core.machines.abstract import Abstract
 from viva_tick.demo import ORDER, demo_bench
 
 MANY = settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck),
@@ -211,14 +211,14 @@ class AgainstOthers(unittest.TestCase):
 
 
 class NothingBesides(unittest.TestCase):
-    @settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck),
+    @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck),
               phases=[Phase.explicit, Phase.generate])  # fmt: skip
     @given(benches())
     def test_a_run_enters_only_states_that_exploring_found(self, made: tuple[Bench, Any]) -> None:
         bench, scenario = made
         trace = SkippingEngine().run(bench, scenario).trace
         for machine in bench.firmware.machines:
-            found = explore(bench, related(bench, [machine]), bound=20_000)
+            found = explore(bench, related(bench, [machine]), bound=4_000)
             if found.whole:
                 entered = set(trace.signal(Kind.STATE, machine.id).values) - {None}
                 self.assertLessEqual(entered, {state for ident, state in found.paths if ident == machine.id})

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from . import behave, clean, contacts, driving, electric, loads, machines, pins, readers, thresholds, volts, wire
+from . import behave, clean, contacts, driving, electric, loads, machines, pins, readers, thresholds, volts, ways, wire
 from .finding import SEVERITY_WORDS, Case, Finding, Severity
-from .machines import row_words
+from .machine_words import row_words
 
 RULES = (
     wire.floating,
@@ -60,14 +60,14 @@ RULES = (
     machines.nobody,
     machines.unreachable,
     machines.dead_end,
-    machines.second_way,
-    machines.both_open,
-    machines.goes_round,
-    machines.out_of_range,
+    ways.second_way,
+    ways.both_open,
+    ways.goes_round,
+    ways.out_of_range,
     machines.interlocks,
-    machines.conflict,
-    machines.short_time,
-    machines.undriven,
+    ways.conflict,
+    ways.short_time,
+    ways.undriven,
     machines.for_ever,
     driving.cannot,
     driving.unread,

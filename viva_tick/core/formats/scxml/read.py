@@ -1,10 +1,4 @@
-"""Machines as SCXML (W3C Recommendation "State Chart XML", 1 September 2015), out and in.
-
-The subset, which `docs/scxml.md` states for people: `scxml`, `datamodel`/`data`, `state` (one level inside another),
-`initial`, `history` (deep), `transition` with `event`, `cond` and `target`, `onentry`, `onexit`, `assign`, `send` with
-a `delay` and `cancel` for timeouts, `send` of type "drive" for what an output does. Everything else is refused by name
-and line. What SCXML has no word for stands in attributes of a namespace of our own.
-"""
+"""An SCXML document as a machine; what is not in the subset is refused by name and line."""
 
 from __future__ import annotations
 
@@ -12,174 +6,15 @@ import json
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any, get_args
-from urllib.parse import quote, unquote
+from typing import Any
+from urllib.parse import unquote
 from xml.parsers import expat
-from xml.sax.saxutils import escape, quoteattr
 
-from ..document import (
-    HEARD,
-    Action,
-    AddTo,
-    AlwaysEvent,
+from ...document import (
     Bench,
-    CopyTo,
-    DrawFor,
-    Event,
-    Guard,
-    IfContact,
-    IfIn,
-    IfLevel,
-    IfRange,
-    IfVariable,
-    Machine,
-    SetVariable,
-    StartDrive,
-    TakeLevel,
-    TimeoutEvent,
-    Variable,
 )
-from ..ids import free_id
-from ..machines import entry_actions
-
-W3C, OURS = "http://www.w3.org/2005/07/scxml", "urn:viva-tick:machine"
-MOST_BYTES = 1_000_000
-KINDS = tuple(kind for one in HEARD for kind in get_args(one.model_fields["kind"].annotation))
-
-
-class ScxmlError(ValueError):
-    """Something in the file is not in the subset; `line` says where."""
-
-    def __init__(self, line: int, sentence: str) -> None:
-        super().__init__(f"Line {line}: {sentence}")
-        self.line = line
-
-
-# Out.
-
-
-def event_word(event: Event, timeout: str = "") -> str:
-    """An event as SCXML names it: words with dots between them; what has dots or blanks of its own is last."""
-    if isinstance(event, TimeoutEvent):
-        return timeout
-    if isinstance(event, AlwaysEvent):
-        return ""
-    return ".".join(filter(None, (event.kind, event.input.replace(".", ":"), quote(event.of, safe="*#"))))
-
-
-def _guard(guard: Guard, own: str) -> str:
-    match guard:
-        case IfContact():
-            return f"{'' if guard.pressed else '!'}pressed('{guard.input}')"
-        case IfLevel():
-            return f"{'' if guard.above else '!'}above('{guard.input}')"
-        case IfIn():
-            said = f"In('{guard.state}')" if guard.machine == own else f"standing('{guard.machine}', '{guard.state}')"
-            return said if guard.there else f"!{said}"
-        case IfVariable():
-            sign = {"=": "=="}.get(guard.sign, guard.sign)
-            return f"{guard.variable} {sign} {guard.number if guard.other is None else guard.other}"
-        case IfRange():
-            return f"{'' if guard.inside else '!'}between({guard.variable}, {guard.least}, {guard.most})"
-
-
-def _action(action: Action) -> str:
-    match action:
-        case StartDrive():
-            told = escape(json.dumps(action.drive.model_dump(mode="json")))
-            target = quoteattr("#" + action.output)
-            return f'<send type="drive" target={target} event="drive"><content>{told}</content></send>'
-        case SetVariable():
-            expr = str(action.number)
-        case AddTo():
-            expr = f"{action.variable} {'-' if action.number < 0 else '+'} {abs(action.number)}"
-        case CopyTo():
-            expr = action.other
-        case DrawFor():
-            expr = f"random({action.least}, {action.most})"
-        case TakeLevel():
-            expr = f"level('{action.input}')"
-    return f'<assign location="{action.variable}" expr={quoteattr(expr)}/>'
-
-
-def _delay(on: TimeoutEvent) -> str:
-    if on.variable is not None:
-        return f"delayexpr=\"{on.variable} * {on.unit_us // 1000} + 'ms'\""
-    if on.until_us is not None:
-        return f"delayexpr=\"random({on.after_us // 1000}, {on.until_us // 1000}) + 'ms'\""
-    return f'delay="{on.after_us // 1000}ms"'
-
-
-def write_scxml(machine: Machine, variables: tuple[Variable, ...]) -> str:
-    """The machine as an SCXML document, with the variables that it uses."""
-    used = machine.model_dump_json()
-    lines = [
-        '<?xml version="1.0" encoding="UTF-8"?>',
-        f'<scxml xmlns="{W3C}" xmlns:vt="{OURS}" version="1.0" name={quoteattr(machine.id)} '
-        f"initial={quoteattr(machine.initial)} vt:title={quoteattr(machine.name)}>",
-    ]
-    mine = [one for one in variables if f'"{one.id}"' in used]
-    if mine:
-        lines.append("  <datamodel>")
-        lines += [
-            f'    <data id="{one.id}" expr="{one.begins}" vt:title={quoteattr(one.name)} vt:least="{one.least}" '
-            f'vt:most="{one.most}" vt:ends="{one.ends}"/>'
-            for one in mine
-        ]
-        lines.append("  </datamodel>")
-    groups = {state.inside for state in machine.states}
-    kept = {state.id for state in machine.states if state.remembers and state.id in groups}
-
-    def one_state(ident: str, indent: str) -> None:
-        state = machine.state(ident)
-        inside = machine.insides(ident)
-        opens = f" initial={quoteattr(machine.opening(ident))}" if inside else ""
-        place = f' vt:place="{state.place[0]} {state.place[1]}"' if state.place else ""
-        passes = f" vt:passes={quoteattr(json.dumps(state.passes))}" if state.passes else ""
-        lines.append(f"{indent}<state id={quoteattr(ident)}{opens} vt:title={quoteattr(state.name)}{place}{passes}>")
-        waits = [
-            (number, way.on)
-            for number, way in enumerate(machine.transitions)
-            if way.source == ident and isinstance(way.on, TimeoutEvent)
-        ]
-        entry = [f'<send event="timeout.{n}" id="wait.{n}" {_delay(on)}/>' for n, on in waits] + [
-            _action(action) for action in entry_actions(state)
-        ]
-        leave = [f'<cancel sendid="wait.{n}"/>' for n, _ in waits] + [_action(action) for action in state.exit]
-        for word, rows in (("onentry", entry), ("onexit", leave)):
-            if rows:
-                lines.append(f"{indent}  <{word}>")
-                lines.extend(f"{indent}    {row}" for row in rows)
-                lines.append(f"{indent}  </{word}>")
-        if ident in kept:
-            first = quoteattr(machine.opening(ident))
-            lines.append(f'{indent}  <history id="{ident}.last" type="deep"><transition target={first}/></history>')
-        for number, way in enumerate(machine.transitions):
-            if way.source != ident:
-                continue
-            word = event_word(way.on, f"timeout.{number}")
-            event = f" event={quoteattr(word)}" if word else ""
-            cond = " && ".join(_guard(guard, machine.id) for guard in way.guards)
-            cond = f" cond={quoteattr(cond)}" if cond else ""
-            target = f"{way.target}.last" if way.target in kept else way.target
-            head = f"{indent}  <transition{event}{cond} target={quoteattr(target)}"
-            if way.actions:
-                lines.append(head + ">")
-                lines.extend(f"{indent}    {_action(action)}" for action in way.actions)
-                lines.append(f"{indent}  </transition>")
-            else:
-                lines.append(head + "/>")
-        for one in inside:
-            one_state(one.id, indent + "  ")
-        lines.append(f"{indent}</state>")
-
-    for state in machine.states:
-        if state.inside is None:
-            one_state(state.id, "  ")
-    return "\n".join([*lines, "</scxml>", ""])
-
-
-# In.
+from ...ids import free_id
+from .words import KINDS, MOST_BYTES, OURS, W3C, ScxmlError
 
 
 def arrival_patch(bench: Bench, text: str) -> tuple[str, list[dict[str, Any]]]:
@@ -258,8 +93,14 @@ def _tree(text: str) -> Element:
 
 
 Shape = tuple[re.Pattern[str], Callable[[re.Match[str]], dict[str, Any]]]
+
+
 NAME = r"[a-z][a-z0-9.-]*"
+
+
 NUMBER = r"-?\d{1,10}"
+
+
 GUARDS: tuple[Shape, ...] = (
     (re.compile(rf"(!?)pressed\('({NAME})'\)"), lambda m: {"kind": "contact", "input": m[2], "pressed": not m[1]}),
     (re.compile(rf"(!?)above\('({NAME})'\)"), lambda m: {"kind": "level", "input": m[2], "above": not m[1]}),
@@ -281,6 +122,8 @@ GUARDS: tuple[Shape, ...] = (
         lambda m: {"kind": "compare", "variable": m[1], "sign": m[2].replace("==", "="), "other": m[3]},
     ),
 )
+
+
 EXPRESSIONS: tuple[Shape, ...] = (
     (re.compile(NUMBER), lambda m: {"do": "set", "number": int(m[0])}),
     (re.compile(rf"({NAME}) *([+-]) *(\d{{1,7}})"), lambda m: {"do": "add", "to": m[1], "number": int(m[2] + m[3])}),
@@ -291,6 +134,8 @@ EXPRESSIONS: tuple[Shape, ...] = (
     (re.compile(rf"level\('({NAME})'\)"), lambda m: {"do": "take", "input": m[1]}),
     (re.compile(rf"({NAME})"), lambda m: {"do": "copy", "other": m[1]}),
 )
+
+
 DELAYS: tuple[Shape, ...] = (
     (
         re.compile(rf"({NAME}) \* (\d+) \+ 'ms'"),

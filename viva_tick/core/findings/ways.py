@@ -1,0 +1,278 @@
+"""What the machines' ways give away: hidden, in circles, out of range, too soon."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..document import (
+    Bench,
+    ContactEvent,
+    IfContact,
+    IfRange,
+    IfVariable,
+    Machine,
+    TimeoutEvent,
+    Variable,
+    VariableEvent,
+)
+from ..machines import Cause
+from ..machines.analysis import (
+    explored,
+    hidden_by,
+    rounds,
+)
+from ..units import ms
+from .finding import Case, Finding, Patch, Severity
+from .machine_words import in_words, machine_at, row_words
+
+
+def second_way(case: Case) -> Iterator[Finding]:
+    """Two ways for one event from one state: the lower one is never taken."""
+    bench = case.bench
+    for number, machine in enumerate(bench.firmware.machines):
+        for place, way in enumerate(machine.transitions):
+            first = hidden_by(machine, place)
+            if first is None:
+                continue
+            yield Finding(
+                code="behave.second-way",
+                severity=Severity.LOOK,
+                station="behave",
+                part=machine.id,
+                title=f"{machine.name}: two ways for one event",
+                sentence=f"In {machine.state(way.source).name}, {in_words(case.bench, way)} leads to "
+                f"{machine.state(first.target).name}; the way to {machine.state(way.target).name} is never taken.",
+                numbers=(("taken", machine.state(first.target).name), ("never", machine.state(way.target).name)),
+                pointer=machine_at(number, "transitions", place),
+                patch=({"op": "remove", "path": machine_at(number, "transitions", place)},),
+                mend="Take the lower one out",
+                play=explored(bench, [machine]).paths.get((machine.id, way.source)),
+            )
+
+
+def both_open(case: Case) -> Iterator[Finding]:
+    """Two guarded ways for one event are open at once somewhere that can be reached: the upper one is taken."""
+    bench = case.bench
+    for number, machine in enumerate(bench.firmware.machines):
+        for (ident, upper, lower), path in explored(bench, [machine]).both_open.items():
+            if ident != machine.id:
+                continue
+            ways = machine.transitions
+            to = [machine.state(ways[place].target).name for place in (upper, lower)]
+            yield Finding(
+                code="behave.both-open",
+                severity=Severity.NOTE,
+                station="behave",
+                part=machine.id,
+                title=f"{machine.name}: two guarded ways are open at once",
+                sentence=f"In {machine.state(ways[upper].source).name}, {in_words(bench, ways[upper])} leads to "
+                f"{to[0]} and could lead to {to[1]}; the upper one counts. The shortest way there: "
+                f"{row_words(bench, path)}.",
+                numbers=(("taken", to[0]), ("also open", to[1])),
+                pointer=machine_at(number, "transitions", lower, "guards"),
+                play=path,
+            )
+
+
+def goes_round(case: Case) -> Iterator[Finding]:
+    """Ways that wait for nothing lead in a circle; where a button's level leads them, it toggles on the level."""
+    bench = case.bench
+    for number, machine in enumerate(bench.firmware.machines):
+        for row in rounds(machine):
+            looked = [guard for way in row for guard in way.guards if isinstance(guard, IfContact)]
+            place = machine.transitions.index(row[0])
+            names = ", ".join(machine.state(way.source).name for way in row)
+            if looked and len(row) == 2:
+                name = bench.contact(looked[0].input).name
+                kind = "press" if looked[0].pressed else "release"
+                patch: Patch = tuple(
+                    one
+                    for way in row
+                    for at in (machine_at(number, "transitions", machine.transitions.index(way)),)
+                    for one in (
+                        {"op": "replace", "path": f"{at}/on", "value": {"kind": kind, "input": looked[0].input}},
+                        {"op": "replace", "path": f"{at}/guards", "value": []},
+                    )
+                )
+                yield Finding(
+                    code="behave.level-toggle",
+                    severity=Severity.MUST,
+                    station="behave",
+                    part=machine.id,
+                    title=f"{machine.name} toggles on the level, not on the edge",
+                    sentence=f"While {name} is {'held' if looked[0].pressed else 'let go'}, it goes to and fro between "
+                    f"{names} in every pass; where it stops is chance. Take the {kind} itself.",
+                    numbers=(("turns over", "up to 8 times a pass"),),
+                    pointer=machine_at(number, "transitions", place),
+                    patch=patch,
+                    mend=f"Toggle on the {kind}",
+                    play=explored(bench, [machine]).paths.get((machine.id, row[0].source)),
+                )
+            else:
+                yield Finding(
+                    code="behave.loop",
+                    severity=Severity.LOOK if any(way.guards for way in row) else Severity.MUST,
+                    station="behave",
+                    part=machine.id,
+                    title=f"{machine.name} goes round by itself",
+                    sentence=f"Through {names} lead ways that wait for nothing, in a circle; after eight in a row it "
+                    "stops wherever it is, pass after pass.",
+                    numbers=(("ways in the circle", str(len(row))),),
+                    pointer=machine_at(number, "transitions", place),
+                    play=explored(bench, [machine]).paths.get((machine.id, row[0].source)),
+                )
+
+
+def out_of_range(case: Case) -> Iterator[Finding]:
+    """A number that a variable can never have: set, drawn, waited for, or asked about."""
+    bench = case.bench
+    variables = {one.id: one for one in bench.firmware.variables}
+
+    def said(number: int, machine: Machine, steps: tuple[str | int, ...], ident: str, what: str) -> Finding:
+        one = variables[ident]
+        return Finding(
+            code="behave.out-of-range",
+            severity=Severity.LOOK,
+            station="behave",
+            part=machine.id,
+            title=f"{machine.name}: {what} is outside {one.name}",
+            sentence=f"{one.name} goes from {one.least} to {one.most} and {'wraps' if one.ends == 'wrap' else 'stops'} "
+            f"there; {what} is never its value.",
+            numbers=(("range", f"{one.least} to {one.most}"),),
+            pointer=machine_at(number, *steps),
+        )
+
+    for number, machine in enumerate(bench.firmware.machines):
+        for steps, action in machine.actions:
+            values = {"set": ["number"], "draw": ["least", "most"]}.get(action.do, [])
+            for field in values:
+                value = getattr(action, field)
+                ident = getattr(action, "variable", "")
+                if not variables[ident].least <= value <= variables[ident].most:
+                    yield said(number, machine, (*steps, field), ident, str(value))
+        for place, way in enumerate(machine.transitions):
+            if isinstance(way.on, VariableEvent):
+                one = variables[way.on.variable]
+                if not one.least <= way.on.value <= one.most:
+                    yield said(number, machine, ("transitions", place, "on", "value"), one.id, str(way.on.value))
+            for index, guard in enumerate(way.guards):
+                steps = ("transitions", place, "guards", index)
+                if isinstance(guard, IfVariable) and guard.other is None:
+                    one = variables[guard.variable]
+                    if never(one, guard):
+                        yield said(number, machine, steps, one.id, f"{guard.sign} {guard.number}")
+                elif isinstance(guard, IfRange) and guard.inside:
+                    one = variables[guard.variable]
+                    if guard.most < one.least or guard.least > one.most:
+                        yield said(number, machine, steps, one.id, f"{guard.least} to {guard.most}")
+
+
+def never(one: Variable, guard: IfVariable) -> bool:
+    """Whether a variable can never be as a guard asks."""
+    least, most, number = one.least, one.most, guard.number
+    return {
+        "<": least >= number,
+        "<=": least > number,
+        "=": not least <= number <= most,
+        "!=": least == most == number,
+        ">=": most < number,
+        ">": most <= number,
+    }[guard.sign]
+
+
+def conflict(case: Case) -> Iterator[Finding]:
+    """In one state a press leads somewhere, and so does a click or a hold of the same contact: the press is first."""
+    bench = case.bench
+    for number, machine in enumerate(bench.firmware.machines):
+        for place, way in enumerate(machine.transitions):
+            on = way.on
+            if not isinstance(on, ContactEvent) or on.kind in ("press", "release"):
+                continue
+            sooner = [
+                one
+                for one in machine.transitions
+                if isinstance(one.on, ContactEvent)
+                and (one.source, one.on.input, one.on.kind) == (way.source, on.input, "press")
+            ]
+            if not sooner:
+                continue
+            name = bench.contact(on.input).name
+            index = next(n for n, one in enumerate(machine.transitions) if one is sooner[0])
+            yield Finding(
+                code="behave.press-first",
+                severity=Severity.LOOK,
+                station="behave",
+                part=machine.id,
+                title=f"{machine.name}: the press comes before the {on.kind}",
+                sentence=f"In {machine.state(way.source).name} a press of {name} leads away at once, so its {on.kind} "
+                "is never waited for there. Take the click instead of the press.",
+                numbers=(("press leads to", machine.state(sooner[0].target).name),),
+                pointer=machine_at(number, "transitions", place, "on"),
+                patch=(
+                    {"op": "replace", "path": machine_at(number, "transitions", index, "on", "kind"), "value": "click"},
+                )
+                if on.kind != "click"
+                else ({"op": "remove", "path": machine_at(number, "transitions", place)},),
+                mend="Click instead of press" if on.kind != "click" else "Take the click out",
+                play=_seen_from(bench, machine, way.source, ("press", on.input, "")),
+            )
+
+
+def _seen_from(bench: Bench, machine: Machine, state: str, cause: Cause) -> tuple[Cause, ...] | None:
+    """The shortest row of events to a state, and one more; None where it is not reached."""
+    path = explored(bench, [machine]).paths.get((machine.id, state))
+    return None if path is None else (*path, cause)
+
+
+def short_time(case: Case) -> Iterator[Finding]:
+    """A time that is shorter than the longest pass of the run."""
+    longest_us = case.answers.longest_pass_us if case.answers else case.idle_pass_us
+    for number, machine in enumerate(case.bench.firmware.machines):
+        for place, way in enumerate(machine.transitions):
+            if isinstance(way.on, TimeoutEvent) and way.on.variable is None and way.on.after_us < longest_us:
+                yield Finding(
+                    code="behave.short-time",
+                    severity=Severity.LOOK,
+                    station="behave",
+                    part=machine.id,
+                    title=f"{machine.name}: a time shorter than a pass",
+                    sentence=f"{ms(way.on.after_us)} in {machine.state(way.source).name} cannot be kept while a pass "
+                    f"takes up to {ms(longest_us)}.",
+                    numbers=(("time", ms(way.on.after_us)), ("longest pass", ms(longest_us))),
+                    pointer=machine_at(number, "transitions", place, "on", "after_us"),
+                    play=_seen_from(case.bench, machine, way.source, ("timeout", machine.id, str(place))),
+                )
+
+
+def undriven(case: Case) -> Iterator[Finding]:
+    """An output that no machine drives, where there are machines; one that several drive."""
+    bench = case.bench
+    drivers: dict[str, list[Machine]] = {}
+    for machine in bench.firmware.machines:
+        for output in machine.driven:
+            drivers.setdefault(output, []).append(machine)
+    for channel in bench.channels:
+        mine = drivers.get(channel.id, [])
+        if not mine and bench.firmware.machines:
+            yield Finding(
+                code="behave.undriven",
+                severity=Severity.NOTE,
+                station="behave",
+                part=channel.id,
+                title=f"{channel.name} is never driven",
+                sentence="No machine says what it should do; it stays off.",
+                numbers=(("machines", "none"),),
+                pointer=channel.at,
+            )
+        elif len(mine) > 1:
+            yield Finding(
+                code="behave.two-drivers",
+                severity=Severity.LOOK,
+                station="behave",
+                part=channel.id,
+                title=f"{channel.name} is driven by {len(mine)} machines",
+                sentence=f"{' and '.join(machine.name for machine in mine[:2])} both say what it does; the one that "
+                "changed its state last is heard.",
+                numbers=(("machines", str(len(mine))),),
+                pointer=channel.at,
+            )

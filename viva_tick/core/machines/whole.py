@@ -1,0 +1,272 @@
+"""Machines that look at each other, at numbers and at contacts, explored one standing after another."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Sequence
+from itertools import combinations, product
+from typing import Any
+
+from ..document import (
+    Bench,
+    DrawFor,
+    EventName,
+    IfContact,
+    IfLevel,
+    IfRange,
+    IfVariable,
+    Machine,
+    VariableEvent,
+)
+from .abstract import PASS, Abstract, Cause, Explored, Report
+from .compiled import CompiledMachine, Way
+from .flat import waits_of
+from .keys import event_keys, heard_by
+from .running import RunningMachine, holds
+
+Standing = tuple[Any, ...]
+
+
+def _some(names: set[str]) -> list[frozenset[str]]:
+    """None of them, each alone, and, where they are few, every number of them together."""
+    ordered = sorted(names)
+    most = len(ordered) if len(ordered) <= 4 else 1
+    return [frozenset(some) for count in range(most + 1) for some in combinations(ordered, count)]
+
+
+def looked_at(machines: Sequence[Machine]) -> set[str]:
+    """The variables on which it depends where the machines go, over however many others."""
+    found: set[str] = set()
+    for machine in machines:
+        for way in machine.transitions:
+            for guard in way.guards:
+                if isinstance(guard, IfVariable | IfRange):
+                    found |= {guard.variable, *filter(None, [getattr(guard, "other", None)])}
+            if isinstance(way.on, VariableEvent):
+                found.add(way.on.variable)
+    copies = [(a.variable, a.other) for machine in machines for _, a in machine.actions if a.do == "copy"]
+    for _ in copies:
+        found |= {other for variable, other in copies if variable in found}
+    return found
+
+
+class Whole:
+    """Machines that look at each other, at variables and at contacts: one standing after another."""
+
+    def __init__(
+        self,
+        bench: Bench,
+        machines: Sequence[Machine],
+        compiled: list[CompiledMachine],
+        causes: list[Cause],
+        watch: list[str],
+    ) -> None:
+        self.machines, self.watch, self.causes = machines, watch, list(causes)
+        self.keys = event_keys(bench)
+        self.host = Abstract(bench, watch)
+        self.running = [RunningMachine(table, self.host) for table in compiled]
+        self.host.running = {machine.id: one for machine, one in zip(machines, self.running, strict=True)}
+        heard = heard_by(bench)
+        self.heard = [[(name, self.keys[name]) for name in heard[machine.id]] for machine in machines]
+        self.waiting: list[set[EventName]] = [set() for _ in machines]  # what each has to hear, as in the engine
+        for waits, names in zip(self.waiting, self.heard, strict=True):
+            for heard_name, _ in names:
+                self.host.listeners.setdefault(heard_name, []).append(waits)
+        guards = [guard for machine in machines for way in machine.transitions for guard in way.guards]
+        self.contacts = {guard.input for guard in guards if isinstance(guard, IfContact)}
+        self.levels = {guard.input for guard in guards if isinstance(guard, IfLevel)}
+        for name in sorted(self.contacts):
+            self.causes += [("press", name, ""), ("release", name, "")]
+        for name in sorted(self.levels):
+            self.causes += [("above", name, ""), ("below", name, "")]
+        self.causes = list(dict.fromkeys(self.causes))
+        self.variables = sorted(looked_at(machines))  # one that nothing looks at need not be told apart
+        self.nothing = tuple(frozenset[EventName]() for _ in machines)
+        self.settles = any(any(table.always) for table in compiled)
+        self.open_pairs: set[tuple[str, int, int]] = set()
+        self.resets = bench.firmware.watchdog.mode == "reset"
+        self.chance = any(
+            isinstance(action, DrawFor) or action.do == "take" for m in machines for _, action in m.actions
+        )
+
+    def _save(self) -> Standing:
+        host = self.host
+        return (
+            tuple([(one.state, *sorted(one.kept.items())) if one.kept else (one.state,) for one in self.running]),
+            tuple([host.held[name] for name in self.variables]),
+            host.down,
+            host.up,
+            tuple(host.on),
+            tuple(map(frozenset, self.waiting)) if host.listeners else self.nothing,
+        )
+
+    def _load(self, standing: Standing) -> None:
+        host = self.host
+        locals_, values, host.down, host.up, on, waiting = standing
+        host.on = list(on)
+        if values:
+            host.held.update(zip(self.variables, values, strict=True))
+        host.entered.clear()
+        if host.listeners:
+            for mine, kept_waiting in zip(self.waiting, waiting, strict=True):
+                mine.clear()
+                mine.update(kept_waiting)
+        for one, (state, *kept) in zip(self.running, locals_, strict=True):
+            one.state = state
+            one.kept = dict(kept) if kept else {}
+
+    def _pass(self, key: int | None) -> None:
+        """One pass, as the engine steps the machines: an event if there is one, then what waits to be heard."""
+        if not (self.settles or self.host.listeners):  # most machines: nothing but the event
+            for one in self.running:
+                if ways := one.machine.on[one.state].get(key):  # type: ignore[arg-type]
+                    if len(ways) > 1:
+                        self._compare(one, ways)
+                    one.fire(key, 0)  # type: ignore[arg-type]
+            return
+        for one, heard, waiting in zip(self.running, self.heard, self.waiting, strict=True):
+            if one.machine.always[one.state]:
+                one.settle(0)
+            if key is not None:
+                self._compare(one, one.machine.on[one.state].get(key, ()))
+                one.fire(key, 0)
+            if waiting:
+                for name, number in heard:
+                    if name in waiting:
+                        waiting.discard(name)
+                        one.fire(number, 0)
+
+    def _compare(self, one: RunningMachine, ways: Sequence[Way]) -> None:
+        """Note two ways for one event that are both open, both with guards: an unguarded one is meant for the rest."""
+        held = [way for way in ways if way.guards and all(holds(guard, self.host) for guard in way.guards)]
+        if len(held) > 1:
+            self.open_pairs.add((one.machine.id, held[0].place, held[1].place))
+
+    def _step(self, cause: Cause) -> bool:
+        """One cause in the standing that is loaded: whether it can come there."""
+        kind, of, which = cause
+        host = self.host
+        if of in self.contacts and kind in ("press", "release"):
+            if (of in host.down) == (kind == "press"):
+                return False
+            host.down = host.down | {of} if kind == "press" else host.down - {of}
+        if of in self.levels and kind in ("above", "below"):
+            if (of in host.up) == (kind == "above"):
+                return False
+            host.up = host.up | {of} if kind == "above" else host.up - {of}
+        if kind == "timeout":
+            one = self.host.running[of]
+            for wait in one.machine.waits[one.state]:
+                if wait.way.place == int(which):
+                    if one.open_way((wait.way,)) is None:
+                        return False
+                    one.take(wait.way, 0)
+                    one.settle(0)
+        else:
+            self._pass(self.keys[cause] if cause != PASS else None)
+        return True
+
+    def explore(self, pairs: Sequence[tuple[str, str]], bound: int, report: Report | None) -> Explored:
+        """See `explore`."""
+        host = self.host
+        entered: set[tuple[str, str]] = set()
+        begun: list[Standing] = []
+        values, falls = dict(host.held), 0
+        while falls == 0 or falls < host.rolled:
+            host.falls, host.held, host.on = falls, dict(values), [False] * len(self.watch)
+            for one, waiting in zip(self.running, self.waiting, strict=True):
+                waiting.clear()
+                one.begin(0)
+            entered |= host.entered
+            begun.append(self._save())
+            falls += 1
+        origin: dict[Standing, tuple[Standing, Cause] | None] = {}
+        # The first pass may find a button held, a level above; and it may be the one after the watchdog bit.
+        firsts: list[list[EventName]] = [[("boot", "", "")]]
+        if self.resets:
+            firsts.append([("boot", "", ""), ("watchdog-reset", "", "")])
+        for first_held, down, up, names in product(begun, _some(self.contacts), _some(self.levels), firsts):
+            self._load(first_held)
+            host.down, host.up = down, up
+            for name in names:
+                host.say(name)
+            origin.setdefault(self._save(), None)
+        queue = deque(origin)
+        first: dict[tuple[str, str], Standing] = {}
+        through: dict[tuple[str, str], tuple[Standing, Cause]] = {}
+        open_at: dict[tuple[str, int, int], tuple[Standing, Cause]] = {}
+        both: dict[tuple[str, str], Standing] = {}
+        whole = True
+        looked = 0
+        while queue:
+            standing = queue.popleft()
+            self._note(standing, first, pairs, both)
+            looked += 1
+            if len(origin) >= bound or (report and looked % 256 == 1 and not report(len(origin))):
+                whole = False
+                for rest in queue:
+                    self._note(rest, first, pairs, both)
+                break
+            waits = [
+                cause
+                for machine, one, (state, *_) in zip(self.machines, self.running, standing[0], strict=True)
+                for cause, _ in waits_of(machine, state, one.machine)
+            ]
+            # Where something looks at levels or waits to be heard, a pass without an event may move it on.
+            passes = [PASS] if self.settles or any(standing[5]) else []
+            for cause in (*passes, *self.causes, *waits):
+                falls = outcomes = 0
+                while falls <= outcomes:
+                    self._load(standing)
+                    host.falls, host.rolled = falls, 0
+                    self.open_pairs.clear()
+                    if not self._step(cause):
+                        break
+                    for pair in self.open_pairs:
+                        open_at.setdefault(pair, (standing, cause))
+                    outcomes = host.rolled - 1
+                    falls += 1
+                    after = self._save()
+                    if after not in origin:
+                        origin[after] = (standing, cause)
+                        queue.append(after)
+                    for gone_through in host.entered:
+                        if gone_through not in first:
+                            through.setdefault(gone_through, (standing, cause))
+
+        def path(standing: Standing) -> tuple[Cause, ...]:
+            row = []
+            while (came := origin[standing]) is not None:
+                row.append(came[1])
+                standing = came[0]
+            return tuple(cause for cause in reversed(row) if cause != PASS)
+
+        def to(one: Standing, cause: Cause) -> tuple[Cause, ...]:
+            return path(one) if cause == PASS else (*path(one), cause)
+
+        paths = {key: path(standing) for key, standing in first.items()}
+        paths |= dict.fromkeys(entered - paths.keys(), ())
+        paths |= {key: to(one, cause) for key, (one, cause) in through.items() if key not in paths}
+        together = {pair: (path(one), self._names(one)) for pair, one in both.items()}
+        both_open = {pair: to(one, cause) for pair, (one, cause) in open_at.items()}
+        return Explored(len(origin), whole, paths, together, both_open)
+
+    def _names(self, standing: Standing) -> tuple[str, ...]:
+        return tuple(machine.states[state].id for machine, (state, *_) in zip(self.machines, standing[0], strict=True))
+
+    def _note(
+        self,
+        standing: Standing,
+        first: dict[tuple[str, str], Standing],
+        pairs: Sequence[tuple[str, str]],
+        both: dict[tuple[str, str], Standing],
+    ) -> None:
+        for machine, (place, *_) in zip(self.machines, standing[0], strict=True):
+            state = machine.states[place]
+            for name in (state.id, state.inside):
+                if name is not None:
+                    first.setdefault((machine.id, name), standing)
+        on = standing[4]
+        for pair in pairs:
+            if pair not in both and all(on[self.watch.index(output)] for output in pair):
+                both[pair] = standing
