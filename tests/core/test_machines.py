@@ -224,6 +224,34 @@ class NothingBesides(unittest.TestCase):
                 self.assertLessEqual(entered, {state for ident, state in found.paths if ident == machine.id})
 
 
+class Refused(unittest.TestCase):
+    def test_what_machines_name_must_be_there_and_make_sense(self) -> None:
+        for path, value, says in (
+            ("transitions/3/on", {"kind": "timeout", "after_us": 1000, "variable": "tenths", "unit_us": 86_400_000_000}, "more than 7 days"),
+            ("transitions/3/on", {"kind": "timeout", "after_us": 1000, "variable": "nobody"}, "no variable “nobody”"),
+            ("transitions/3/on", {"kind": "timeout", "after_us": 2000, "until_us": 1000}, "ends before it begins"),
+            ("transitions/3/on", {"kind": "entered", "machine": "lamp-mode", "state": "x"}, "no state “x”"),
+            ("transitions/0/guards", [{"kind": "contact", "input": "bath-probe"}], "no input “bath-probe”"),
+            ("transitions/0/guards", [{"kind": "level", "input": "foot-pedal"}], "not an analogue part"),
+            ("transitions/0/guards", [{"kind": "range", "variable": "tenths", "least": 3, "most": 2}], "less than the least"),
+            ("transitions/0/actions", [{"do": "draw", "variable": "tenths", "least": 3, "most": 2}], "less than the least"),
+            ("transitions/0/actions", [{"do": "copy", "variable": "tenths", "other": "x"}], "no variable “x”"),
+            ("states/0/inside", "dark", "not another state"),
+            ("states/4/inside", "dark", None),
+            ("states/5/inside", "strip-dark", "is inside a state itself"),
+            ("states/4/opens", "dark", "not a state inside"),
+            ("states/1/drives/focus-lamp", {"kind": "blink", "on_us": 1000, "off_us": 1000, "blocking": True}, "needs an end"),
+            ("states/1/drives/focus-lamp", {"kind": "burst", "on_us": 1000, "off_us": 1000, "rest_us": 1000, "times": 0}, "at least one flash"),
+            ("states/1/drives/focus-lamp", {"kind": "blink", "on_us": 1000, "off_us": 1000, "for_us": 86_400_000_000, "blocking": True}, "5,000 flashes"),
+            ("states/1/drives/focus-lamp", {"kind": "follow", "input": "beeper"}, "no contact and no analogue"),
+        ):  # fmt: skip
+            with self.subTest(path=path, value=str(value)):
+                patch = [{"op": "replace", "path": f"/firmware/machines/0/{path}", "value": value}]
+                with self.assertRaises(DocumentError) as refused:
+                    apply_patch(demo_bench("print-timer"), patch)
+                self.assertIn(says or "one level", str(refused.exception))
+
+
 class Played(unittest.TestCase):
     def test_the_shortest_way_to_every_state_of_the_demos_leads_there(self) -> None:
         for name in ORDER:

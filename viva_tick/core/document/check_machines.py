@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from ..drives import Drive, Follow, FollowVariable
+from .base import LONGEST_US
 from .bench import Bench
 from .check_readings import either, unheard
 from .machines import (
@@ -43,7 +44,7 @@ class _Names:
         self.contacts = {line.id for line in bench.contacts}
         self.channels = {channel.id for channel in bench.channels}
         self.analogue = {part.id for _, part in bench.sensed if isinstance(part, Analogue)}
-        self.variables = {one.id for one in bench.firmware.variables}
+        self.variables = {one.id: one for one in bench.firmware.variables}
         self.states = {one.id: {state.id for state in one.states} for one in bench.firmware.machines}
 
     def variable(self, where: Place, name: str | None) -> Iterator[Problem]:
@@ -117,6 +118,11 @@ class _Names:
                 yield from self.variable((*where, "variable"), name)
             case TimeoutEvent() as event:
                 yield from self.variable((*where, "variable"), event.variable)
+                one = self.variables.get(event.variable or "")
+                if one is not None and one.most * event.unit_us > LONGEST_US:
+                    days = LONGEST_US // 86_400_000_000
+                    sentence = f"{one.name} goes up to {one.most}: that many times this is more than {days} days."
+                    yield Problem(pointer(*where, "unit_us"), sentence)
                 if event.until_us is not None and event.until_us < event.after_us:
                     yield Problem(pointer(*where, "until_us"), "ends before it begins.")
                 if event.until_us is not None and event.variable is not None:

@@ -7,6 +7,9 @@ from typing import Literal
 from ..clock import MASK
 from .base import FULL, OFF, Blockable, Course, NoneOrMs, Times, Waiting, WholeMs, World
 
+MOST_HELD = 5_000
+TOO_MANY = "more than 5,000 flashes that hold the loop are a mistake; let it run beside."
+
 
 class Blink(Blockable):
     """Starts on. Ends, off, after so many `times` or after `for_us`; with neither it goes on."""
@@ -44,7 +47,8 @@ class Blink(Blockable):
         """See `DriveModel.fault`."""
         if self.blocking and self.lasting:
             return "a blink that holds the loop needs an end: so many times, or for so long."
-        return ""
+        flashes = self.times or self.for_us // (self.on_us + self.off_us)
+        return TOO_MANY if self.blocking and flashes > MOST_HELD else ""
 
 
 class Burst(Blockable):
@@ -79,7 +83,9 @@ class Burst(Blockable):
         """See `DriveModel.fault`."""
         if not self.times:
             return "a burst needs at least one flash."
-        return "a burst that holds the loop needs a number of rounds." if self.blocking and not self.rounds else ""
+        if self.blocking and not self.rounds:
+            return "a burst that holds the loop needs a number of rounds."
+        return TOO_MANY if self.blocking and self.times * self.rounds > MOST_HELD else ""
 
 
 class BeatCourse(Course):
