@@ -66,7 +66,8 @@ class Gestures(unittest.TestCase):
         clicks = sum({"click": 1, "double": 2, "triple": 3}.get(what, 0) for what in said)
         self.assertEqual(clicks + said.count("hold"), len(spans))
         self.assertEqual(said.count("hold"), said.count("long-release"))
-        self.assertEqual(said.count("hold"), sum(held >= 600 for _, held in spans))
+        # Let go in the very millisecond in which it would become a hold, it is a click: the edge comes first.
+        self.assertEqual(said.count("hold"), sum(held > 600 for _, held in spans))
 
     def gestured(self, *ways: dict[str, Any], stimuli: Any) -> Bench:
         data = bench_data(push_bench())
