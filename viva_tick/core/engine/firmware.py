@@ -122,8 +122,8 @@ class Firmware:
         self.by_output = {slot.id: slot for slot in self.outputs}
         for lock in firmware.interlocks:
             one, other = self.by_output[lock.one], self.by_output[lock.other]
-            one.rivals.append((other, lock.dead_us // US_PER_MS))
-            other.rivals.append((one, lock.dead_us // US_PER_MS))
+            one.lock_with(other, lock.dead_us // US_PER_MS)
+            other.lock_with(one, lock.dead_us // US_PER_MS)
         self.passes = Tape(Kind.PASS)
         self.blocked = Tape(Kind.BLOCKED)
         self.resets = Tape(Kind.RESET)
@@ -339,8 +339,11 @@ class Firmware:
         self.stirred = False
         for mslot in self.machines:
             clock_us += self.step_us
-            self.clock_us = clock_us
-            mslot.step(events, now_ms)
+            running = mslot.running
+            state, machine = running.state, running.machine
+            if events or mslot.waiting or machine.waits[state] or machine.always[state]:
+                self.clock_us = clock_us
+                mslot.step(events, now_ms)
         for task in self.tasks:
             clock_us += self.task_us
             if (now_ms - task.last_ms) & MASK >= task.period_ms:

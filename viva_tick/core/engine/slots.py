@@ -189,6 +189,7 @@ class OutputSlot:
         "cuts",
         "duty",
         "ever",
+        "guarded",
         "hz",
         "id",
         "level",
@@ -208,6 +209,7 @@ class OutputSlot:
         self.unset = -1 if held is None else int(held == part.active_level)
         self.longest_ms = longest_ms
         self.rivals: list[tuple[OutputSlot, int]] = []
+        self.guarded = longest_ms > 0  # whether anything can hold it off
         self.values = Tape(Kind.OUTPUT, part.id)
         self.duty = Tape(Kind.DUTY, part.id)
         self.pitch = Tape(Kind.PITCH, part.id)
@@ -224,10 +226,10 @@ class OutputSlot:
         self.ever = self.spent = False  # whether it was ever on; whether its longest time is used up
         self.cut = ""
 
-    @property
-    def guarded(self) -> bool:
-        """Whether anything can hold it off."""
-        return bool(self.longest_ms or self.rivals)
+    def lock_with(self, rival: OutputSlot, dead_ms: int) -> None:
+        """Interlocked with another output, with a dead time."""
+        self.rivals.append((rival, dead_ms))
+        self.guarded = True
 
     def rival_holds(self, now_ms: int) -> bool:
         """Whether another output keeps this one, which is off, from coming on."""
