@@ -8,18 +8,17 @@ they run one by one.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any
 
 from ..clock import MASK, US_PER_MS
 from ..contacts import ContactCourse
 from ..debounce import PRESS, RELEASE
 from ..document import AlwaysEvent, Bench, ContactLine, Gestures, Scenario, TimeoutEvent
-from ..drives import FULL, OFF, Drive
 from ..drives.steady import SteadyCourse
 from ..electrics import level_changes
 from ..gestures import GESTURES, Recogniser, chords_wanted, wanted_by
 from ..machines import Dice, EventName, RunningMachine, compile_machine, event_keys, heard_by
+from .host import BoardHost
 from .sensed import SensedSlot, idle_reading_us, sensed_slot
 from .slots import ChordSlot, InputSlot, MachineSlot, OutputSlot, TaskSlot
 from .trace import Kind, Tape
@@ -62,7 +61,7 @@ class WatchdogReset(Exception):
         self.at_us = at_us
 
 
-class Firmware:
+class Firmware(BoardHost):
     """The state of a board that runs a bench's firmware. Times are µs since power-on."""
 
     def __init__(self, bench: Bench, courses: dict[str, ContactCourse], scenario: Scenario, seed: int) -> None:
@@ -189,9 +188,9 @@ class Firmware:
             machine.waiting.clear()
         for machine in self.machines:
             machine.running.begin(now_ms)
-        self._raise(("boot", "", ""))
+        self.tell(("boot", "", ""))
         if len(self.boots) > 1:
-            self._raise(("watchdog-reset", "", ""))
+            self.tell(("watchdog-reset", "", ""))
         for task in self.tasks:
             task.last_ms = now_ms
         common: dict[str, Any] = {}
@@ -207,82 +206,6 @@ class Firmware:
             sensed.begin(ready_us, now_ms)
         self.bites_us = ready_us + self.timeout_us if self.guarded else 1 << 62
         return ready_us
-
-    def _raise(self, name: EventName) -> None:
-        for slot, key in self.listeners.get(name, ()):
-            slot.waiting.add(key)
-
-    # What a machine asks of the one it runs in (`machines.running.Host`), and a drive (`drives.World`).
-
-    def pressed(self, input_id: str) -> bool:
-        """See `Host.pressed`."""
-        return self.by_id[input_id].down
-
-    def above(self, input_id: str) -> bool:
-        """See `Host.above`."""
-        slot = self.sensed.get(input_id)
-        return slot is not None and slot.is_above()
-
-    def standing(self, machine_id: str, state_id: str) -> bool:
-        """See `Host.standing`."""
-        running = self.by_machine[machine_id].running
-        now = running.machine.names[running.state]
-        return state_id in (now, self.around[machine_id, now])
-
-    def value(self, variable_id: str) -> int:
-        """See `Host.value`."""
-        return self.held[variable_id]
-
-    def put(self, variable_id: str, value: int) -> None:
-        """See `Host.put`."""
-        value = self.variables[variable_id].held(value)
-        if value != self.held[variable_id]:
-            self.held[variable_id] = value
-            self.numbers[variable_id].add(self.clock_us, value)
-            self.stirred = True
-            self._raise(("reached", variable_id, str(value)))
-
-    def scaled(self, input_id: str, variable_id: str) -> int:
-        """See `Host.scaled`."""
-        variable = self.variables[variable_id]
-        slot = self.sensed.get(input_id)
-        count, full = slot.last_count() if slot else (0, 1)
-        return variable.least + count * (variable.most - variable.least) // full
-
-    def roll(self, least: int, most: int) -> int:
-        """See `Host.roll`."""
-        return self.dice.roll(least, most)
-
-    def start(self, output_id: str, drive: Drive) -> None:
-        """See `Host.start`."""
-        self.by_output[output_id].pending = drive.course(self)
-
-    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
-        """See `Host.moved`."""
-        slot = self.by_machine[machine.machine.id]
-        self.stirred = True
-        names = machine.machine.names
-        slot.states.add(self.clock_us, names[machine.state])
-        slot.ways.add(self.clock_us, way)
-        if self.listeners:
-            for state in left:
-                self._raise(("left", slot.id, names[state]))
-            for state in entered:
-                self._raise(("entered", slot.id, names[state]))
-
-    def input_level(self, input_id: str) -> int:
-        """See `World.input_level`."""
-        if (contact := self.by_id.get(input_id)) is not None:
-            return FULL if contact.down else OFF
-        slot = self.sensed.get(input_id)
-        count, full = slot.last_count() if slot else (0, 1)
-        return FULL * count // full
-
-    def variable_level(self, variable_id: str) -> int:
-        """See `World.variable_level`."""
-        variable = self.variables[variable_id]
-        span = variable.most - variable.least
-        return FULL * (self.held[variable_id] - variable.least) // span if span else FULL
 
     def one_pass(self, start_us: int) -> int:
         """Run the pass that begins at `start_us`; answers when the next one begins. Raises `WatchdogReset`."""
