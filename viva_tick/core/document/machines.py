@@ -302,14 +302,9 @@ class Machine(Doc):
         for place, state in enumerate(self.states):
             for output, drive in state.drives.items():
                 yield ("states", place, "drives", output), output, drive
-            for side, actions in (("entry", state.entry), ("exit", state.exit)):
-                for number, action in enumerate(actions):
-                    if isinstance(action, StartDrive):
-                        yield ("states", place, side, number, "drive"), action.output, action.drive
-        for place, way in enumerate(self.transitions):
-            for number, action in enumerate(way.actions):
-                if isinstance(action, StartDrive):
-                    yield ("transitions", place, "actions", number, "drive"), action.output, action.drive
+        for steps, action in self.actions:
+            if isinstance(action, StartDrive):
+                yield (*steps, "drive"), action.output, action.drive
 
     @property
     def actions(self) -> Iterator[tuple[tuple[str | int, ...], Action]]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..document import DrawFor, State, Transition
-from ..drives import Blink
+from ..drives import Blink, Drive
 from .base import ALWAYS, OFF, ON, Ask, Plan, Recipe, count, is_so, way
 
 Made = tuple[list[State], list[Transition]]
@@ -13,7 +13,7 @@ HANDS = ("input", "other", "hand3")
 LOST = Blink(on_us=120_000, off_us=120_000)
 
 
-def _only(plan: Plan, lit: str | None, asks: list[str]) -> dict[str, object]:
+def _only(plan: Plan, lit: str | None, asks: list[str]) -> dict[str, Drive]:
     return {ask: ON if ask == lit else OFF for ask in asks}
 
 
@@ -21,11 +21,11 @@ def _first(plan: Plan) -> Made:
     hands = plan.given(*HANDS)
     lamps = plan.given(*ROW)
     pairs = list(zip(hands, lamps, strict=False))
-    states = [plan.state("open", "Open", **_only(plan, None, lamps))]  # type: ignore[arg-type]
+    states = [plan.state("open", "Open", **_only(plan, None, lamps))]
     ways = []
     for number, (hand, lamp) in enumerate(pairs, 1):
         name = f"{plan.names[hand]} first"[:60]
-        states.append(plan.state(f"first-{number}", name, **_only(plan, lamp, lamps)))  # type: ignore[arg-type]
+        states.append(plan.state(f"first-{number}", name, **_only(plan, lamp, lamps)))
         ways.append(way("open", plan.on("press", hand), f"first-{number}"))
         ways.append(way(f"first-{number}", plan.on("press", "reset"), "open"))
     return states, ways
@@ -36,12 +36,12 @@ def _running(plan: Plan) -> Made:
     last = len(lamps)
     step, press = plan.after(), plan.on("press")
     names = {"r": "to the right", "l": "to the left"}
-    states = [plan.state("ready", "Ready", **_only(plan, None, lamps))]  # type: ignore[arg-type]
+    states = [plan.state("ready", "Ready", **_only(plan, None, lamps))]
     ways = [way("ready", press, "r1")]
     for side in "rl":
         for number, lamp in enumerate(lamps, 1):
             drives = _only(plan, lamp, lamps)
-            states.append(plan.state(f"{side}{number}", f"{number}, {names[side]}", **drives))  # type: ignore[arg-type]
+            states.append(plan.state(f"{side}{number}", f"{number}, {names[side]}", **drives))
             end = number == (last if side == "r" else 1)
             if end:
                 turned = f"l{last - 1}" if side == "r" else "r2"
@@ -61,7 +61,7 @@ def _prompt(plan: Plan) -> Made:
     lamps, hands = plan.given("output", "second"), plan.given("input", "other")
     which = plan.number("Prompt", 2, begins=1, least=1)
     score = plan.number("Score", 1000)
-    waiting = plan.state("waiting", "Waiting", **_only(plan, None, lamps))  # type: ignore[arg-type]
+    waiting = plan.state("waiting", "Waiting", **_only(plan, None, lamps))
     draw = DrawFor(variable=which, least=1, most=2)
     states = [waiting, plan.state("drawn", "Drawn")]
     ways = [way("waiting", plan.after("time", "until"), "drawn", draw)]
@@ -69,7 +69,7 @@ def _prompt(plan: Plan) -> Made:
     ways += [way("waiting", plan.on("press", hand), "missed") for hand in hands]
     for number, (lamp, hand) in enumerate(zip(lamps, hands, strict=True), 1):
         name = f"{plan.names[lamp]} asks"[:60]
-        states.append(plan.state(f"asks-{number}", name, **_only(plan, lamp, lamps)))  # type: ignore[arg-type]
+        states.append(plan.state(f"asks-{number}", name, **_only(plan, lamp, lamps)))
         ways.append(way("drawn", ALWAYS, f"asks-{number}", when=[is_so(which, "=", number)]))
         ways.append(way(f"asks-{number}", plan.on("press", hand), "waiting", count(score)))
         ways += [way(f"asks-{number}", plan.on("press", other), "missed") for other in hands if other != hand]
