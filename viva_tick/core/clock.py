@@ -11,3 +11,17 @@ US_PER_MS = 1000
 def elapsed_ms(now_ms: int, since_ms: int) -> int:
     """Milliseconds from `since_ms` to `now_ms`, both counter readings, across a wrap if need be."""
     return (now_ms - since_ms) & MASK
+
+
+def as_kept(wait_ms: int, narrow: bool, int_bits: int) -> int:
+    """A wait as the firmware has it: worked out in an `int` of the board's width where it is `narrow`, which a 16-bit
+    one overflows above 32.767 s, and then compared as unsigned (C: conversion from a negative `int16_t`)."""
+    if not narrow or int_bits >= 32:
+        return wait_ms
+    low = wait_ms & ((1 << int_bits) - 1)
+    return (low - (1 << int_bits)) & MASK if low >> (int_bits - 1) else low
+
+
+def until_wait(since_ms: int, wait_ms: int) -> int:
+    """A wait as it comes out where now ≥ since + wait is asked: none at all where that sum wraps."""
+    return 0 if since_ms + wait_ms > MASK else wait_ms

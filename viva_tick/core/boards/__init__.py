@@ -19,6 +19,7 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 Micros = Annotated[int, Field(ge=0, le=120_000_000)]
 MilliVolt = Annotated[int, Field(ge=500, le=60_000)]
 MicroAmp = Annotated[int, Field(ge=1, le=50_000_000)]
+Percent = Annotated[int, Field(ge=0, le=95)]
 Share = Annotated[float, Field(gt=0, lt=1)]
 Ohms = tuple[Annotated[int, Field(ge=1, le=100_000_000)], Annotated[int, Field(ge=1, le=100_000_000)]]
 Words = Annotated[
@@ -109,6 +110,15 @@ class Converter(_Data):
     convert_us: Micros = 104
 
 
+class Store(_Data):
+    """Memory that outlives the supply: how long a byte takes to write, and how many writes a cell stands."""
+
+    write_us: Micros
+    wears: Annotated[int, Field(ge=100, le=100_000_000)]
+    bytes: Annotated[int, Field(ge=1, le=10_000_000)]
+    source: Words
+
+
 class SketchWords(_Data):
     """What the board's own compiler calls things; used only by the emitted code. None: it has no such call."""
 
@@ -121,7 +131,10 @@ class SketchWords(_Data):
 class Board(_Data):
     """A class of board. `sketch` is None where no `setup()` / `loop()` code can be made for it. `pin_most_mv` is the
     most that a pin stands; `schedule_us` how late a pass can begin because something else runs; `edge_bounce`: its
-    edge call-backs take a bounce time."""
+    edge call-backs take a bounce time. `watchdog_corner_percent`: how much sooner and how much later than its step the
+    watchdog may act, over voltage and temperature. `uart` divides the clock (8-bit class) or can make any baud; None:
+    there is none. `run_ua`, `sleep_ua`, `sleep_watchdog_ua`: what the board draws running, asleep, and asleep with its
+    watchdog counting, lamps and regulator left out. `clock_ppm` is how far its clock may be off."""
 
     id: BoardId
     name: Words
@@ -150,6 +163,14 @@ class Board(_Data):
     cost_us: Costs
     watchdog_steps_us: Annotated[tuple[Annotated[int, Field(ge=100, le=600_000_000)], ...], Field(max_length=40)]
     watchdog_modes: tuple[Literal["interrupt", "reset", "interrupt-reset"], ...]
+    watchdog_corner_percent: tuple[Percent, Percent] = (20, 20)
+    store: Store | None = None
+    uart: Literal["divider", "fractional"] | None = None
+    clock_ppm: Annotated[int, Field(ge=1, le=200_000)] = 10_000
+    ram_bytes: Annotated[int, Field(ge=16, le=100_000_000_000)] = 2048
+    run_ua: MicroAmp = 20_000
+    sleep_ua: MicroAmp = 1_000
+    sleep_watchdog_ua: MicroAmp = 1_000
     sketch: SketchWords | None
     pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=80)]
 

@@ -4,20 +4,8 @@ from __future__ import annotations
 
 from .bench import Bench, WireColours
 from .check_readings import scale_ends
-from .firmware import (
-    Debounce,
-    Firmware,
-    Gestures,
-    Listen,
-    Loop,
-    Measure,
-    Reading,
-    Scan,
-    Taps,
-    Task,
-    Turns,
-    Watchdog,
-)
+from .firmware import Debounce, Firmware, Gestures, Listen, Measure, Reading, Scan, Taps, Turns
+from .guarding import Cell, Keep, Sleep, Watchdog
 from .load import (
     MOST_BYTES,
     bench_data,
@@ -61,6 +49,7 @@ from .machines import (
     Variable,
     VariableEvent,
 )
+from .pacing import Kernel, Loop, Measured, School, Serial, Task, Timekeeping
 from .parts import (
     Capture,
     CapturedContact,
@@ -99,6 +88,7 @@ __all__ = [
     "BoardEvent",
     "Capture",
     "CapturedContact",
+    "Cell",
     "Channel",
     "Claim",
     "Command",
@@ -127,6 +117,8 @@ __all__ = [
     "InputEvent",
     "InputPart",
     "Interlock",
+    "Keep",
+    "Kernel",
     "KeyPress",
     "Level",
     "Limit",
@@ -135,6 +127,7 @@ __all__ = [
     "Machine",
     "MachineEvent",
     "Measure",
+    "Measured",
     "ModelledContact",
     "OutputPart",
     "Part",
@@ -143,13 +136,17 @@ __all__ = [
     "Reading",
     "Scan",
     "Scenario",
+    "School",
+    "Serial",
     "SetTo",
     "SetVariable",
+    "Sleep",
     "StartDrive",
     "State",
     "TakeLevel",
     "Taps",
     "Task",
+    "Timekeeping",
     "TimeoutEvent",
     "Transition",
     "Turn",

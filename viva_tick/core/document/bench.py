@@ -6,9 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ..boards import Board, boards
+from ..boards import Board, Costs, boards
 from .base import Doc, Name, Note, Ref
 from .firmware import Debounce, Firmware, Taps
+from .guarding import Cell
 from .parts import Capture, Channel, Claim, ContactLine, Encoder, InputPart, OutputPart, Part, Sensed
 from .parts.base import WireColour
 from .scenario import Scenario
@@ -50,6 +51,7 @@ class Bench(Doc):
     captures: Annotated[tuple[Capture, ...], Field(max_length=32)] = ()
     wire_colours: WireColours = WireColours()
     taps: dict[Ref, Taps] = Field(default_factory=dict)
+    cell: Cell | None = None
 
     @property
     def parts(self) -> tuple[Part, ...]:
@@ -106,6 +108,12 @@ class Bench(Doc):
     def the_board(self) -> Board:
         """The board: the user's own, or one that ships. KeyError for one that is not known."""
         return self.own_board or boards()[self.board]
+
+    @property
+    def costs(self) -> Costs:
+        """What each block of a pass takes: as measured, otherwise as usual for the board's class."""
+        measured = self.firmware.measured.model_dump(exclude_none=True)
+        return self.the_board.cost_us.model_copy(update=measured) if measured else self.the_board.cost_us
 
     def part(self, part_id: str) -> Part:
         """The part of that id; KeyError if there is none."""

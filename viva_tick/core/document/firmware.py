@@ -1,4 +1,4 @@
-"""What runs on the board: debounce for each input, machines, tasks, the loop, the watchdog."""
+"""What runs on the board: how each input is read and cleaned, and all that is said elsewhere put together."""
 
 from __future__ import annotations
 
@@ -6,8 +6,10 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Doc, Id, Micros, MillisUs, Name, Ref
+from .base import Doc, MillisUs, Ref
+from .guarding import Keep, Sleep, Watchdog
 from .machines import AtLeastMs, Interlock, Limit, Machine, Variable
+from .pacing import Kernel, Loop, Measured, School, Serial, Task, Timekeeping
 
 
 class Debounce(Doc):
@@ -21,11 +23,13 @@ class Debounce(Doc):
 
 class Taps(Doc):
     """What a contact is asked to follow: taps held as short as `hold_us`, let go for as little as `rest_us` between,
-    and how many presses in a thousand may be counted twice or missed."""
+    how many presses in a thousand may be counted twice or missed, and how soon an output follows at the latest, where
+    that was promised."""
 
     hold_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 80_000
     rest_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 120_000
     per_thousand: Annotated[int, Field(ge=0, le=500)] = 0
+    respond_us: Annotated[int, Field(ge=1000, le=60_000_000, multiple_of=1000)] | None = None
 
 
 class Turns(Doc):
@@ -93,29 +97,6 @@ class Gestures(Doc):
     together_us: Annotated[int, Field(ge=10_000, le=1_000_000, multiple_of=1000)] = 80_000
 
 
-class Task(Doc):
-    """Periodic work that takes `run_us` of a pass (next = last + period)."""
-
-    id: Id
-    name: Name
-    period_us: AtLeastMs
-    run_us: Micros
-
-
-class Loop(Doc):
-    """`tail_delay_us` is a delay at the end of every pass."""
-
-    tail_delay_us: MillisUs = 0
-
-
-class Watchdog(Doc):
-    """Resets the board when it has not been fed for `timeout_us`."""
-
-    mode: Literal["off", "reset"] = "off"
-    timeout_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 250_000
-    feed: Literal["start", "end"] = "end"
-
-
 class Firmware(Doc):
     """Everything the sketch does. A contact that `debounce` does not name is not cleaned; an encoder, an analogue part,
     a key matrix or a source of commands that `readings` does not name is not read."""
@@ -128,5 +109,12 @@ class Firmware(Doc):
     interlocks: Annotated[tuple[Interlock, ...], Field(max_length=16)] = ()
     limits: dict[Ref, Limit] = Field(default_factory=dict)
     tasks: Annotated[tuple[Task, ...], Field(max_length=32)] = ()
+    school: School = "counter"
     loop: Loop = Loop()
+    kernel: Kernel = Kernel()
+    measured: Measured = Measured()
+    serial: Serial = Serial()
+    timekeeping: Timekeeping = Timekeeping()
     watchdog: Watchdog = Watchdog()
+    keeps: Annotated[tuple[Keep, ...], Field(max_length=32)] = ()
+    sleep: Sleep | None = None

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from ..contacts import Move
 from ..document import Bench, Scenario
+from .faults import Fault
 from .trace import Trace
 
 
@@ -20,7 +21,8 @@ class Budget:
 
 @dataclass(frozen=True)
 class Run:
-    """One simulation: its trace, how the parts were moved, and why it stopped early, if it did.
+    """One simulation: its trace, how the parts were moved, and why it stopped early, if it did. `boots` are (from, to
+    when set-up was done) of each boot.
 
     `seed` is the one used: the scenario's own unless another was asked for.
     """
@@ -31,11 +33,20 @@ class Run:
     moves: dict[str, tuple[Move, ...]]
     idle_pass_us: int
     stopped: str | None = None
+    boots: tuple[tuple[int, int], ...] = ()
 
 
 class Engine(ABC):
     """Runs benches. Engines differ in speed only: the same run, byte for byte, whichever is asked."""
 
     @abstractmethod
-    def run(self, bench: Bench, scenario: Scenario, seed: int | None = None, budget: Budget | None = None) -> Run:
-        """Simulate `scenario` on `bench`. Same bench, scenario and seed → the same run on any machine."""
+    def run(
+        self,
+        bench: Bench,
+        scenario: Scenario,
+        seed: int | None = None,
+        budget: Budget | None = None,
+        fault: Fault | None = None,
+    ) -> Run:
+        """Simulate `scenario` on `bench`, with a fault if there is one. Same bench, scenario, seed and fault → the same
+        run on any machine."""

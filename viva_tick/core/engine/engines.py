@@ -3,13 +3,17 @@
 from __future__ import annotations
 
 from abc import abstractmethod
+from dataclasses import replace
 
 from ..contacts import ContactCourse, contact_course
 from ..document import Bench, Scenario
 from ..drives import FULL
 from ..electrics import FLOATING, circuit_of
 from .contract import Budget, Engine, Run
-from .firmware import Firmware, WatchdogReset
+from .faults import Fault
+from .firmware import Firmware
+from .guarding import Reset
+from .schools import in_its_school
 from .trace import Kind, Tape, Trace
 
 
@@ -20,13 +24,23 @@ class _PassEngine(Engine):
     def _ahead(self, firmware: Firmware, start_us: int, end_us: int) -> int:
         """Where the next pass that must be run begins."""
 
-    def run(self, bench: Bench, scenario: Scenario, seed: int | None = None, budget: Budget | None = None) -> Run:
+    def run(
+        self,
+        bench: Bench,
+        scenario: Scenario,
+        seed: int | None = None,
+        budget: Budget | None = None,
+        fault: Fault | None = None,
+    ) -> Run:
         """See `Engine.run`."""
+        bench = in_its_school(bench)
         seed = scenario.seed if seed is None else seed
         budget = budget or Budget()
         length_us = scenario.length_us
         courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.contacts}
-        firmware = Firmware(bench, courses, scenario, seed)
+        if fault and fault.kind == "closed":
+            courses[fault.of] = _held_closed(courses[fault.of], fault.at_us)
+        firmware = Firmware(bench, courses, scenario, seed, fault)
         stopped = None
         clock_us = firmware.boot(0, scenario.counter_start_ms)
         passes_left = budget.passes
@@ -41,17 +55,19 @@ class _PassEngine(Engine):
             passes_left -= 1
             try:
                 clock_us = firmware.one_pass(clock_us)
-            except WatchdogReset as reset:
-                firmware.cut_off(reset.at_us)
-                clock_us = firmware.boot(reset.at_us, 0)
+            except Reset as reset:
+                firmware.cut_off(reset)
+                clock_us = firmware.boot(reset.at_us, 0, reset.cause)
         end_us = min(clock_us, length_us) if stopped else length_us
         for slot in firmware.inputs:
             slot.catch_up(end_us)
         for sensed in firmware.sensed.values():
             sensed.catch_up(end_us)
         moves = {part: course.moves for part, course in courses.items()}
+        if fault and fault.kind == "welded":
+            _weld(firmware.by_output[fault.of].values, fault.at_us)
         trace = _trace(bench, firmware, courses, end_us)
-        return Run(scenario.name, seed, trace, moves, firmware.idle_us, stopped)
+        return Run(scenario.name, seed, trace, moves, firmware.idle_us, stopped, tuple(firmware.boots))
 
 
 def _contact_signal(part_id: str, course: ContactCourse) -> Tape:
@@ -59,6 +75,24 @@ def _contact_signal(part_id: str, course: ContactCourse) -> Tape:
     for at_us, touching in course.changes:
         tape.add(at_us, 1 if touching else 0)
     return tape
+
+
+def _held_closed(course: ContactCourse, from_us: int) -> ContactCourse:
+    """The contact, touching for good from an instant on; what is done to the part goes on."""
+    kept = [(at_us, touching) for at_us, touching in course.changes if at_us < from_us]
+    if not kept or not kept[-1][1]:
+        kept.append((from_us, True))
+    return replace(course, changes=tuple(kept))
+
+
+def _weld(values: Tape, from_us: int) -> None:
+    """What the output really does: on once it is on, whatever the pin says."""
+    last = 0
+    for place, at_us in enumerate(values.times_us):
+        if at_us >= from_us and (last == 1 or values.values[place] == 1):
+            del values.times_us[place + (last != 1) :], values.values[place + (last != 1) :]
+            return
+        last = values.values[place]
 
 
 def _float_before_set_up(tape: Tape, boots: list[tuple[int, int]]) -> Tape:
@@ -99,7 +133,9 @@ def _trace(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse], 
             for tape, kept in ((output.duty, dimmed), (output.pitch, True), (output.cuts, True))
             if kept and tape.values
         ]
-    tapes += [firmware.passes, firmware.blocked, firmware.resets]
+    jobs = firmware.processor.jobs(firmware.boots, end_us) if firmware.processor else firmware.job_tapes
+    tapes += [*jobs, firmware.passes, firmware.blocked, firmware.resets]
+    tapes += [tape for tape in (firmware.barks, firmware.writes) if tape.values]
     return Trace(end_us, tuple(tape.cut(end_us) for tape in tapes))
 
 

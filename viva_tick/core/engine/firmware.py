@@ -8,25 +8,30 @@ they run one by one.
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
-from ..clock import MASK, US_PER_MS
+from ..clock import MASK, US_PER_MS, as_kept, until_wait
 from ..contacts import ContactCourse
 from ..debounce import PRESS, RELEASE
-from ..document import AlwaysEvent, Bench, ContactLine, Gestures, Scenario, TimeoutEvent
+from ..document import AlwaysEvent, Bench, ContactLine, Gestures, Scenario, Timekeeping, TimeoutEvent
 from ..drives.steady import SteadyCourse
 from ..electrics import level_changes
 from ..gestures import GESTURES, Recogniser, chords_wanted, wanted_by
 from ..machines import Dice, EventName, RunningMachine, compile_machine, event_keys, heard_by
-from .host import BoardHost
+from .faults import Fault
+from .guarding import NEVER, Reset
 from .sensed import SensedSlot, idle_reading_us, sensed_slot
-from .slots import ChordSlot, InputSlot, MachineSlot, OutputSlot, TaskSlot
+from .shared import Processor
+from .slots import ChordSlot, InputSlot, MachineSlot, OutputSlot
+from .tasks import SerialOut, TaskSlot
 from .trace import Kind, Tape
+from .working import WorkingBoard
 
 
 def idle_pass_us(bench: Bench) -> int:
     """How long a pass takes that has nothing to do."""
-    cost = bench.the_board.cost_us
+    cost = bench.costs
     firmware = bench.firmware
     return (
         cost.base
@@ -36,6 +41,7 @@ def idle_pass_us(bench: Bench) -> int:
         + cost.task * len(firmware.tasks)
         + cost.drive * len(bench.channels)
         + firmware.loop.tail_delay_us
+        + (firmware.sleep.every_us if firmware.sleep else 0)
     )
 
 
@@ -43,6 +49,12 @@ def _order(bench: Bench, contacts: list[InputSlot], sensed: dict[str, SensedSlot
     """The slots in the order in which a pass reads them."""
     waiting = iter(contacts)
     return [next(waiting) if isinstance(one, ContactLine) else sensed[one.id] for one in bench.readers]
+
+
+def _as_timed(keeping: Timekeeping, int_bits: int, since_ms: int, wait_ms: int) -> int:
+    """A machine's wait, as it comes out in a firmware that keeps time so."""
+    wait_ms = as_kept(wait_ms, keeping.product == "int", int_bits)
+    return until_wait(since_ms, wait_ms) if keeping.compares == "until" else wait_ms
 
 
 def looks_around(bench: Bench) -> bool:
@@ -54,20 +66,20 @@ def looks_around(bench: Bench) -> bool:
     )
 
 
-class WatchdogReset(Exception):
-    """The watchdog was not fed in time; `at_us` is when it bit."""
-
-    def __init__(self, at_us: int) -> None:
-        self.at_us = at_us
-
-
-class Firmware(BoardHost):
+class Firmware(WorkingBoard):
     """The state of a board that runs a bench's firmware. Times are µs since power-on."""
 
-    def __init__(self, bench: Bench, courses: dict[str, ContactCourse], scenario: Scenario, seed: int) -> None:
+    def __init__(
+        self,
+        bench: Bench,
+        courses: dict[str, ContactCourse],
+        scenario: Scenario,
+        seed: int,
+        fault: Fault | None = None,
+    ) -> None:
         length_us = scenario.length_us
         board = bench.the_board
-        costs = board.cost_us
+        costs = bench.costs
         firmware = bench.firmware
         self.board = board
         self.inputs = [
@@ -115,7 +127,14 @@ class Firmware(BoardHost):
         self.numbers = {one.id: Tape(Kind.VALUE, one.id) for one in firmware.variables}
         self.dice = Dice(seed)
         self.now_ms = self.clock_us = 0
-        self.tasks = [TaskSlot(task) for task in firmware.tasks]
+        keeping = firmware.timekeeping
+        slots = [TaskSlot(task, keeping, board.int_bits) for task in firmware.tasks]
+        self.job_tapes = [slot.jobs for slot in slots]
+        self.tasks = sorted(slots, key=lambda slot: -next(t.priority for t in firmware.tasks if t.id == slot.id))
+        self.line = SerialOut(firmware.serial)
+        if keeping.compares == "until" or keeping.product == "int":
+            for mslot in self.machines:
+                mslot.running.as_timed = partial(_as_timed, keeping, board.int_bits)
         limits = {ident: limit.longest_us // US_PER_MS for ident, limit in firmware.limits.items()}
         self.outputs = [OutputSlot(part, limits.get(part.id, 0)) for part in bench.channels]
         self.by_output = {slot.id: slot for slot in self.outputs}
@@ -124,20 +143,27 @@ class Firmware(BoardHost):
             one.lock_with(other, lock.dead_us // US_PER_MS)
             other.lock_with(one, lock.dead_us // US_PER_MS)
         self.passes = Tape(Kind.PASS)
-        self.blocked = Tape(Kind.BLOCKED)
-        self.resets = Tape(Kind.RESET)
+        self.guard(bench)
         self.pass_us, self.read_us, self.step_us = costs.base, costs.read, costs.step
         self.task_us, self.drive_us = costs.task, costs.drive
         self.tail_us = firmware.loop.tail_delay_us
+        sleep = firmware.sleep
+        self.sleep_us = sleep.every_us if sleep else 0
+        self.stands = bool(sleep and sleep.wakes == "watchdog")  # the counter stands still meanwhile
+        self.delays = firmware.school == "delays"
+        self.processor: Processor | None = None
+        if firmware.school == "kernel":
+            self.processor = Processor(bench, self.idle_us_of(bench), length_us)
+            self.tasks = []
+        self.taken_us = NEVER
+        self.fault = fault
+        self.fault_us = fault.at_us if fault else NEVER
+        self.frozen: int | None = None
         self.idle_us = idle_pass_us(bench)
         self.length_us = length_us
         for slot in self.inputs:
             slot.latency_us = board.interrupt_latency_us
-        self.guarded = firmware.watchdog.mode == "reset"
-        self.feed_at_start = firmware.watchdog.feed == "start"
-        self.timeout_us = firmware.watchdog.timeout_us
-        self.bites_us = 1 << 62
-        self._tapes = [self.blocked, *self.numbers.values()]
+        self._tapes = [self.blocked, self.barks, self.writes, *self.job_tapes, *self.numbers.values()]
         for mslot in self.machines:
             self._tapes += [mslot.states, mslot.ways]
         for output in self.outputs:
@@ -151,6 +177,15 @@ class Firmware(BoardHost):
         self.counter_zero_us = 0
         self.counter_start = 0
 
+    @staticmethod
+    def idle_us_of(bench: Bench) -> int:
+        """What an idle pass takes of the processor."""
+        return (
+            idle_pass_us(bench)
+            - bench.firmware.loop.tail_delay_us
+            - (bench.firmware.sleep.every_us if bench.firmware.sleep else 0)
+        )
+
     @property
     def changes(self) -> int:
         """How many changes have been recorded so far."""
@@ -160,8 +195,14 @@ class Firmware(BoardHost):
         """The millisecond counter at an instant."""
         return (self.counter_start + (at_us - self.counter_zero_us) // US_PER_MS) & MASK
 
-    def boot(self, at_us: int, counter_start_ms: int) -> int:
-        """Start up and set up from `at_us`; answers when the first pass begins. Every pin floats meanwhile."""
+    def boot(self, at_us: int, counter_start_ms: int, cause: str = "") -> int:
+        """Start up and set up from `at_us`; answers when the first pass begins. Every pin floats meanwhile. `cause` is
+        that of the reset; none: power was switched on."""
+        self.forget(cause)
+        self.barked = False
+        self.frozen = None
+        self.bites_us = NEVER
+        began_us = at_us
         for output in self.outputs:
             if not output.values.values or output.values.values[-1] != output.unset:
                 output.values.add(at_us, output.unset)
@@ -170,10 +211,15 @@ class Firmware(BoardHost):
         for slot in self.inputs:
             slot.reset()
             slot.cleaned.add(at_us, None)
+        if cause == "watchdog":
+            # Not turned off, it bites again before set-up is done, and again.
+            while self.stays_on_us < self.board.start_up_us + self.board.set_up_us and at_us < self.length_us:
+                at_us += self.stays_on_us
+                self.resets.add(at_us, "watchdog")
         self.counter_zero_us = at_us + self.board.start_up_us
         self.counter_start = counter_start_ms
         ready_us = self.counter_zero_us + self.board.set_up_us
-        self.boots.append((at_us, ready_us))
+        self.boots.append((began_us, ready_us))
         now_ms = self.counter(ready_us)
         for output in self.outputs:
             output.begin()
@@ -182,17 +228,18 @@ class Firmware(BoardHost):
         self.now_ms, self.clock_us = now_ms, ready_us
         self.stirred = True
         for ident, variable in self.variables.items():
-            self.held[ident] = variable.begins
-            self.numbers[ident].add(ready_us, variable.begins)
+            value = self.remembered(ident) if self.keeps else None
+            self.held[ident] = variable.begins if value is None else variable.held(value)
+            self.numbers[ident].add(ready_us, self.held[ident])
         for machine in self.machines:
             machine.waiting.clear()
         for machine in self.machines:
-            machine.running.begin(now_ms)
+            machine.running.begin(now_ms, self.remembered(machine.id) if self.keeps else None)
         self.tell(("boot", "", ""))
-        if len(self.boots) > 1:
+        if cause == "watchdog":
             self.tell(("watchdog-reset", "", ""))
         for task in self.tasks:
-            task.last_ms = now_ms
+            task.begin(now_ms)
         common: dict[str, Any] = {}
         for chord in self.chords:
             chord.reset()
@@ -204,20 +251,29 @@ class Firmware(BoardHost):
                 slot.counter = self.counter
         for sensed in self.sensed.values():
             sensed.begin(ready_us, now_ms)
-        self.bites_us = ready_us + self.timeout_us if self.guarded else 1 << 62
+        self.feed(ready_us)
+        if self.processor:
+            self.taken_us = self.processor.begin(ready_us)
+            ready_us = self.give_way(ready_us)
         return ready_us
 
     def one_pass(self, start_us: int) -> int:
-        """Run the pass that begins at `start_us`; answers when the next one begins. Raises `WatchdogReset`."""
+        """Run the pass that begins at `start_us`; answers when the next one begins. Raises `Reset`."""
         now_ms = (self.counter_start + (start_us - self.counter_zero_us) // US_PER_MS) & MASK
         self.pass_started_us = start_us
-        if self.guarded and self.feed_at_start:
-            self.bites_us = start_us + self.timeout_us
+        if self.feed_at_start:
+            self.feed(start_us)
         clock_us = start_us + self.pass_us
+        if start_us >= self.fault_us:
+            clock_us = self.go_wrong(clock_us, now_ms)
+        if self.frozen is not None:
+            now_ms = self.frozen
         events: list[int] = []
         waits: list[InputSlot] = []
         edges: dict[str, int] = {}
         for slot in self.order:
+            if clock_us >= self.taken_us:
+                clock_us = self.give_way(clock_us)
             if type(slot) is not InputSlot:
                 clock_us = slot.read(clock_us, now_ms, events)
                 continue
@@ -262,6 +318,8 @@ class Firmware(BoardHost):
         self.stirred = False
         for mslot in self.machines:
             clock_us += self.step_us
+            if clock_us >= self.taken_us:
+                clock_us = self.give_way(clock_us)
             running = mslot.running
             state, machine = running.state, running.machine
             if events or mslot.waiting or machine.waits[state] or machine.always[state]:
@@ -269,12 +327,14 @@ class Firmware(BoardHost):
                 mslot.step(events, now_ms)
         for task in self.tasks:
             clock_us += self.task_us
-            if (now_ms - task.last_ms) & MASK >= task.period_ms:
-                task.last_ms = (task.last_ms + task.period_ms) & MASK
-                if task.run_us:
-                    clock_us = self._hold(clock_us, task.run_us, f"task {task.id}")
+            if task.left_us or task.letters or task.due(now_ms):
+                clock_us = self.job(task, clock_us, now_ms)
+        if self.keeps_late:
+            clock_us = self.save_all(clock_us)
         for output in self.outputs:
             clock_us += self.drive_us
+            if clock_us >= self.taken_us:
+                clock_us = self.give_way(clock_us)
             if output.pending is not None:
                 if output.pending.waits:
                     clock_us = self._stand_by(output, clock_us, now_ms)
@@ -298,13 +358,23 @@ class Firmware(BoardHost):
             if slot.looks:
                 clock_us = self._until_let_go(slot, clock_us)
             else:
-                clock_us = self._hold(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}")
+                clock_us = self.held_up(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}")
+        if self.delays:
+            clock_us = self.stand_for_machines(clock_us)
         if self.tail_us:
             clock_us += self.tail_us
         if clock_us > self.bites_us:
-            raise WatchdogReset(self.bites_us)
-        if self.guarded and not self.feed_at_start:
-            self.bites_us = clock_us + self.timeout_us
+            clock_us = self.bitten(clock_us, clock_us, "")
+        if self.feed_at_end:
+            self.feed(clock_us)
+        if self.sleep_us:
+            if self.mode != "interrupt":  # asleep, nothing feeds it; it wakes the board instead where that is its job
+                self.feed(clock_us + self.sleep_us)
+            clock_us += self.sleep_us
+            if self.stands:
+                self.counter_zero_us += self.sleep_us
+        if self.processor:
+            clock_us = self.give_way(self.processor.next_pass(clock_us))
         self.passes.add_passes(start_us, clock_us - start_us, 1)
         return clock_us
 
@@ -320,7 +390,7 @@ class Firmware(BoardHost):
         for level, us in course.waits:
             if level != output.level:
                 output.put(level, clock_us, self.counter(clock_us))
-            clock_us = self._hold(clock_us, us, f"drive {output.id}")
+            clock_us = self.held_up(clock_us, us, f"drive {output.id}")
         level = course.update(now_ms)
         if level != output.level:
             output.put(level, clock_us, self.counter(clock_us))
@@ -331,7 +401,7 @@ class Firmware(BoardHost):
 
     def _second_look(self, slot: InputSlot, clock_us: int) -> tuple[int, int]:
         """Stand still for the interval and read again: the instant after it, and what was read."""
-        clock_us = self._hold(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}") + self.read_us
+        clock_us = self.held_up(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}") + self.read_us
         slot.catch_up(clock_us)
         if slot.level != slot.reading:
             slot.reading = slot.level
@@ -348,12 +418,12 @@ class Firmware(BoardHost):
             while pressed and clock_us < self.length_us:
                 # It reads over and over; only the first reading after a change can differ.
                 ahead_us = min(slot.next_us, self.length_us) - clock_us
-                clock_us = self._hold(clock_us, max(-(-ahead_us // poll_us), 1) * poll_us, what)
+                clock_us = self.held_up(clock_us, max(-(-ahead_us // poll_us), 1) * poll_us, what)
                 slot.catch_up(clock_us)
                 pressed = slot.level == slot.active
             if not slot.both_edges:
                 break
-            clock_us = self._hold(clock_us, slot.wait_us, what) + self.read_us
+            clock_us = self.held_up(clock_us, slot.wait_us, what) + self.read_us
             slot.catch_up(clock_us)
             pressed = slot.level == slot.active and clock_us < self.length_us
         if slot.level != slot.reading:
@@ -363,30 +433,29 @@ class Firmware(BoardHost):
         slot.let_go, slot.owed = not slot.acts_late, slot.acts_late
         return clock_us
 
-    def _hold(self, clock_us: int, length_us: int, what: str) -> int:
-        """Blocking work: the pass stands still, the watchdog does not."""
-        end_us = min(clock_us + length_us, max(self.bites_us, clock_us))
-        self.blocked.add(clock_us, (end_us - clock_us, what))
-        if clock_us + length_us > self.bites_us:
-            raise WatchdogReset(self.bites_us)
-        return end_us
-
-    def cut_off(self, at_us: int) -> None:
-        """The watchdog bit at `at_us`, inside the last pass: what was recorded for later never happened."""
+    def cut_off(self, reset: Reset) -> None:
+        """The board resets inside the last pass: what was recorded for later never happened."""
+        at_us = reset.at_us
         for tape in self._tapes:
             while tape.times_us and tape.times_us[-1] > at_us:
                 tape.times_us.pop()
                 tape.values.pop()
         self.passes.add_passes(self.pass_started_us, at_us - self.pass_started_us, 1)
-        self.resets.add(at_us, "watchdog")
+        self.resets.add(at_us, reset.cause)
+        if self.fault and self.fault.kind == "starve":
+            self.fault_us = NEVER  # what was in the firmware is over
 
     def idle_passes(self, start_us: int, end_us: int) -> int:
         """How many passes from the one that begins at `start_us`, none beginning at or after `end_us`, are certain
         to change nothing; 0 where that cannot be told."""
         period_us = self.idle_us
-        if self.guarded and period_us > self.timeout_us:
+        if self.processor or self.delays or self.stands or (self.guarded and period_us > self.timeout_us):
             return 0
-        horizon_us = end_us
+        horizon_us = min(end_us, self.fault_us)
+        if not (self.feed_at_start or self.feed_at_end):  # nothing feeds it in an idle pass
+            horizon_us = min(horizon_us, self.bites_us - period_us + 1)
+        if horizon_us <= start_us:
+            return 0
         offset_us = self.pass_us
         marks: list[tuple[int, int]] = []
         for slot in self.order:
@@ -426,7 +495,14 @@ class Firmware(BoardHost):
                     if not come or running.open_way((way,)):
                         marks.append((since_ms, wait_ms))
         for task in self.tasks:
-            marks.append((task.last_ms, task.period_ms))
+            if task.left_us or task.letters:
+                return 0
+            marks.append(task.mark(now_ms))
+        if self.keeps_late:
+            if any(keep.when == "feed" for keep in self.keeps_late):
+                return 0
+            if saves := self.save_due(now_ms, start_us):
+                marks.append(saves)
         for output in self.outputs:
             if output.pending is not None:
                 return 0
@@ -434,7 +510,7 @@ class Firmware(BoardHost):
                 marks += output.dues()
             elif due := output.course.due():
                 marks.append(due)
-        if marks:
+        if marks and self.frozen is None:
             left_ms = min([wait_ms - ((now_ms - since_ms) & MASK) for since_ms, wait_ms in marks])
             ticks = (start_us - self.counter_zero_us) // US_PER_MS + max(left_ms, 0)
             horizon_us = min(horizon_us, self.counter_zero_us + ticks * US_PER_MS)
@@ -444,6 +520,6 @@ class Firmware(BoardHost):
         """Take `count` idle passes as run; answers when the next one begins."""
         self.passes.add_passes(start_us, self.idle_us, count)
         next_us = start_us + count * self.idle_us
-        if self.guarded:
-            self.bites_us = next_us + self.timeout_us
+        if self.feed_at_start or self.feed_at_end:
+            self.feed(next_us)
         return next_us

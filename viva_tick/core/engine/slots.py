@@ -7,7 +7,7 @@ from typing import final
 
 from ..clock import MASK
 from ..debounce import METHODS, PRESS, Stepper
-from ..document import Channel, ContactLine, Debounce, Task
+from ..document import Channel, ContactLine, Debounce
 from ..drives import OFF, Course
 from ..drives.steady import SteadyCourse
 from ..gestures import Recogniser
@@ -161,18 +161,6 @@ class MachineSlot:
                     running.fire(event, now_ms)
         if running.machine.waits[running.state]:
             running.clock(now_ms)
-
-
-class TaskSlot:
-    """A task and when it was last due."""
-
-    __slots__ = ("id", "last_ms", "period_ms", "run_us")
-
-    def __init__(self, task: Task) -> None:
-        self.id = task.id
-        self.period_ms = task.period_us // 1000
-        self.run_us = task.run_us
-        self.last_ms = 0
 
 
 class OutputSlot:

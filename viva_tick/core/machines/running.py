@@ -104,7 +104,7 @@ def act(action: Action, host: Host) -> None:
 class RunningMachine:
     """The leaf it stands in, since when, and what it remembers."""
 
-    __slots__ = ("around_ms", "drawn_ms", "entered_ms", "host", "kept", "machine", "state")
+    __slots__ = ("around_ms", "as_timed", "drawn_ms", "entered_ms", "host", "kept", "machine", "state")
 
     def __init__(self, machine: CompiledMachine, host: Host) -> None:
         self.machine = machine
@@ -113,11 +113,15 @@ class RunningMachine:
         self.entered_ms = self.around_ms = 0
         self.kept: dict[int, int] = {}  # by a state around others, the leaf it was left in
         self.drawn_ms: dict[int, int] = {}
+        self.as_timed: Callable[[int, int], int] | None = None  # how (since, wait) comes out, where not as it should
 
-    def begin(self, now_ms: int) -> None:
-        """Set-up is done: enter the first state, remembering nothing."""
+    def begin(self, now_ms: int, leaf: int | None = None) -> None:
+        """Set-up is done: enter the first state, remembering nothing; or the `leaf` that outlived a reset."""
         self.kept.clear()
-        self._enter(self.machine.initial, (), now_ms)
+        first = self.machine.initial
+        if leaf is not None:
+            first = Way(NONE, (), (), NONE, self.machine.around[leaf], leaf, False)
+        self._enter(first, (), now_ms)
         self.settle(now_ms)
 
     def _enter(self, way: Way, left: Sequence[int], now_ms: int) -> None:
@@ -201,5 +205,8 @@ class RunningMachine:
                 wait_ms = self.drawn_ms[wait.draw]
             elif wait.variable is not None:
                 wait_ms = max(self.host.value(wait.variable), 0) * wait.unit_ms
-            found.append((self.around_ms if wait.around else self.entered_ms, wait_ms, wait.way))
+            since_ms = self.around_ms if wait.around else self.entered_ms
+            if self.as_timed is not None:
+                wait_ms = self.as_timed(since_ms, wait_ms)
+            found.append((since_ms, wait_ms, wait.way))
         return found

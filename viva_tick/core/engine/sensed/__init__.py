@@ -16,7 +16,7 @@ def sensed_slot(
     bench: Bench, at: str, part: Sensed, keys: dict[EventName, int], scenario: Scenario, seed: int
 ) -> SensedSlot | None:
     """The slot of an input; None where the firmware does not read it."""
-    board = bench.the_board
+    board = bench.the_board.model_copy(update={"cost_us": bench.costs})
     match part, bench.firmware.readings.get(part.id):
         case Encoder(), Turns() as turns:
             return EncoderSlot(at, part, turns, scenario, seed, scenario.length_us, board, keys)
@@ -31,7 +31,7 @@ def sensed_slot(
 
 def idle_reading_us(bench: Bench) -> int:
     """What these inputs take of a pass in which they have nothing to do."""
-    cost = bench.the_board.cost_us
+    cost = bench.costs
     total = 0
     for _, part in bench.sensed:
         if part.id in bench.firmware.readings:

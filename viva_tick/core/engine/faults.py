@@ -1,0 +1,25 @@
+"""What can go wrong while the board runs, for hang tests: one fault, from one instant on."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+FaultKind = Literal["stuck", "bus", "starve", "storm", "counter", "dip", "closed", "welded"]
+
+
+@dataclass(frozen=True)
+class Fault:
+    """`kind` from `at_us` on, for `for_us` where it passes by itself.
+
+    stuck: the pass never ends. bus: whatever samples a sensor waits until it is over. starve: every pass stands still
+    for `by_us` more. storm: handlers take all the time. counter: the millisecond counter stands still. dip: the supply
+    falls away for a moment. closed: the contact `of` touches and stays so. welded: the output `of` stays on once it is.
+    A reset ends those that are in the firmware; the bus, the contact and the relay are not.
+    """
+
+    kind: FaultKind
+    at_us: int
+    of: str = ""
+    for_us: int = 1 << 61
+    by_us: int = 0

@@ -1,0 +1,120 @@
+"""Work that stands in a pass: jobs of tasks, waits kept with delays, what the kernel takes, what a fault does."""
+
+from __future__ import annotations
+
+from ..clock import MASK, US_PER_MS
+from .faults import Fault
+from .guarding import NEVER, GuardedBoard, Reset
+from .shared import Processor
+from .slots import MachineSlot
+from .tasks import SerialOut, TaskSlot
+
+
+class WorkingBoard(GuardedBoard):
+    """`taken_us`: when tasks above the loop next have the processor; `fault_us`: when the fault next does something;
+    `frozen`: where the millisecond counter stands still."""
+
+    machines: list[MachineSlot]
+    line: SerialOut
+    processor: Processor | None
+    taken_us: int
+    fault: Fault | None
+    fault_us: int
+    frozen: int | None
+    length_us: int
+
+    def counter(self, at_us: int) -> int:
+        """The millisecond counter at an instant."""
+        raise NotImplementedError
+
+    def held_up(self, clock_us: int, length_us: int, what: str) -> int:
+        """`hold`, and the processor given back by what has a higher priority."""
+        end_us = self.hold(clock_us, length_us, what)
+        return self.give_way(end_us) if end_us >= self.taken_us else end_us
+
+    def stand_for_machines(self, clock_us: int) -> int:
+        """Kept with delays: a state's time is stood out in it, before anything else is looked at."""
+        for mslot in self.machines:
+            running = mslot.running
+            if running.machine.waits[running.state]:
+                left_ms = [
+                    wait_ms - (self.counter(clock_us) - since_ms & MASK)
+                    for since_ms, wait_ms, way in running.waiting()
+                    if not way.guards
+                ]
+                if left_ms and min(left_ms) > 0:
+                    ticks = (clock_us - self.counter_zero_us) // US_PER_MS + min(left_ms)
+                    end_us = self.counter_zero_us + ticks * US_PER_MS
+                    clock_us = self.held_up(clock_us, end_us - clock_us, f"machine {mslot.id}")
+        return clock_us
+
+    def job(self, task: TaskSlot, clock_us: int, now_ms: int) -> int:
+        """Run a task's job, or the next slice of it; the instant after it."""
+        late_us = -1
+        begun_us = clock_us
+        if not task.left_us and not task.letters:
+            due_us = clock_us - ((self.counter(clock_us) - task.last_ms & MASK) - task.period_ms) * US_PER_MS
+            due_us -= (clock_us - self.counter_zero_us) % US_PER_MS
+            if not task.start(now_ms):
+                return clock_us
+            late_us = max(clock_us - due_us, 0)
+            if self.feed_task == task.id:
+                self.feed(clock_us)
+        if task.left_us:
+            length_us = task.left_us if task.blocking else min(task.left_us, task.slice_us)
+            task.left_us -= length_us
+            clock_us = self.held_up(clock_us, length_us, f"task {task.id}")
+        if task.letters and not task.left_us:
+            count = task.letters
+            if task.blocking:
+                while count:  # as much as the buffer holds at a time
+                    part = min(count, self.line.buffer)
+                    if wait_us := self.line.room_us(clock_us, part):
+                        clock_us = self.held_up(clock_us, wait_us, f"serial {task.id}")
+                    self.line.put(clock_us, part)
+                    count -= part
+            else:
+                part = min(count, self.line.buffer - self.line.waiting(clock_us))
+                if part > 0:
+                    self.line.put(clock_us, part)
+                    count -= part
+            task.letters = count
+        if late_us >= 0 or clock_us > begun_us:
+            task.jobs.add(begun_us, (clock_us - begun_us, late_us, task.missed))
+            task.missed = 0
+        return clock_us
+
+    def give_way(self, clock_us: int) -> int:
+        """Tasks of a higher priority have the processor at `clock_us`: the instant at which the loop has it back."""
+        if self.processor is None:
+            return clock_us
+        clock_us, self.taken_us = self.processor.back(clock_us)
+        if (
+            self.feed_task
+            and (fed_us := self.processor.fed_us(self.feed_task, clock_us)) + self.timeout_us > self.bites_us
+        ):
+            self.feed(fed_us)
+        return clock_us
+
+    def go_wrong(self, clock_us: int, now_ms: int) -> int:
+        """The fault that is due by now; the instant after what it does in this pass."""
+        fault = self.fault
+        if fault is None:
+            return clock_us
+        over_us = fault.at_us + fault.for_us
+        once = {"stuck", "counter", "dip", "storm"}
+        if fault.kind in once or clock_us >= over_us:
+            self.fault_us = NEVER
+        if fault.kind == "dip":
+            raise Reset(clock_us, "supply")
+        if fault.kind == "counter":
+            self.frozen = now_ms
+        elif fault.kind == "stuck":
+            clock_us = self.held_up(clock_us, max(self.length_us - clock_us, 0), "a block that never returns")
+        elif fault.kind == "storm":
+            clock_us = self.held_up(clock_us, max(over_us - clock_us, 0), "an interrupt storm")
+        elif fault.kind == "bus" and clock_us < over_us:
+            clock_us = self.held_up(clock_us, min(over_us, self.length_us) - clock_us, "the sensor's bus")
+        elif fault.kind == "starve" and clock_us < over_us:
+            clock_us = self.held_up(clock_us, fault.by_us, "a task that takes too long")
+        return clock_us
