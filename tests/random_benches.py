@@ -216,13 +216,38 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
     )
     guard = st.fixed_dictionaries(
         {
-            "mode": st.sampled_from(["off", "reset"]),
+            "mode": st.sampled_from(["off", "reset", "reset", "interrupt", "interrupt-reset"]),
             "timeout_us": st.sampled_from([16_000, 32_000, 64_000, 250_000]),
-            "feed": st.sampled_from(["start", "end"]),
+            "feed": st.sampled_from(["start", "end", "task", "interrupt"]),
+            "also": st.sampled_from([[], [], ["wait"], ["start"]]),
+            "feed_task": st.just("work-0"),
+            "off_at_start": st.booleans(),
         }
     )
     task = st.fixed_dictionaries(
-        {"id": st.just("work"), "name": st.just("work"), "period_us": millis, "run_us": st.integers(0, 20_000)}
+        {
+            "period_us": millis,
+            "run_us": st.integers(0, 20_000),
+            "offset_us": st.sampled_from([None, 0, 1000, 7000]),
+            "priority": st.integers(1, 3),
+            "keeps": st.sampled_from(["last", "last", "now"]),
+            "late": st.sampled_from(["catch-up", "run-late", "skip"]),
+            "blocking": st.booleans(),
+            "slice_us": st.sampled_from([1000, 3000]),
+            "does": st.sampled_from(["compute", "print"]),
+            "characters": st.sampled_from([0, 10, 40, 100]),
+        }
+    )
+    many = st.lists(task, max_size=2).map(
+        lambda found: [{"id": f"work-{n}", "name": f"work {n}", **one} for n, one in enumerate(found)]
+    )
+    keep = st.fixed_dictionaries(
+        {
+            "of": st.sampled_from([VARIABLES[0]["id"], "m0"]),
+            "where": st.sampled_from(["ram", "store"]),
+            "when": st.sampled_from(["change", "feed", "every", "interrupt"]),
+            "every_us": st.sampled_from([50_000, 200_000]),
+        }
     )
     data = {
         "version": 1,
@@ -239,9 +264,10 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
             "debounce": draw(st.dictionaries(st.sampled_from(INPUTS), debounce)),
             "gestures": draw(st.dictionaries(st.sampled_from(INPUTS), gestures)),
             "machines": [draw(machines(number)) for number in range(draw(st.integers(1, 3)))],
-            "tasks": draw(st.lists(task, max_size=1)) if tasks else [],
+            "tasks": draw(many) if tasks else [],
             "loop": {"tail_delay_us": draw(st.sampled_from([0, 0, 1000, 10_000, 25_000]))},
             "watchdog": draw(guard) if watchdog else {},
+            "keeps": draw(st.lists(keep, max_size=2, unique_by=lambda one: one["of"])) if watchdog else [],
         },
         "scenarios": [scenario],
     }

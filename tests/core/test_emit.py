@@ -56,7 +56,9 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     board = boards()[bench.board]
     text = sketch(bench)
     for task in bench.firmware.tasks:
+        last_us = task.run_us % task.slice_us or task.slice_us
         text = text.replace("  // Your work goes here;", f"  hold({task.run_us});  //", 1)
+        text = text.replace("  // Your work goes here,", f"  hold(left == 1 ? {last_us} : {task.slice_us});  //", 1)
     source = folder / "sketch.cpp"
     source.write_text('#include "board.h"\n' + text)
     program = folder / "sketch"

@@ -40,6 +40,7 @@ inline void hold(int64_t us) {
 }
 
 inline void delay(uint32_t ms) { hold(int64_t(ms) * 1000); }
+inline void delayMicroseconds(uint32_t us) { hold(us); }
 
 extern int64_t end_us, latency_us;
 struct Called {
@@ -145,6 +146,18 @@ struct Line {
   }
   int available() { return next < bytes.size() && bytes[next].first <= clock_us; }
   int read() { return available() ? bytes[next++].second : -1; }
+  int64_t character_ns = 10000000000LL / 9600, idle_ns = 0;
+  static const int buffer = 64;
+  int64_t waiting() {
+    const int64_t left = idle_ns - clock_us * 1000;
+    return left > 0 ? (left + character_ns - 1) / character_ns : 0;
+  }
+  int availableForWrite() { return int(buffer - waiting()); }
+  void write(char) {
+    const int64_t over = idle_ns - clock_us * 1000 - (buffer - 1) * character_ns;
+    if (over > 0) hold((over + 999) / 1000);
+    idle_ns = (idle_ns > clock_us * 1000 ? idle_ns : clock_us * 1000) + character_ns;
+  }
 };
 extern Line Serial;
 

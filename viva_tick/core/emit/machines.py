@@ -32,6 +32,8 @@ from ..machines.compiled import NONE, Wait, Way
 from .drives import OutputTexts
 from .names import comment, pascals, snake
 from .readers import reader_texts
+from .tasks import is_due
+from .tasks import span as waited
 
 SIGNS = {"=": "=="}
 
@@ -351,14 +353,14 @@ class MachineTexts:
             since = names.since
             if wait.around:
                 since += f"_{snake(machine.states[machine_source(machine, wait)].id)}"
-            span = f"{wait.wait_ms}UL"
+            span = waited(self.bench, wait.wait_ms)
             if wait.draw != NONE:
                 span = f"{names.base}_wait_{wait.draw}"
             elif wait.variable is not None:
                 name = variable_name(wait.variable)
                 span = f"uint32_t({name} > 0 ? {name} : 0) * {wait.unit_ms}UL"
             asks = self.guards(wait.way)
-            head = f"if (uint32_t(now - {since}) >= {span}{' && ' + asks if asks else ''}) {{"
+            head = f"if ({is_due(self.bench, since, span)}{' && ' + asks if asks else ''}) {{"
             if lines:
                 lines[-1] += f" else {head}"
             else:

@@ -12,38 +12,38 @@ from ..boards import Board, SketchWords
 from ..debounce import METHODS
 from ..document import Bench, Claim, ContactLine, Gestures
 from ..drives import Drive, Follow
+from ..engine import in_its_school
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
 from ..machines import DICE_SKETCH
+from .guard import fed_at, feed_lines, guard_head, guard_on, guard_setup, guarded
 from .machines import MachineTexts, chord_name, counts_wanted, looked_at, rolls, variable_name
 from .names import comment, snake, upper
 from .readers import reader_texts
+from .tasks import in_order, task_loop, task_setup, task_text
 
 EDGE = """\
 enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
 """
 
 
-def watchdog_step(board: Board, words: SketchWords, timeout_us: int) -> tuple[int, str]:
-    """(µs, what the compiler calls it) of the shortest step of the board that is no shorter than the timeout."""
-    steps = list(zip(board.watchdog_steps_us, words.watchdog_steps, strict=True))
-    return next((step for step in steps if step[0] >= timeout_us), steps[-1])
-
-
-def _guarded(bench: Bench, words: SketchWords) -> bool:
-    return bench.firmware.watchdog.mode == "reset" and words.watchdog_header is not None
-
-
 def _head(bench: Bench, board: Board, words: SketchWords) -> str:
     lines = [f"// {comment(bench.name)}", f"// For: {board.name}."]
     if bench.note:
         lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 96)]
-    if _guarded(bench, words):
+    if guarded(bench, words):
         lines += ["", f"#include <{words.watchdog_header}>"]
-    elif bench.firmware.watchdog.mode == "reset":
+    elif bench.firmware.watchdog.on:
         lines += [
             "//",
             "// The bench has a watchdog; this sketch does not switch it on: look up this board's own calls.",
         ]
+    notes = [
+        f"The bench keeps “{keep.of}” over a reset; this sketch does not: use your board's own calls."
+        for keep in bench.firmware.keeps
+    ]
+    if bench.firmware.school == "kernel":
+        notes.append("The bench runs its tasks under a kernel; this sketch has them in one loop.")
+    lines += [line for note in notes for line in ("//", f"// {comment(note)}")]
     return "\n".join(lines) + "\n"
 
 
@@ -70,16 +70,8 @@ def _constants(bench: Bench, board: Board) -> str:
 
 
 def _setup(bench: Bench, board: Board, words: SketchWords, texts: MachineTexts) -> str:
-    watchdog = bench.firmware.watchdog
     lines = ["void setup() {"]
-    if bitten := texts.raises(("watchdog-reset", "", "")):
-        if words.watchdog_header is not None:
-            lines += ["  if (MCUSR & (1 << WDRF)) {  // the watchdog bit", *(f"    {line}" for line in bitten), "  }"]
-            lines.append("  MCUSR = 0;")
-        else:
-            lines.append("  // Whether the watchdog bit: look up this board's own call, and say so here.")
-    if _guarded(bench, words):
-        lines.append("  wdt_disable();  // it is still on after it has reset the board")
+    lines += guard_setup(bench, words, texts.raises(("watchdog-reset", "", "")))
     lines += texts.outputs.setup()
     modes = {"internal-up": words.pull_up_mode, "internal-down": words.pull_down_mode}
     for part in bench.contacts:
@@ -92,27 +84,25 @@ def _setup(bench: Bench, board: Board, words: SketchWords, texts: MachineTexts) 
         # The bus, the serial line and a servo are set up by what will use them; a row of keys floats until scanned.
         if claim.part not in bench.firmware.readings and (claim.pull != "none" or "analogue" in claim.needs):
             lines.append(f"  pinMode({_unread_name(claim)}, {modes.get(claim.pull) or 'INPUT'});")
-    for reader in reader_texts(bench).values():
-        lines += [f"  {line}" for line in reader.setup]
+    read = [line for reader in reader_texts(bench).values() for line in reader.setup]
+    lines += [f"  {line}" for line in read]
+    if any(task.talks for task in bench.firmware.tasks) and not any("Serial.begin" in line for line in read):
+        lines.append(f"  Serial.begin({bench.firmware.serial.baud}UL);")
     if bench.firmware.machines or bench.firmware.tasks:
         lines.append("  const uint32_t now = millis();")
     for machine in bench.firmware.machines:
         lines += texts.setup(machine)
-    lines += [f"  {snake(task.id)}_last = now;" for task in bench.firmware.tasks]
-    if _guarded(bench, words):
-        step_us, word = watchdog_step(board, words, watchdog.timeout_us)
-        note = "" if step_us == watchdog.timeout_us else f"  // the step next to {watchdog.timeout_us // 1000} ms"
-        lines.append(f"  wdt_enable({word});{note}")
+    lines += [task_setup(bench, task) for task in bench.firmware.tasks]
+    lines += guard_on(bench, board, words)
     return "\n".join([*lines, "}", ""])
 
 
 def _loop(bench: Bench, words: SketchWords, texts: MachineTexts) -> str:
     firmware = bench.firmware
-    guarded = _guarded(bench, words)
     looked, mixed = looked_at(bench), rolls(bench)
     text = "void loop() {\n"
-    if guarded and firmware.watchdog.feed == "start":
-        text += "  wdt_reset();\n"
+    if fed_at(bench, words, "start"):
+        text += feed_lines(bench)
     text += "  const uint32_t now = millis();  // read once: the whole pass agrees on the time\n"
     if bench.readers:
         text += "\n  // Read and clean the inputs.\n"
@@ -140,10 +130,9 @@ def _loop(bench: Bench, words: SketchWords, texts: MachineTexts) -> str:
     if firmware.machines:
         text += "\n  // Step the machines.\n"
         text += "".join(texts.call(machine) for machine in firmware.machines)
-    for task in firmware.tasks:
-        name, period_ms = snake(task.id), task.period_us // 1000
-        text += f"\n  if (uint32_t(now - {name}_last) >= {period_ms}UL) {{\n    {name}_last += {period_ms}UL;\n"
-        text += f"    run_{name}();\n  }}\n"
+    for task in in_order(bench):
+        fed = fed_at(bench, words, "task") and firmware.watchdog.feed_task == task.id
+        text += task_loop(bench, task, fed)
     if bench.channels:
         text += "\n  // Drive the outputs.\n"
         seen = _seen(bench, texts)
@@ -163,8 +152,11 @@ def _loop(bench: Bench, words: SketchWords, texts: MachineTexts) -> str:
         f"  (void){snake(line.id)}_edge;  // no machine listens\n" for line in bench.contacts if line.id not in used
     ]
     text += "".join(idle)
-    if guarded and firmware.watchdog.feed == "end":
-        text += "\n  wdt_reset();\n"
+    if fed_at(bench, words, "end"):
+        text += "\n" + feed_lines(bench)
+    if firmware.sleep:
+        note = "asleep in the bench: your board's own call saves current"
+        text += f"\n  delay({firmware.sleep.every_us // 1000}UL);  // {note}\n"
     return text + "}\n"
 
 
@@ -235,6 +227,7 @@ def can_sketch(bench: Bench) -> bool:
 
 def sketch(bench: Bench) -> str:
     """The whole sketch, as text. ValueError for a board without such a compiler: see `can_sketch`."""
+    bench = in_its_school(bench)
     board = bench.the_board
     words = board.sketch
     if words is None:
@@ -242,7 +235,7 @@ def sketch(bench: Bench) -> str:
     texts = MachineTexts(bench)
     machines = bench.firmware.machines
     methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.contacts)
-    sections = [_head(bench, board, words), _constants(bench, board)]
+    sections = [_head(bench, board, words), guard_head(bench, words), _constants(bench, board)]
     if bench.contacts:
         sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
         sections.append("".join(_cleaner(bench, line) for line in bench.contacts))
@@ -256,10 +249,10 @@ def sketch(bench: Bench) -> str:
     sections.append(DICE_SKETCH if rolls(bench) else "")
     sections += [texts.declarations(machine) for machine in machines]
     sections += [texts.variable(one) for one in bench.firmware.variables]
-    for task in bench.firmware.tasks:
-        name = snake(task.id)
-        work = f"  // Your work goes here; the bench counts on {task.run_us} us at most."
-        sections.append(f"uint32_t {name}_last = 0;\n\n// {comment(task.name)}\nvoid run_{name}() {{\n{work}\n}}\n")
+    sections += [task_text(task) for task in bench.firmware.tasks]
     sections += [texts.functions(machine) for machine in machines]
     sections += [_setup(bench, board, words, texts), _loop(bench, words, texts)]
-    return "\n".join(section for section in sections if section.strip())
+    text = "\n".join(section for section in sections if section.strip())
+    if fed_at(bench, words, "wait"):
+        text = text.replace("delay(", "stand_still(")
+    return text

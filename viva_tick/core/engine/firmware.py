@@ -225,7 +225,8 @@ class Firmware(WorkingBoard):
             output.begin()
             if output.unset:  # held off until now, it is off as before
                 output.values.add(ready_us, 0)
-        self.now_ms, self.clock_us = now_ms, ready_us
+        self.now_ms = self.written_ms = now_ms
+        self.clock_us = ready_us
         self.stirred = True
         for ident, variable in self.variables.items():
             value = self.remembered(ident) if self.keeps else None
@@ -501,7 +502,7 @@ class Firmware(WorkingBoard):
         if self.keeps_late:
             if any(keep.when == "feed" for keep in self.keeps_late):
                 return 0
-            if saves := self.save_due(now_ms, start_us):
+            if saves := self.save_due():
                 marks.append(saves)
         for output in self.outputs:
             if output.pending is not None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..clock import US_PER_MS
+from ..clock import MASK, US_PER_MS
 from ..document import Bench, Keep
 from .host import BoardHost
 from .trace import Kind, Tape
@@ -25,6 +25,7 @@ class GuardedBoard(BoardHost):
     """`bites_us` is when the watchdog acts if it is not fed; `kept` is what outlives a reset, by what it is of."""
 
     bites_us: int
+    now_ms: int
     counter_zero_us: int
 
     def guard(self, bench: Bench) -> None:
@@ -49,7 +50,7 @@ class GuardedBoard(BoardHost):
         self.writes = Tape(Kind.WRITE)
         self.keeps: tuple[Keep, ...] = bench.firmware.keeps
         self.kept: dict[tuple[str, str], Any] = {}  # by (where, of)
-        self.written_us = 0
+        self.written_ms = 0
         self.store_us = board.store.write_us if board.store else 0
         self.keeps_late = tuple(keep for keep in self.keeps if keep.when != "interrupt")
 
@@ -97,7 +98,7 @@ class GuardedBoard(BoardHost):
             value = self.now_is(keep.of)
             if when == "change" and self.kept.get((keep.where, keep.of)) == value:
                 continue
-            if when == "every" and at_us - self.written_us < keep.every_us:
+            if when == "every" and (self.now_ms - self.written_ms) & MASK < keep.every_us // US_PER_MS:
                 continue
             self.kept[keep.where, keep.of] = value
             stored = keep.where == "store"
@@ -105,7 +106,7 @@ class GuardedBoard(BoardHost):
             if stored:
                 self.writes.add(at_us, keep.of)
         if when == "every" and took_us:
-            self.written_us = at_us
+            self.written_ms = self.now_ms
         return took_us
 
     def save_all(self, clock_us: int) -> int:
@@ -124,10 +125,7 @@ class GuardedBoard(BoardHost):
         """What was kept of it; None if nothing was."""
         return self.kept.get(("store", of), self.kept.get(("ram", of)))
 
-    def save_due(self, now_ms: int, at_us: int) -> tuple[int, int] | None:
+    def save_due(self) -> tuple[int, int] | None:
         """(counter value, wait in ms) until something is kept that is kept now and then."""
         every = [keep.every_us for keep in self.keeps_late if keep.when == "every"]
-        if not every:
-            return None
-        left_us = self.written_us + min(every) - at_us
-        return now_ms, max(-(-left_us // US_PER_MS), 0)
+        return (self.written_ms, min(every) // US_PER_MS) if every else None

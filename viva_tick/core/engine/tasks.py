@@ -25,8 +25,8 @@ class SerialOut:
 
     def room_us(self, clock_us: int, characters: int) -> int:
         """How long it takes until the last of so many has room."""
-        over = self.waiting(clock_us) + characters - self.buffer
-        return -(-max(over, 0) * self.character_ns // 1000)
+        over_ns = self.idle_ns - clock_us * 1000 - (self.buffer - characters) * self.character_ns
+        return -(-max(over_ns, 0) // 1000)
 
     def put(self, clock_us: int, characters: int) -> None:
         """So many more."""

@@ -1,0 +1,109 @@
+"""Tasks in the sketch: when each is due, how its beat is kept, its slices, what it prints."""
+
+from __future__ import annotations
+
+from ..document import Bench, Task
+from .names import comment, snake
+
+KINDS = {
+    "compute": "works something out",
+    "sample": "samples a sensor",
+    "print": "prints a line",
+    "send": "sends",
+    "refresh": "refreshes a display",
+}
+
+
+def span(bench: Bench, wait_ms: int) -> str:
+    """A wait as the bench works it out."""
+    narrow = bench.firmware.timekeeping.product == "int" and bench.the_board.int_bits == 16
+    return f"uint32_t(int16_t({wait_ms}UL))" if narrow else f"{wait_ms}UL"
+
+
+def is_due(bench: Bench, since: str, wait: str) -> str:
+    """Whether a time has come, compared as the bench compares."""
+    if bench.firmware.timekeeping.compares == "until":
+        return f"now >= uint32_t({since} + {wait})"
+    return f"uint32_t(now - {since}) >= {wait}"
+
+
+def in_order(bench: Bench) -> list[Task]:
+    """Tasks in the order in which a pass runs them: the highest priority first."""
+    return sorted(bench.firmware.tasks, key=lambda task: -task.priority)
+
+
+def slices(task: Task) -> int:
+    """How many passes a job takes."""
+    return 1 if task.blocking or not task.run_us else -(-task.run_us // task.slice_us)
+
+
+def task_text(task: Task) -> str:
+    """The variables of a task and the function that does its work."""
+    name = snake(task.id)
+    text = f"uint32_t {name}_last = 0;\n"
+    count = slices(task)
+    if count > 1:
+        text += f"uint16_t {name}_left = 0;  // slices of its job\n"
+    if task.talks and not task.blocking:
+        text += f"uint16_t {name}_letters = 0;  // not in the transmit buffer yet\n"
+    work = f"  // Your work goes here; the bench counts on {task.run_us} us at most."
+    if count > 1:
+        work = f"  // Your work goes here, {count} slices of at most {task.slice_us} us; `left` counts down to 1."
+    body = [work] if count > 1 or not task.talks or task.run_us else []
+    if task.talks and task.blocking:
+        body += [
+            f"  // Your {task.characters} characters; where the buffer is full this waits.",
+            f"  for (uint16_t n = 0; n < {task.characters}; ++n) Serial.write('.');",
+        ]
+    takes = "uint16_t left" if count > 1 else ""
+    head = f"\n// {comment(task.name)}: {KINDS[task.does]}\nvoid run_{name}({takes}) {{\n"
+    if count > 1:
+        body.append("  (void)left;")
+    return text + head + "\n".join(body) + "\n}\n"
+
+
+def task_setup(bench: Bench, task: Task) -> str:
+    """When its first job is due."""
+    name = snake(task.id)
+    if task.offset_us is None:
+        return f"  {name}_last = now;"
+    period = span(bench, task.period_us // 1000)
+    return f"  {name}_last = now + {task.offset_us // 1000}UL - {period};"
+
+
+def task_loop(bench: Bench, task: Task, fed: bool) -> str:
+    """Its place in the pass."""
+    name = snake(task.id)
+    period = span(bench, task.period_us // 1000)
+    count = slices(task)
+    due = is_due(bench, f"{name}_last", period)
+    start, run = [], []
+    if task.keeps == "now":
+        start.append(f"{name}_last = now;")
+    elif task.late == "catch-up":
+        start.append(f"{name}_last += {period};")
+    else:
+        start += [f"const uint32_t gone = uint32_t(now - {name}_last) / {period};", f"{name}_last += gone * {period};"]
+    if fed:
+        run.append("wdt_reset();")
+    run.append(f"{name}_left = {count};" if count > 1 else f"run_{name}();")
+    if task.talks and not task.blocking:
+        run.append(f"{name}_letters = {task.characters};")
+    if task.keeps == "last" and task.late == "skip":
+        run = ["if (gone <= 1) {", *(f"  {line}" for line in run), "}"]
+    busy = [f"{name}_left == 0"] if count > 1 else []
+    if task.talks and not task.blocking:
+        busy.append(f"{name}_letters == 0")
+    asked = " && ".join([*busy, due])
+    lines = [f"if ({asked}) {{", *(f"  {line}" for line in (*start, *run)), "}"]
+    if count > 1:
+        lines.append(f"if ({name}_left) run_{name}({name}_left--);")
+    if task.talks and not task.blocking:
+        after = f"{name}_left == 0 && " if count > 1 else ""
+        lines += [
+            f"while ({after}{name}_letters && Serial.availableForWrite() > 0) {{  // as there is room",
+            "  Serial.write('.');",
+            f"  --{name}_letters;",
+            "}",
+        ]
+    return "\n" + "".join(f"  {line}\n" for line in lines)
