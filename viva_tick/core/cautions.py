@@ -17,6 +17,11 @@ CAUTIONS = {
 }
 
 
+def hurts(channel: Channel) -> bool:
+    """Whether what an output switches can hurt."""
+    return channel.load in CAUTIONS
+
+
 def cautions(bench: Bench) -> list[tuple[str, str]]:
     """(part, caution) for each output whose load can hurt."""
     return [(part.name, CAUTIONS[load]) for part, load in hazards(bench)]

@@ -198,6 +198,20 @@ def _expected(bench: Bench) -> Iterator[Problem]:
                 yield Problem(pointer(*where, "of"), f"there is nothing “{one.of}” that could be counted so.")
 
 
+def _paced(bench: Bench) -> Iterator[Problem]:
+    firmware = bench.firmware
+    known = {one.id for one in firmware.variables} | {machine.id for machine in firmware.machines}
+    yield from _twice((keep.of for keep in firmware.keeps), "firmware/keeps", "of")
+    for index, keep in enumerate(firmware.keeps):
+        if keep.of not in known:
+            where = pointer("firmware", "keeps", index, "of")
+            yield Problem(where, f"there is no number and no machine “{keep.of}” that could be kept.")
+    for index, task in enumerate(firmware.tasks):
+        if task.holds_us > task.run_us:
+            where = pointer("firmware", "tasks", index, "holds_us")
+            yield Problem(where, f"{task.holds_us} µs is longer than its work ({task.run_us} µs).")
+
+
 def cross_check(bench: Bench) -> list[Problem]:
     """Every fault that the types let through."""
     problems = [
@@ -209,6 +223,7 @@ def cross_check(bench: Bench) -> list[Problem]:
         *_expected(bench),
     ]
     problems += machine_problems(bench)
+    problems += _paced(bench)
     firmware = bench.firmware
     problems += _twice((machine.id for machine in firmware.machines), "firmware/machines", "id")
     problems += _twice((task.id for task in firmware.tasks), "firmware/tasks", "id")

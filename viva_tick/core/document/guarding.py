@@ -18,7 +18,8 @@ class Watchdog(Doc):
     further places, "wait" being inside every blocking wait. `off_at_start`: turned off first thing, so that it does not
     bite during set-up after a reset. `cause`: what becomes of the reset's cause: "lost", "kept" in memory that a reset
     does not erase, "stored" where it outlives the supply. `margin_percent` is what the user wants between the longest
-    healthy pass and the fastest corner of the timeout."""
+    healthy pass and the fastest corner of the timeout; `hazard_us` how long an output that can hurt may stay on after
+    a hang."""
 
     mode: Literal["off", "interrupt", "reset", "interrupt-reset"] = "off"
     timeout_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 250_000
@@ -27,6 +28,7 @@ class Watchdog(Doc):
     also: Annotated[tuple[Literal["start", "end", "task", "interrupt", "wait"], ...], Field(max_length=5)] = ()
     off_at_start: bool = True
     cause: Literal["lost", "kept", "stored"] = "lost"
+    hazard_us: AtLeastMs = 2_000_000
     margin_percent: Annotated[int, Field(ge=0, le=1000)] = 50
 
     @property

@@ -157,7 +157,7 @@ class Firmware(WorkingBoard):
             self.tasks = []
         self.taken_us = NEVER
         self.fault = fault
-        self.fault_us = fault.at_us if fault else NEVER
+        self.fault_us = fault.at_us if fault and fault.kind not in ("closed", "welded") else NEVER
         self.frozen: int | None = None
         self.idle_us = idle_pass_us(bench)
         self.length_us = length_us
@@ -452,7 +452,11 @@ class Firmware(WorkingBoard):
         period_us = self.idle_us
         if self.processor or self.delays or self.stands or (self.guarded and period_us > self.timeout_us):
             return 0
-        horizon_us = min(end_us, self.fault_us)
+        horizon_us = end_us
+        if self.fault_us > start_us:
+            horizon_us = min(end_us, self.fault_us)
+        elif self.fault is not None and self.fault.kind == "starve":
+            return 0
         if not (self.feed_at_start or self.feed_at_end):  # nothing feeds it in an idle pass
             horizon_us = min(horizon_us, self.bites_us - period_us + 1)
         if horizon_us <= start_us:

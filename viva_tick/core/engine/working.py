@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..clock import MASK, US_PER_MS
 from .faults import Fault
 from .guarding import NEVER, GuardedBoard, Reset
+from .sensed.measure import MeasureSlot
 from .shared import Processor
 from .slots import MachineSlot
 from .tasks import SerialOut, TaskSlot
@@ -21,11 +22,19 @@ class WorkingBoard(GuardedBoard):
     fault: Fault | None
     fault_us: int
     frozen: int | None
+    tasks: list[TaskSlot]
     length_us: int
 
     def counter(self, at_us: int) -> int:
         """The millisecond counter at an instant."""
         raise NotImplementedError
+
+    def samples_now(self, now_ms: int) -> bool:
+        """Whether something samples a sensor in this pass."""
+        return any(
+            isinstance(slot, MeasureSlot) and now_ms - slot.last_ms & MASK >= slot.sample_ms
+            for slot in self.sensed.values()
+        ) or any(task.samples and task.due(now_ms) for task in self.tasks)
 
     def held_up(self, clock_us: int, length_us: int, what: str) -> int:
         """`hold`, and the processor given back by what has a higher priority."""
@@ -102,8 +111,7 @@ class WorkingBoard(GuardedBoard):
         if fault is None:
             return clock_us
         over_us = fault.at_us + fault.for_us
-        once = {"stuck", "counter", "dip", "storm"}
-        if fault.kind in once or clock_us >= over_us:
+        if fault.kind in ("stuck", "counter", "dip") or clock_us >= over_us:
             self.fault_us = NEVER
         if fault.kind == "dip":
             raise Reset(clock_us, "supply")
@@ -111,9 +119,9 @@ class WorkingBoard(GuardedBoard):
             self.frozen = now_ms
         elif fault.kind == "stuck":
             clock_us = self.held_up(clock_us, max(self.length_us - clock_us, 0), "a block that never returns")
-        elif fault.kind == "storm":
+        elif fault.kind == "storm" and clock_us < over_us:
             clock_us = self.held_up(clock_us, max(over_us - clock_us, 0), "an interrupt storm")
-        elif fault.kind == "bus" and clock_us < over_us:
+        elif fault.kind == "bus" and clock_us < over_us and self.samples_now(now_ms):
             clock_us = self.held_up(clock_us, min(over_us, self.length_us) - clock_us, "the sensor's bus")
         elif fault.kind == "starve" and clock_us < over_us:
             clock_us = self.held_up(clock_us, fault.by_us, "a task that takes too long")

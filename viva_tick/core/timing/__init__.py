@@ -5,6 +5,7 @@ from __future__ import annotations
 from .answers import Answers, Blocked, Spread, answers, spread
 from .compare import difference
 from .expected import Verdict, as_it_is, expected_words, judged
+from .jobs import JobTally, job_tallies
 from .sensed import SensedTally, sensed_tally
 from .tally import PressTally, tally
 from .why import Link, chain, entry_at, why
@@ -12,6 +13,7 @@ from .why import Link, chain, entry_at, why
 __all__ = [
     "Answers",
     "Blocked",
+    "JobTally",
     "Link",
     "PressTally",
     "SensedTally",
@@ -23,6 +25,7 @@ __all__ = [
     "difference",
     "entry_at",
     "expected_words",
+    "job_tallies",
     "judged",
     "sensed_tally",
     "spread",

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from bisect import bisect_left
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from ..document import Bench
 from ..engine import Kind, Run
 from .expected import Verdict, judged
+from .jobs import JobTally, job_tallies
 from .sensed import SensedTally, sensed_tally
 from .tally import PressTally, tally
 
@@ -47,7 +48,7 @@ class Blocked:
 class Answers:
     """The numbers of a run. `to_output_us` is, for each input, from touch to the first output that moved because of
     it; `on_us` is each output's time on; `first_on` what each output does after the first pass; `sensed` how
-    the other inputs were counted."""
+    the other inputs were counted, `jobs` how the tasks kept their beat."""
 
     tallies: dict[str, PressTally]
     waits: dict[str, Spread | None]
@@ -62,6 +63,7 @@ class Answers:
     resets_us: tuple[int, ...]
     sensed: dict[str, SensedTally]
     expected: tuple[Verdict, ...] = ()
+    jobs: dict[str, JobTally] = field(default_factory=dict)
 
 
 def _on_time(times: list[int], values: list[int], end_us: int) -> int:
@@ -128,5 +130,6 @@ def answers(bench: Bench, run: Run) -> Answers:
         first_on=first_on,
         resets_us=tuple(trace.signal(Kind.RESET).times_us),
         expected=_judged(bench, run),
+        jobs=job_tallies(bench, run),
         sensed={part.id: said for _, part in bench.sensed if (said := sensed_tally(bench, run, part))},
     )

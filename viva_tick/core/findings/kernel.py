@@ -1,0 +1,176 @@
+"""Tasks under the kernel: what does not fit, what never waits, what returns, what is held up."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..document import pointer
+from ..kernel import LOOP
+from ..pace import schedulability
+from ..units import ms
+from .finding import Case, Finding, Severity
+
+STACK_BYTES = 256  # what is usually given to a task of such boards, guessed (common practice)
+
+
+def unschedulable(case: Case) -> Iterator[Finding]:
+    """Tasks that are not done before they are due again."""
+    bench = case.bench
+    if bench.firmware.school != "kernel":
+        return
+    study = schedulability(bench)
+    spinning = {one.task.id for one in study.responses if any(above.ends == "spins" for above in one.above)}
+    if study.load > 1:
+        yield Finding(
+            code="pace.kernel-overload",
+            severity=Severity.MUST,
+            station="pace",
+            part="kernel",
+            title="The tasks want more than there is",
+            sentence=f"Utilisation is {float(study.load):.2f}; above 1 something starves, whatever its priority.",
+            numbers=(("utilisation", f"{float(study.load):.3f}"), ("bound", f"{study.limit:.3f}")),
+            pointer="/firmware/tasks",
+        )
+    for one in study.responses:
+        ident = one.task.id
+        if one.response_us is not None or ident in spinning or one.unbounded:
+            continue
+        name = "The loop" if ident == LOOP else next(t.name for t in bench.firmware.tasks if t.id == ident)
+        last = one.steps[-1] if one.steps else 0
+        yield Finding(
+            code="pace.unschedulable",
+            severity=Severity.MUST,
+            station="pace",
+            part=ident,
+            title=f"{name} is not done in time",
+            sentence=f"It is due every {ms(one.task.period_us)}; with what goes before it, its response passes that "
+            f"({ms(last)} and growing). A shorter period wants a higher priority.",
+            numbers=(
+                ("period", ms(one.task.period_us)),
+                ("own work", ms(one.task.run_us)),
+                ("response", f"over {ms(one.task.period_us)}"),
+            ),
+            pointer="/firmware/kernel/loop_us" if ident == LOOP else "/firmware/tasks",
+        )
+
+
+def busy(case: Case) -> Iterator[Finding]:
+    """Something on top never gives the processor away."""
+    bench = case.bench
+    if bench.firmware.school != "kernel":
+        return
+    kernel = bench.firmware.kernel
+    below = [task.name for task in bench.firmware.tasks if task.priority < kernel.loop_priority]
+    if not kernel.loop_us and below:
+        yield Finding(
+            code="pace.busy-loop",
+            severity=Severity.MUST,
+            station="pace",
+            part="kernel",
+            title="The loop never waits",
+            sentence=f"It goes round without a pause at priority {kernel.loop_priority}: {', '.join(below)} never "
+            f"runs. "
+            "Let it wait for the next tick.",
+            numbers=(("priority", str(kernel.loop_priority)), ("starve", str(len(below)))),
+            pointer="/firmware/kernel/loop_us",
+            patch=(
+                {"op": "replace", "path": "/firmware/kernel/loop_us", "value": max(kernel.tick_us // 1000, 1) * 1000},
+            ),
+            mend="Wait for the next tick",
+        )
+    for number, task in enumerate(bench.firmware.tasks):
+        where = pointer("firmware", "tasks", number, "ends")
+        mend = ({"op": "replace", "path": where, "value": "waits"},)
+        under = [one.name for one in bench.firmware.tasks if one.priority < task.priority]
+        under += ["the loop"] if kernel.loop_priority < task.priority else []
+        if task.ends == "spins":
+            yield Finding(
+                code="pace.never-yields",
+                severity=Severity.MUST,
+                station="pace",
+                part=task.id,
+                title=f"{task.name} never gives way",
+                sentence=f"After its work it goes on asking whether its time has come. {', '.join(under) or 'Nothing'} "
+                f"{'starves' if under else 'is below it'}: a task that has nothing to do waits.",
+                numbers=(("priority", str(task.priority)), ("starve", str(len(under)))),
+                pointer=where,
+                patch=mend,
+                mend="Let it wait",
+            )
+        elif task.ends == "returns":
+            yield Finding(
+                code="pace.returns",
+                severity=Severity.MUST,
+                station="pace",
+                part=task.id,
+                title=f"{task.name} returns",
+                sentence="A task's function must not end: the kernel has nowhere to return to. It runs once, and "
+                "then the "
+                "board is lost, or the task is. Put its work in a loop that waits.",
+                numbers=(("period", ms(task.period_us)),),
+                pointer=where,
+                patch=mend,
+                mend="Put it in a loop",
+            )
+
+
+def stacks(case: Case) -> Iterator[Finding]:
+    """Stacks that are guessed, or do not fit."""
+    bench = case.bench
+    if bench.firmware.school != "kernel":
+        return
+    rows = [(task.name, task.stack_bytes) for task in bench.firmware.tasks] + [
+        ("The loop", bench.firmware.kernel.stack_bytes)
+    ]
+    guessed = [name for name, size in rows if size is None]
+    total = sum(size or STACK_BYTES for _, size in rows)
+    board = bench.the_board
+    if total > board.ram_bytes * 3 // 4:
+        yield Finding(
+            code="pace.stack-room",
+            severity=Severity.MUST,
+            station="pace",
+            part="kernel",
+            title="The stacks do not fit",
+            sentence=f"{len(rows)} stacks take {total:,} of {board.ram_bytes:,} bytes, and variables want the rest.",
+            numbers=(("stacks", f"{total:,} bytes"), ("memory", f"{board.ram_bytes:,} bytes")),
+            pointer="/firmware/kernel/stack_bytes",
+        )
+    if guessed:
+        yield Finding(
+            code="pace.stack-guessed",
+            severity=Severity.NOTE,
+            station="pace",
+            part="kernel",
+            title="Stacks are guessed",
+            sentence=f"{', '.join(guessed)}: {STACK_BYTES} bytes each are taken here. Let each run at its worst, "
+            f"read how much "
+            "was never touched, and type that in with a half more.",
+            numbers=(("guessed", str(len(guessed))), ("taken", f"{total:,} bytes")),
+            pointer="/firmware/kernel/stack_bytes",
+        )
+
+
+def inversion(case: Case) -> Iterator[Finding]:
+    """Something of no concern keeps a high task waiting for what a low one holds."""
+    bench = case.bench
+    if bench.firmware.school != "kernel" or bench.firmware.kernel.inherits:
+        return
+    names = {task.id: task.name for task in bench.firmware.tasks} | {LOOP: "the loop"}
+    for one in schedulability(bench).responses:
+        if not one.unbounded:
+            continue
+        yield Finding(
+            code="pace.inversion",
+            severity=Severity.MUST,
+            station="pace",
+            part=one.task.id,
+            title=f"{names[one.task.id]} waits for lower ones",
+            sentence=f"What it wants, “{one.task.shares}”, is held by a task below it, and "
+            f"{', '.join(names[n] for n in one.unbounded)} "
+            "can interrupt that one for as long as it likes. Let the holder inherit the priority of who waits.",
+            numbers=(("shares", one.task.shares), ("held", ms(one.blocked_us))),
+            pointer="/firmware/kernel/inherits",
+            patch=({"op": "replace", "path": "/firmware/kernel/inherits", "value": True},),
+            mend="Let it inherit",
+        )

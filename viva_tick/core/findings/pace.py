@@ -1,0 +1,329 @@
+"""The loop: what holds it, what comes too late, what drifts, what is finer than a pass."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..clock import as_kept
+from ..debounce import METHODS
+from ..document import Press, TimeoutEvent, pointer
+from ..engine import idle_pass_us
+from ..kernel import LOOP, kernel_tasks
+from ..pace import anatomy, reach, serial_wait_us, spread, utilisation, waits
+from ..sweep import shortest_tap_us
+from ..units import at_s, ms
+from .finding import Case, Finding, Patch, Severity
+from .mends import advised_debounce
+
+GAIN_US = 1_000  # offsets that gain less are not worth a word
+
+
+def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
+    """(µs, blocked by, station, part, pointer, patch, mend) of everything in the firmware that holds the pass."""
+    bench = case.bench
+    firmware = bench.firmware
+    for number, machine in enumerate(bench.firmware.machines):
+        for steps, output, drive in machine.drives:
+            if drive.blocks_us:
+                where = pointer("firmware", "machines", number, *steps, "blocking")
+                free = ({"op": "replace", "path": where, "value": False},)
+                name = bench.channel(output).name
+                yield drive.blocks_us, f"drive {output}", "pace", name, where, free, "Let it run beside"
+    for part in bench.contacts:
+        debounce = bench.debounce(part.id)
+        method = METHODS[debounce.method]
+        if method.blocks and debounce.interval_us:
+            patch, words = advised_debounce(case, part.id, "rest-first")
+            where = pointer("firmware", "debounce", part.id, "method")
+            held = [
+                stimulus.hold_us
+                for scenario in bench.scenarios
+                for stimulus in scenario.stimuli
+                if isinstance(stimulus, Press) and stimulus.input == part.id
+            ]
+            # One that looks again stands still for as long as the button is held, too.
+            wait_us = debounce.interval_us + (max(held, default=0) if method.by == "looking" else 0)
+            yield wait_us, f"debounce {part.id}", "clean", part.name, where, patch, words
+    for number, task in enumerate(firmware.tasks):
+        where = pointer("firmware", "tasks", number, "run_us")
+        free = ({"op": "replace", "path": pointer("firmware", "tasks", number, "blocking"), "value": False},)
+        waits_us = serial_wait_us(bench, task.characters) if task.talks else 0
+        if task.blocking and firmware.school != "kernel":
+            yield task.run_us + waits_us, f"task {task.id}", "pace", task.name, where, free, "Let it run beside"
+    if tail_us := bench.firmware.loop.tail_delay_us:
+        where = pointer("firmware", "loop", "tail_delay_us")
+        free = ({"op": "replace", "path": where, "value": 0},)
+        yield tail_us, "tail", "pace", "The delay at the end of the loop", where, free, "Take the delay out"
+
+
+def blocking(case: Case) -> Iterator[Finding]:
+    """A blocking wait is longer than the shortest tap."""
+    shortest = shortest_tap_us(case.bench)
+    if not shortest:
+        return
+    tap_us, tapped, scenario = shortest
+    for wait_us, what, station, name, where, patch, words in _waits(case):
+        if wait_us < tap_us:
+            continue
+        stretches = case.answers.blocked if case.answers else ()
+        show = tuple(stretch.at_us for stretch in stretches if stretch.what == what)
+        yield Finding(
+            code="pace.blocking",
+            severity=Severity.MUST,
+            station=station,
+            part=what.split()[-1],
+            title=f"{name} stops the loop",
+            sentence=f"{ms(wait_us)} with no input read. The {ms(tap_us)} tap of {case.bench.contact(tapped).name} in "
+            f"“{scenario}” can fall into it and be lost.",
+            numbers=(("wait", ms(wait_us)), ("shortest tap", ms(tap_us))),
+            pointer=where,
+            patch=patch,
+            mend=words,
+            show_us=show[:50],
+        )
+
+
+def promised(case: Case) -> Iterator[Finding]:
+    """What was promised for an input, against the longest pass and what follows it."""
+    if not any(one.respond_us for one in case.bench.taps.values()):
+        return
+    for one in reach(case.bench, case.run, case.answers):
+        if one.keeps_promise or one.wanted_us is None:
+            continue
+        parts = anatomy(case.bench)
+        worst = "never" if one.output_us is None else ms(one.output_us)
+        seen = (("in this run", ms(one.seen.most)),) if one.seen else ()
+        broken = bool(one.seen and one.seen.most > one.wanted_us)
+        yield Finding(
+            code="pace.promised",
+            severity=Severity.MUST if broken or one.output_us is None else Severity.LOOK,
+            station="pace",
+            part=one.id,
+            title=f"{one.name} can be answered too late",
+            sentence=f"{ms(one.wanted_us)} were promised from contact to output; at the worst it is {worst}. "
+            f"{parts.longest.name} makes the longest pass, {ms(parts.longest_us)}.",
+            numbers=(("promised", ms(one.wanted_us)), ("worst", worst), *seen),
+            pointer=pointer("taps", one.id, "respond_us"),
+        )
+
+
+def overload(case: Case) -> Iterator[Finding]:
+    """More work than there is time."""
+    bench = case.bench
+    if bench.firmware.school == "kernel" or not bench.firmware.tasks:
+        return
+    load = float(utilisation([one for one in kernel_tasks(bench, 1) if one.id != LOOP]))
+    if load < 1:
+        return
+    most = max(
+        range(len(bench.firmware.tasks)),
+        key=lambda n: bench.firmware.tasks[n].run_us / bench.firmware.tasks[n].period_us,
+    )
+    task = bench.firmware.tasks[most]
+    yield Finding(
+        code="pace.overload",
+        severity=Severity.MUST,
+        station="pace",
+        part=task.id,
+        title="More work than time",
+        sentence=f"The tasks want {load:.0%} of the processor. {task.name} alone wants {ms(task.run_us)} every "
+        f"{ms(task.period_us)}: run it more seldom, or make it shorter.",
+        numbers=(("wanted", f"{load * 100:.0f} %"),),
+        pointer=pointer("firmware", "tasks", most, "period_us"),
+    )
+
+
+def missed_jobs(case: Case) -> Iterator[Finding]:
+    """Periods that went by without their job; late ones that are all caught up at once."""
+    if not case.answers or case.bench.firmware.school == "kernel":
+        return
+    longest_us = anatomy(case.bench).longest_us
+    for number, task in enumerate(case.bench.firmware.tasks):
+        tally = case.answers.jobs.get(task.id)
+        if tally is None:
+            continue
+        if task.keeps == "last" and task.late == "catch-up" and longest_us - task.run_us >= 2 * task.period_us:
+            yield Finding(
+                code="pace.catch-up",
+                severity=Severity.LOOK,
+                station="pace",
+                part=task.id,
+                title=f"{task.name} catches up in a storm",
+                sentence=f"The loop can stand still for {ms(longest_us)}; then {longest_us // task.period_us} jobs "
+                f"that "
+                "are due run one after another, pass by pass. Run one, and let the others go.",
+                numbers=(
+                    ("period", ms(task.period_us)),
+                    ("longest pass", ms(longest_us)),
+                    ("missed here", str(tally.missed)),
+                ),
+                pointer=pointer("firmware", "tasks", number, "late"),
+                patch=({"op": "replace", "path": pointer("firmware", "tasks", number, "late"), "value": "run-late"},),
+                mend="Run one of them",
+            )
+        elif tally.missed:
+            yield Finding(
+                code="pace.missed-jobs",
+                severity=Severity.LOOK,
+                station="pace",
+                part=task.id,
+                title=f"{task.name} misses its turn",
+                sentence=f"{tally.missed} of its periods went by in this run without a job of their own; the "
+                f"latest began "
+                f"{ms(tally.late_us)} after it was due.",
+                numbers=(("missed", str(tally.missed)), ("jobs", str(tally.jobs)), ("latest", ms(tally.late_us))),
+                pointer=pointer("firmware", "tasks", number, "period_us"),
+            )
+
+
+def drift(case: Case) -> Iterator[Finding]:
+    """A beat counted from now on, which loses every delay."""
+    for number, task in enumerate(case.bench.firmware.tasks):
+        if task.keeps != "now" or case.bench.firmware.school == "kernel":
+            continue
+        tally = case.answers.jobs.get(task.id) if case.answers else None
+        lost = tally.drift_us if tally else None
+        hour = f" Here it loses {ms(lost)} an hour, {at_s(lost * 24)} a day." if lost else ""
+        where = pointer("firmware", "tasks", number, "keeps")
+        yield Finding(
+            code="pace.drift",
+            severity=Severity.LOOK if lost else Severity.NOTE,
+            station="pace",
+            part=task.id,
+            title=f"{task.name} drifts",
+            sentence=f"Its next job is due at now + period, so that every delay stays.{hour} Last + period keeps "
+            f"the beat.",
+            numbers=(("an hour", ms(lost)), ("a day", at_s(lost * 24))) if lost else (("period", ms(task.period_us)),),
+            pointer=where,
+            patch=({"op": "replace", "path": where, "value": "last"},),
+            mend="Keep the beat",
+        )
+
+
+def wrap(case: Case) -> Iterator[Finding]:
+    """Instants compared instead of times."""
+    keeping = case.bench.firmware.timekeeping
+    if keeping.compares != "until" or not waits(case.bench):
+        return
+    where = "/firmware/timekeeping/compares"
+    yield Finding(
+        code="pace.wrap",
+        severity=Severity.MUST,
+        station="pace",
+        part="timekeeping",
+        title="Wrong after seven weeks",
+        sentence="“now ≥ last + wait” goes wrong where the millisecond counter wraps, after 49 days 17 hours: a "
+        "wait that "
+        "ends beyond it is over at once, and one that is still open then lasts seven weeks more. “now − last ≥ "
+        "wait” is "
+        "right across it.",
+        numbers=(("wraps at", "4,294,967,296 ms"), ("waits", str(len(waits(case.bench))))),
+        pointer=where,
+        patch=({"op": "replace", "path": where, "value": "since"},),
+        mend="Compare the time since",
+    )
+
+
+def overflow(case: Case) -> Iterator[Finding]:
+    """Seconds times 1000 in 16 bits."""
+    bench = case.bench
+    if bench.firmware.timekeeping.product != "int":
+        return
+    for wait in waits(bench):
+        if wait.kept_ms == wait.asked_ms:
+            continue
+        comes = ms(wait.kept_ms * 1000) if wait.kept_ms < 1 << 31 else "49 days"
+        yield Finding(
+            code="pace.overflow",
+            severity=Severity.MUST,
+            station="pace",
+            part=wait.what,
+            title=f"{wait.what}: {at_s(wait.asked_ms * 1000)} do not fit",
+            sentence=f"An int of this board has 16 bits and ends at 32.767 s: {wait.asked_ms:,} comes out as "
+            f"{as_kept(wait.asked_ms, True, 16):,} ms, that is {comes}. Work it out in a long.",
+            numbers=(("asked", f"{wait.asked_ms:,} ms"), ("comes out", comes)),
+            pointer=wait.pointer,
+            patch=({"op": "replace", "path": "/firmware/timekeeping/product", "value": "long"},),
+            mend="Work it out in a long",
+        )
+
+
+def too_fine(case: Case) -> Iterator[Finding]:
+    """A blink or a timeout that is finer than a pass can be."""
+    bench = case.bench
+    pass_us = idle_pass_us(bench)
+    if bench.firmware.school == "kernel":
+        pass_us = max(pass_us, bench.firmware.kernel.loop_us)
+    for number, machine in enumerate(bench.firmware.machines):
+        found: list[tuple[int, str, str]] = []
+        for steps, output, drive in machine.drives:
+            finest_us = min((us for name in ("on_us", "off_us") if (us := getattr(drive, name, 0))), default=0)
+            if 0 < finest_us < pass_us and not drive.blocks_us:
+                where = pointer("firmware", "machines", number, *steps)
+                found.append((finest_us, f"{bench.channel(output).name} {drive.kind}s", where))
+        for place, way in enumerate(machine.transitions):
+            if isinstance(way.on, TimeoutEvent) and way.on.variable is None and way.on.after_us < pass_us:
+                where = pointer("firmware", "machines", number, "transitions", place, "on", "after_us")
+                found.append((way.on.after_us, "a time of it is up", where))
+        for finest_us, what, where in found:
+            yield Finding(
+                code="pace.too-fine",
+                severity=Severity.LOOK,
+                station="pace",
+                part=machine.id,
+                title=f"{machine.name}: finer than a pass",
+                sentence=f"{what} after {ms(finest_us)}, and a pass with nothing to do takes {ms(pass_us)}: it "
+                f"comes when "
+                "the pass comes round.",
+                numbers=(("time", ms(finest_us)), ("pass", ms(pass_us))),
+                pointer=where,
+            )
+
+
+def spread_out(case: Case) -> Iterator[Finding]:
+    """Tasks that fall into one pass could be spread."""
+    if not case.mends or case.bench.firmware.school == "kernel":
+        return
+    found = spread(case.bench)
+    if found is None or found.gained_us < GAIN_US:
+        return
+    tasks = case.bench.firmware.tasks
+    patch = tuple(
+        {"op": "add", "path": pointer("firmware", "tasks", n, "offset_us"), "value": found.offsets_ms[task.id] * 1000}
+        for n, task in enumerate(tasks)
+    )
+    yield Finding(
+        code="pace.pile-up",
+        severity=Severity.LOOK,
+        station="pace",
+        part="tasks",
+        title="Tasks fall into one pass",
+        sentence=f"Together they take {ms(found.before_us)} of it. Begun at other times, the most that falls into "
+        f"one pass "
+        f"is {ms(found.after_us)}.",
+        numbers=(("now", ms(found.before_us)), ("spread", ms(found.after_us)), ("gained", ms(found.gained_us))),
+        pointer="/firmware/tasks",
+        patch=patch,
+        mend="Spread the tasks",
+    )
+
+
+def asleep(case: Case) -> Iterator[Finding]:
+    """The counter stands still while the watchdog is what wakes the board."""
+    sleep = case.bench.firmware.sleep
+    if sleep is None or sleep.wakes != "watchdog" or not waits(case.bench):
+        return
+    yield Finding(
+        code="pace.asleep",
+        severity=Severity.LOOK,
+        station="pace",
+        part="sleep",
+        title="Asleep, no time passes",
+        sentence=f"While the watchdog is what wakes the board its millisecond counter stands still: "
+        f"{ms(sleep.every_us)} of "
+        "every turn are missing from each wait. A timer that runs on in light sleep keeps time, and draws more.",
+        numbers=(("asleep", ms(sleep.every_us)), ("waits", str(len(waits(case.bench))))),
+        pointer="/firmware/sleep/wakes",
+        patch=({"op": "replace", "path": "/firmware/sleep/wakes", "value": "timer"},),
+        mend="Let a timer wake it",
+    )

@@ -1,0 +1,301 @@
+"""Hang tests: each fault of the library put into the scenario at many instants, and what becomes of the bench."""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+
+from ..cautions import hurts
+from ..document import Bench, Keep, Measure, Scenario
+from ..engine import Budget, Fault, FaultKind, Kind, Run, SkippingEngine
+
+BUDGET = Budget(passes=150_000, changes=200_000)
+STORM_US = 3_000_000
+RELAYS = ("relay", "relay-board", "solid-state")
+
+
+@dataclass(frozen=True)
+class FaultClass:
+    """One of the library. `of` says what it befalls: "", "contact" or "output"."""
+
+    id: FaultKind
+    title: str
+    sentence: str
+    of: str = ""
+
+
+FAULTS: dict[str, FaultClass] = {
+    one.id: one
+    for one in (
+        FaultClass("stuck", "A block never returns", "A wait for something that never comes."),
+        FaultClass("bus", "The sensor's bus hangs", "Whoever samples waits for ever; a reset does not free the bus."),
+        FaultClass("starve", "A task starves the rest", "Passes so long that taps fall between two readings."),
+        FaultClass("storm", "An interrupt storm", "A chattering pin keeps the processor in its handler for 3 s."),
+        FaultClass("counter", "The counter stands still", "The milliseconds no longer count: no time is ever up."),
+        FaultClass("dip", "The supply dips", "A reset without warning; what memory held is gone."),
+        FaultClass("closed", "A contact stuck closed", "It touches, and no longer lets go.", "contact"),
+        FaultClass("welded", "A contact welded", "The relay stays on whatever its pin says.", "output"),
+    )
+}
+
+VERDICTS = {
+    "reset": "recovered by a reset",
+    "by-itself": "went on by itself",
+    "unnoticed": "goes on, not noticed",
+    "hangs": "hangs to the end",
+    "boot-loop": "boots over and over",
+    "outside": "out of the firmware's reach",
+    "unmet": "met nothing here",
+}
+
+
+@dataclass(frozen=True)
+class OutputCourse:
+    """What an output did after the fault: how long it stayed on because of it, whether it was on at the end, how much
+    longer it was on than without the fault, in µs. Where the firmware hung or reset, staying on is counted from the
+    fault; where it went on, from when it would have gone off."""
+
+    id: str
+    stayed_us: int
+    on_at_end: bool
+    more_us: int
+
+
+@dataclass(frozen=True)
+class HangRun:
+    """One fault at one instant. `recovered_us` is from the fault to the first pass that is as it should be, None where
+    there is none; `resets` how often the board reset; `lost` what it no longer knew after that, `kept` what it did."""
+
+    fault: Fault
+    verdict: str
+    recovered_us: int | None
+    resets: int
+    cause: str
+    outputs: tuple[OutputCourse, ...]
+    lost: tuple[str, ...]
+    kept: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class HangRow:
+    """All runs of one fault: the worst verdict, how many recovered, the slowest recovery, the longest that anything
+    that can hurt stayed on after it (its name, µs), and the run that shows the worst."""
+
+    fault: FaultClass
+    of: str
+    name: str
+    runs: int
+    recovered: int
+    slowest_us: int | None
+    verdict: str
+    stayed: tuple[str, int] | None
+    lost: tuple[str, ...]
+    worst: HangRun
+
+
+def samples(bench: Bench) -> bool:
+    """Whether anything on the bench samples a sensor."""
+    return any(isinstance(one, Measure) for one in bench.firmware.readings.values()) or any(
+        task.does == "sample" for task in bench.firmware.tasks
+    )
+
+
+def faults_of(bench: Bench) -> list[tuple[FaultClass, str, str]]:
+    """(fault, of, its name) of everything that can befall a bench."""
+    found: list[tuple[FaultClass, str, str]] = []
+    for one in FAULTS.values():
+        if one.of == "contact":
+            found += [(one, line.id, line.name) for line in bench.contacts]
+        elif one.of == "output":
+            found += [(one, channel.id, channel.name) for channel in bench.channels if channel.kind in RELAYS]
+        elif one.id != "bus" or samples(bench):
+            found.append((one, "", ""))
+    return found
+
+
+def fault_at(bench: Bench, kind: FaultKind, of: str, at_us: int) -> Fault:
+    """The fault with what belongs to it: a storm passes, a starved pass is just short of the watchdog's timeout."""
+    if kind == "storm":
+        return Fault(kind, at_us, of, for_us=STORM_US)
+    if kind == "starve":
+        watchdog = bench.firmware.watchdog
+        return Fault(kind, at_us, of, by_us=watchdog.timeout_us * 8 // 10 if watchdog.on else 200_000)
+    return Fault(kind, at_us, of)
+
+
+def instants(bench: Bench, scenario: Scenario, many: int) -> list[int]:
+    """So many instants spread over a scenario, from when set-up is done, a little off every round number."""
+    ready_us = bench.the_board.start_up_us + bench.the_board.set_up_us
+    room_us = max(scenario.length_us - ready_us, 0)
+    return [ready_us + (2 * n + 1) * room_us // (2 * many) + 137 * n % 1000 for n in range(many)]
+
+
+def _is_on(run: Run, of: str, at_us: int) -> bool:
+    signal = run.trace.signal(Kind.OUTPUT, of)
+    place = bisect_right(signal.times_us, at_us) - 1
+    return place >= 0 and signal.values[place] == 1
+
+
+def _on_us(run: Run, of: str, from_us: int) -> int:
+    signal = run.trace.signal(Kind.OUTPUT, of)
+    ends = [*signal.times_us[1:], run.trace.length_us]
+    rows = zip(signal.times_us, ends, signal.values, strict=True)
+    return sum(max(to - max(at, from_us), 0) for at, to, value in rows if value == 1)
+
+
+def _stayed_us(run: Run, of: str, from_us: int) -> int:
+    """How long an output that is on at an instant stays on from there."""
+    if not _is_on(run, of, from_us):
+        return 0
+    signal = run.trace.signal(Kind.OUTPUT, of)
+    place = bisect_right(signal.times_us, from_us)
+    while place < len(signal.times_us) and signal.values[place] == 1:
+        place += 1
+    return (signal.times_us[place] if place < len(signal.times_us) else run.trace.length_us) - from_us
+
+
+def _last(run: Run, kind: Kind, of: str, at_us: int) -> object:
+    signal = run.trace.signal(kind, of)
+    place = bisect_right(signal.times_us, at_us) - 1
+    return signal.values[place] if place >= 0 else None
+
+
+def _memory(bench: Bench, run: Run, reset_us: int, ready_us: int, cause: str) -> tuple[list[str], list[str]]:
+    """(lost, kept) of what the firmware knew before a reset, by name: numbers and states that it boots without."""
+    lost, kept = [], []
+    rows = [(Kind.VALUE, one.id, one.name) for one in bench.firmware.variables]
+    rows += [(Kind.STATE, machine.id, machine.name) for machine in bench.firmware.machines]
+    for kind, of, name in rows:
+        before = _last(run, kind, of, reset_us - 1)
+        after = _last(run, kind, of, ready_us)
+        if before is None:
+            continue
+        if before == after and any(_survives(keep, of, cause) for keep in bench.firmware.keeps):
+            kept.append(name)
+        elif before != after:
+            lost.append(name)
+    return lost, kept
+
+
+def _survives(keep: Keep, of: str, cause: str) -> bool:
+    return keep.of == of and (keep.where == "store" or cause != "supply")
+
+
+def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
+    """What became of the bench."""
+    resets = run.trace.signal(Kind.RESET)
+    after = [(at, cause) for at, cause in zip(resets.times_us, resets.values, strict=True) if at >= fault.at_us]
+    own = [one for one in after if one[1] == "watchdog"]
+    passes = run.trace.signal(Kind.PASS)
+    ends_us = run.trace.length_us
+    verdict, recovered_us = "unnoticed", None
+    blocked = run.trace.signal(Kind.BLOCKED)
+    met = any(
+        at >= fault.at_us and value[1] == "the sensor's bus"
+        for at, value in zip(blocked.times_us, blocked.values, strict=True)
+    )
+    if fault.kind in ("closed", "welded"):
+        verdict = "outside"
+    elif fault.kind == "bus" and not met:
+        verdict = "unmet"
+    elif after:
+        ready_us = next((ready for began, ready in run.boots if began >= after[-1][0]), None)
+        gaps = len(own) > 2 and own[-1][0] > ends_us - (own[-1][0] - own[-2][0]) - 1_000_000
+        if gaps or (len(own) > 1 and ready_us is None):
+            verdict = "boot-loop"
+        elif ready_us is not None and ready_us < ends_us:
+            verdict, recovered_us = "reset", ready_us - fault.at_us
+        else:
+            verdict = "reset" if fault.kind == "dip" else "hangs"
+    elif fault.kind in ("stuck", "storm", "bus"):
+        place = bisect_right(passes.times_us, fault.at_us)
+        last_us = passes.times_us[-1] if passes.times_us else 0
+        if place < len(passes.times_us) and last_us < ends_us:
+            held = [length for length, _ in passes.values[place - 1 :]]
+            over_us = passes.times_us[place - 1] + held[0] if held else ends_us
+            verdict, recovered_us = ("by-itself", over_us - fault.at_us) if over_us < ends_us else ("hangs", None)
+        else:
+            verdict = "hangs"
+    lost: list[str] = []
+    kept: list[str] = []
+    if after:
+        ready_us = next((ready for began, ready in run.boots if began >= after[0][0]), ends_us)
+        lost, kept = _memory(bench, run, after[0][0], ready_us, after[0][1])
+    # What goes on as if nothing were is held against what it would have done.
+    usual = {
+        channel.id: 0 if after or verdict == "hangs" else _stayed_us(healthy, channel.id, fault.at_us)
+        for channel in bench.channels
+    }
+    outputs = tuple(
+        OutputCourse(
+            channel.id,
+            max(_stayed_us(run, channel.id, fault.at_us) - usual[channel.id], 0),
+            _is_on(run, channel.id, ends_us - 1),
+            _on_us(run, channel.id, fault.at_us) - _on_us(healthy, channel.id, fault.at_us),
+        )
+        for channel in bench.channels
+    )
+    cause = after[0][1] if after else ""
+    return HangRun(fault, verdict, recovered_us, len(after), cause, outputs, tuple(lost), tuple(kept))
+
+
+def hang_run(bench: Bench, scenario: Scenario, fault: Fault) -> Run:
+    """One run with a fault, for its strip."""
+    return SkippingEngine().run(bench, scenario, budget=BUDGET, fault=fault)
+
+
+def hang_tests(
+    bench: Bench, scenario: Scenario, many: int, go_on: Callable[[int, int], bool] = lambda done, of: True
+) -> Iterator[HangRun]:
+    """Every fault at `many` instants, one after another. `go_on(done, of)` is asked before each: False stops."""
+    healthy = SkippingEngine().run(bench, scenario)
+    rows = faults_of(bench)
+    at = instants(bench, scenario, many)
+    done = 0
+    for kind, of, _ in rows:
+        for at_us in at:
+            if not go_on(done, len(rows) * many):
+                return
+            fault = fault_at(bench, kind.id, of, at_us)
+            yield judge_run(bench, fault, hang_run(bench, scenario, fault), healthy)
+            done += 1
+
+
+ORDER = ("unmet", "outside", "by-itself", "reset", "unnoticed", "boot-loop", "hangs")
+
+
+def hang_rows(bench: Bench, runs: list[HangRun]) -> list[HangRow]:
+    """The runs by fault, as a table."""
+    hazards = {channel.id: channel.name for channel in bench.channels if hurts(channel)}
+    found = []
+    for kind, of, name in faults_of(bench):
+        mine = [run for run in runs if run.fault.kind == kind.id and run.fault.of == of]
+        if not mine:
+            continue
+        stayed = [(one.stayed_us, hazards[one.id]) for run in mine for one in run.outputs if one.id in hazards]
+        longest = max(stayed, default=None)
+        worst = max(
+            mine,
+            key=lambda run: (
+                max((one.stayed_us for one in run.outputs if one.id in hazards), default=0),
+                ORDER.index(run.verdict),
+                run.recovered_us or 0,
+            ),
+        )
+        slowest = max((run.recovered_us for run in mine if run.recovered_us is not None), default=None)
+        found.append(
+            HangRow(
+                kind,
+                of,
+                name,
+                len(mine),
+                sum(run.recovered_us is not None for run in mine),
+                slowest,
+                max((run.verdict for run in mine), key=ORDER.index),
+                (longest[1], longest[0]) if longest and longest[0] else None,
+                tuple(dict.fromkeys(name for run in mine for name in run.lost)),
+                worst,
+            )
+        )
+    return found

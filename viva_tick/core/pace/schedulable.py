@@ -1,0 +1,150 @@
+"""Whether fixed priorities can work: utilisation, the bound, exact response times by iteration.
+
+Sources: Liu & Layland 1973 (bound); Joseph & Pandya 1986 (response times); Burns & Wellings, Real-Time Systems and
+Programming Languages (from memory: blocking by a resource).
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from fractions import Fraction
+from itertools import pairwise
+from math import gcd
+
+from ..document import Bench
+from ..engine import idle_pass_us
+from ..kernel import LOOP, KernelTask, kernel_tasks
+
+MOST_STEPS = 500
+
+
+def bound(tasks: int) -> float:
+    """n(2^(1/n) − 1): a set of n tasks that uses no more meets every deadline, shortest period first."""
+    return tasks * (2 ** (1 / tasks) - 1) if tasks else 1.0
+
+
+def utilisation(tasks: Sequence[KernelTask]) -> Fraction:
+    """The share of the processor that they use, exactly."""
+    return sum((Fraction(task.run_us, task.period_us) for task in tasks), Fraction(0))
+
+
+@dataclass(frozen=True)
+class Response:
+    """A task's longest response in µs, None where the iteration passes its period; `steps` are the values it went
+    through, `above` the tasks that can interrupt it, `blocked_us` how long something below can hold it up. `unbounded`:
+    tasks in between can hold it up for as long as they like, since nobody inherits."""
+
+    task: KernelTask
+    response_us: int | None
+    steps: tuple[int, ...]
+    above: tuple[KernelTask, ...]
+    blocked_us: int
+    unbounded: tuple[str, ...] = ()
+
+    @property
+    def slack_us(self) -> int | None:
+        """What is left until it is due again."""
+        return None if self.response_us is None else self.task.period_us - self.response_us
+
+
+def blocking_us(task: KernelTask, tasks: Sequence[KernelTask]) -> int:
+    """The longest that a task below holds something which this one, or one above it, wants."""
+    wanted = {one.shares for one in tasks if one.shares and one.priority >= task.priority}
+    return max((one.holds_us for one in tasks if one.priority < task.priority and one.shares in wanted), default=0)
+
+
+def in_between(task: KernelTask, tasks: Sequence[KernelTask]) -> tuple[str, ...]:
+    """Who can run while a task below holds what this one wants, without having anything to do with it."""
+    holders = [one for one in tasks if task.shares and one.shares == task.shares and one.priority < task.priority]
+    if not holders:
+        return ()
+    low = min(one.priority for one in holders)
+    return tuple(one.id for one in tasks if low < one.priority < task.priority and one.shares != task.shares)
+
+
+def response(task: KernelTask, tasks: Sequence[KernelTask], switch_us: int = 0, inherits: bool = True) -> Response:
+    """R = C + B + Σ ⌈R/Tj⌉·Cj over everything of the same priority or a higher one. A task that never gives the
+    processor away takes all of it."""
+    above = tuple(one for one in tasks if one is not task and one.priority >= task.priority)
+    middle = () if inherits else in_between(task, tasks)
+    blocked_us = blocking_us(task, tasks)
+    if any(one.ends == "spins" for one in above):
+        return Response(task, None, (), above, blocked_us, middle)
+    own_us = task.run_us + 2 * switch_us + blocked_us
+    value_us, steps = own_us, [own_us]
+    while value_us <= task.period_us and len(steps) < MOST_STEPS:
+        next_us = own_us + sum(-(-value_us // one.period_us) * (one.run_us + 2 * switch_us) for one in above)
+        steps.append(next_us)
+        if next_us == value_us:
+            return Response(task, None if middle else value_us, tuple(steps), above, blocked_us, middle)
+        value_us = next_us
+    return Response(task, None, tuple(steps), above, blocked_us, middle)
+
+
+@dataclass(frozen=True)
+class Schedulability:
+    """`load` is the utilisation, `limit` the bound for as many tasks; `hints` are periods that would divide the others
+    (task id, period now, period to take, load with it)."""
+
+    tasks: tuple[KernelTask, ...]
+    load: Fraction
+    limit: float
+    responses: tuple[Response, ...]
+    hints: tuple[tuple[str, int, int, float], ...]
+
+    @property
+    def works(self) -> bool:
+        """Whether every task is done before it is due again."""
+        return all(one.response_us is not None for one in self.responses)
+
+    @property
+    def worst(self) -> Response | None:
+        """The one with the least to spare."""
+        late = next((one for one in self.responses if one.response_us is None), None)
+        spare = [one for one in self.responses if one.slack_us is not None]
+        return late or min(spare, key=lambda one: (one.slack_us or 0) / one.task.period_us, default=None)
+
+
+def is_harmonic(periods: Sequence[int]) -> bool:
+    """Whether each period divides every longer one: such a set works up to a load of one."""
+    ordered = sorted(set(periods))
+    return all(longer % shorter == 0 for shorter, longer in pairwise(ordered))
+
+
+def hints(tasks: Sequence[KernelTask]) -> tuple[tuple[str, int, int, float], ...]:
+    """For each task that spoils a row of periods that divide each other: the next shorter period that would not."""
+    found = []
+    for task in tasks:
+        others = [one.period_us for one in tasks if one is not task and one.id != LOOP]
+        if task.id == LOOP or not others or is_harmonic([*others, task.period_us]) or not is_harmonic(others):
+            continue
+        shorter = [us for us in range(task.period_us - 1000, task.period_us // 2, -1000) if is_harmonic([*others, us])]
+        if shorter:
+            load = utilisation(tasks) - Fraction(task.run_us, task.period_us) + Fraction(task.run_us, shorter[0])
+            found.append((task.id, task.period_us, shorter[0], float(load)))
+    return tuple(found)
+
+
+def schedulability(bench: Bench) -> Schedulability:
+    """A bench's tasks and its loop under the kernel."""
+    sleep_us = bench.firmware.sleep.every_us if bench.firmware.sleep else 0
+    loop_us = idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - sleep_us
+    tasks = kernel_tasks(bench, loop_us)
+    kernel = bench.firmware.kernel
+    return judge(tasks, kernel.switch_us, kernel.inherits)
+
+
+def judge(tasks: Sequence[KernelTask], switch_us: int = 0, inherits: bool = True) -> Schedulability:
+    """A set of tasks under fixed priorities; deadlines are the periods."""
+    counted = tuple(task for task in tasks if task.ends != "spins")
+    rows = tuple(response(task, tasks, switch_us, inherits) for task in tasks)
+    return Schedulability(tuple(tasks), utilisation(counted), bound(len(counted)), rows, hints(tasks))
+
+
+def hyperperiod_us(periods: Sequence[int]) -> int:
+    """When all of them come together again."""
+    whole = 1
+    for period in periods:
+        whole = whole * period // gcd(whole, period)
+    return whole
