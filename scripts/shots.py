@@ -21,15 +21,11 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "home": ("", "light", 1280, ""),
     "wire": (f"{TIMER}/wire?picked=foot-pedal", "light", 1280, ""),
     "wire-tray": ("benches/2/wire?picked=valve", "light", 1280, "tray"),
-    "wire-keys": ("benches/5/wire?picked=keys", "light", 1280, ""),
-    "wire-probe": (f"{TIMER}/wire?picked=bath-probe", "light", 1280, ""),
     "board": ("boards/mid-8bit-5v", "light", 1280, ""),
     "clean": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "show"),
-    "clean-mended": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "mend"),
     "clean-dial": (f"{TIMER}/clean?picked=time-dial&scenario=Setting+the+time", "light", 1280, ""),
     "clean-level": ("benches/2/clean?picked=level&scenario=Rain", "light", 1280, ""),
     "clean-keys": ("benches/5/clean?picked=keys&scenario=The+code%2C+and+a+careless+hand", "light", 1280, ""),
-    "clean-commands": ("benches/4/clean?picked=handset&scenario=The+judge%27s+handset", "light", 1280, ""),
     "behave": (f"{TIMER}/behave", "light", 1280, ""),
     "behave-map": (
         f"{TIMER}/behave?picked=lamp-mode&look=map&chosen=way+7&scenario=A+test+strip",
@@ -44,6 +40,10 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
         "drawer",
     ),
     "scenario": ("benches/5/behave?picked=code&scenario=The+code%2C+and+a+careless+hand", "light", 1280, "doings"),
+    "pace": ("benches/2/pace", "light", 1280, ""),
+    "pace-schools": (f"{TIMER}/pace?picked=_schools&scenario=Next+sheet+in+a+hurry", "light", 1280, "beside"),
+    "guard": (f"{TIMER}/guard", "light", 1280, ""),
+    "guard-hangs": (f"{TIMER}/guard?picked=_hangs", "light", 1280, "hangs"),
     "build": (f"{TIMER}/build", "light", 1280, ""),
     "help": ("help", "light", 1280, ""),
     "clean-dark": (f"{TIMER}/clean?picked=foot-pedal", "dark", 1280, "show"),
@@ -55,6 +55,9 @@ DO = {
     "why": "document.querySelector('[aria-label^=\"Y why\"]').click()",
     "drawer": "document.getElementById('drawer')?.scrollIntoView({block: 'end'})",
     "doings": "document.getElementById('doings').open = true",
+    "beside": "document.getElementById('beside-delays').click()",
+    "hangs": "document.getElementById('try-hangs').click();"
+    "setTimeout(() => document.getElementById('fault-stuck-all').click(), 5000)",
     "tray": "document.getElementById('find-part').focus()",
     "help": "document.getElementById('help').click()",
 }
@@ -69,7 +72,7 @@ def take(driver: webdriver.Chrome, url: str, theme: str, do: str, path: Path) ->
     WebDriverWait(driver, 10).until(lambda d: d.execute_script(painted))
     if DO.get(do, do):
         driver.execute_script(DO.get(do, do))
-    time.sleep(0.8)
+    time.sleep(7 if do == "hangs" else 0.8)
     driver.save_screenshot(str(path))
 
 

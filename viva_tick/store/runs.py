@@ -25,13 +25,13 @@ ON_DISK = 400
 def pack_run(run: Run) -> bytes:
     """A run as bytes."""
     moves = {part: [asdict(move) for move in moves] for part, moves in run.moves.items()}
-    head = [run.scenario, run.seed, run.idle_pass_us, run.stopped, moves, run.trace.data()]
+    head = [run.scenario, run.seed, run.idle_pass_us, run.stopped, moves, run.boots, run.trace.data()]
     return zlib.compress(json.dumps(head, separators=(",", ":")).encode(), 1)
 
 
 def unpack_run(raw: bytes) -> Run:
     """The run that `pack_run` packed."""
-    scenario, seed, idle_pass_us, stopped, moves, trace = json.loads(zlib.decompress(raw))
+    scenario, seed, idle_pass_us, stopped, moves, boots, trace = json.loads(zlib.decompress(raw))
     return Run(
         scenario=scenario,
         seed=seed,
@@ -39,6 +39,7 @@ def unpack_run(raw: bytes) -> Run:
         moves={part: tuple(Move(**move) for move in rows) for part, rows in moves.items()},
         idle_pass_us=idle_pass_us,
         stopped=stopped,
+        boots=tuple((began, ready) for began, ready in boots),
     )
 
 

@@ -16,6 +16,7 @@ from ..demo import ORDER, demo_bench
 from ..store import Benches, NoBench, Runs, Shelf, Stale, open_database
 from .answers import refused, stale
 from .edits import edits
+from .hanging import hanging
 from .imports import imports
 from .pages import pages
 from .security import secret_key, secure
@@ -47,7 +48,7 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
     app.extensions["shelf"] = Shelf(engine)
     CSRFProtect(app)
     secure(app)
-    for blueprint in (pages, edits, imports, shelves, strips):
+    for blueprint in (pages, edits, imports, shelves, strips, hanging):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters.update(

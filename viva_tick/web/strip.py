@@ -31,10 +31,18 @@ class Lane:
     extra: bool = False
 
 
-def lanes(bench: Bench, said: Answers, chosen: str | None = None, machine: str | None = None) -> list[Lane]:
+def lanes(
+    bench: Bench,
+    said: Answers,
+    chosen: str | None = None,
+    machine: str | None = None,
+    first: frozenset[str] = frozenset(),
+) -> list[Lane]:
     """The lanes of a bench in the order contacts, machines, outputs, loop; the chosen input's come first, or those of
-    what a machine hears, its own, and those of what it drives."""
+    what a machine hears, its own, and those of what it drives; or those of what is `first`."""
     found = _all_lanes(bench, said, chosen)
+    if first:
+        return sorted(found, key=lambda lane: lane.of not in first)
     mine = _of_machine(bench, machine) if machine else set()
     return sorted(found, key=lambda lane: lane.of not in mine and lane.of.rpartition(".")[0] not in mine)
 
@@ -70,8 +78,12 @@ def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
             Lane(f"output {driven.id}", "output", driven.id, driven.name, f"{driven.pin} · on is {driven.active_level}")
         )
     found.append(Lane("loop", "loop", "", "Loop", f"longest pass {ms(said.longest_pass_us)}"))
-    if bench.firmware.watchdog.mode == "reset":
-        found.append(Lane("watchdog", "watchdog", "", "Watchdog", f"bites at {ms(bench.firmware.watchdog.timeout_us)}"))
+    for task in bench.firmware.tasks:
+        found.append(Lane(f"job {task.id}", "job", task.id, task.name, f"every {ms(task.period_us)}"))
+    if bench.firmware.watchdog.on:
+        acts = {"interrupt": "calls", "reset": "bites", "interrupt-reset": "calls, bites"}[bench.firmware.watchdog.mode]
+        words = f"{acts} at {ms(bench.firmware.watchdog.timeout_us)}"
+        found.append(Lane("watchdog", "watchdog", "", "Watchdog", words))
     return found
 
 
@@ -206,6 +218,10 @@ def _inside(spans: list[Any], from_us: int, to_us: int, most: int) -> list[Any]:
     return kept if len(kept) <= most else sorted(kept, key=lambda span: span[0] - span[1])[:most]
 
 
+def _rows(signal: Signal) -> list[tuple[int, Any]]:
+    return list(zip(signal.times_us, signal.values, strict=True))
+
+
 def window(
     key: str, bench_lanes: list[tuple[str, str]], run: Run, from_us: int, to_us: int, columns: int
 ) -> dict[str, Any]:
@@ -221,8 +237,12 @@ def window(
                 shown[name] = {
                     "runs": pass_runs(key, trace.signal(Kind.PASS), from_us, to_us, columns),
                     "blocked": _inside(spans, from_us, to_us, columns),
-                    "resets": trace.signal(Kind.RESET).times_us,
+                    "resets": _rows(trace.signal(Kind.RESET)),
+                    "barks": [at for signal in trace.signals if signal.kind is Kind.BARK for at in signal.times_us],
                 }
+            case "job":
+                jobs = [[at, at + v[0], v[1]] for at, v in _rows(trace.signal(Kind.JOB, of))]
+                shown[name] = {"t": [], "v": [], "jobs": _inside(jobs, from_us, to_us, columns)}
             case "measure":
                 shown[name] = curve(key, trace.signal(Kind.SAMPLE, of), from_us, to_us, columns)
                 shown[name]["smooth"] = curve(key, trace.signal(Kind.SMOOTH, of), from_us, to_us, columns)

@@ -2,26 +2,28 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from functools import partial
 from typing import Any
 
 from flask import render_template
 
+from ..core.cautions import hurts
 from ..core.courses import tried_out
 from ..core.debounce import METHODS
 from ..core.document import Bench, Machine, Scenario, State
 from ..core.document.parts import Sensed
-from ..core.engine import Run, idle_pass_us
+from ..core.engine import SCHOOLS, Run, idle_pass_us, under
 from ..core.findings import Finding, Severity
 from ..core.machines import play
 from ..core.study import Study, run_key, study
 from ..core.sweep import decide
-from ..core.timing import Answers, difference
+from ..core.timing import Answers, answers, difference
 from ..core.units import ms
 from ..store import Revision
 from .answers import benches, runs
 from .doings import doing_bars, doings, expectations, to_add, to_expect
+from .hanging import faulty_run, read_fault
 from .stations import STATIONS, Desk
 from .strip import Lane, lanes, run_window, scales
 
@@ -29,7 +31,8 @@ from .strip import Lane, lanes, run_window, scales
 @dataclass(frozen=True)
 class Place:
     """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; the
-    debounce method that is laid beside the one in use; what is chosen of a machine, and how it is looked at."""
+    debounce method, or the school, that is laid beside the one in use; what is chosen of a machine, and how it is
+    looked at; the fault whose run the strip shows."""
 
     station: str
     picked: str | None
@@ -38,6 +41,7 @@ class Place:
     beside: str | None = None
     chosen: str | None = None
     look: str = "grid"
+    fault: str | None = None
 
     @staticmethod
     def of(data: Any) -> Place:
@@ -59,6 +63,7 @@ class Place:
             word("beside"),
             word("chosen"),
             "map" if word("look") == "map" else "grid",
+            word("fault"),
         )
 
 
@@ -119,11 +124,12 @@ def _before(revision: Revision, done: Study, preview: bool, before_id: int | Non
     return earlier.answers, key_of_it
 
 
-def _strip(
-    done: Study, key: str | None, before: Ran | None, first: tuple[str | None, str | None], wanted: tuple[Any, ...]
-) -> dict[str, Any]:
-    """What the strip needs to know of a run, and the windows of it that the screen will ask for; `first` are the input
-    and the machine whose lanes come first."""
+First = tuple[str | None, str | None, frozenset[str]]
+
+
+def _strip(done: Study, key: str | None, before: Ran | None, first: First, wanted: tuple[Any, ...]) -> dict[str, Any]:
+    """What the strip needs to know of a run, and the windows of it that the screen will ask for; `first` are the input,
+    the machine and whatever else whose lanes come first."""
     strip: dict[str, Any] = {"key": key, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
     if not done.answers or not done.run:
         return strip
@@ -135,7 +141,8 @@ def _strip(
         "scenario": done.run.scenario,
         "states": {m.id: [[state.id, _standing(m, state)] for state in m.states] for m in bench.firmware.machines},
         "names": {part.id: part.name for part in (*bench.parts, *bench.lines)}
-        | {task.id: task.name for task in bench.firmware.tasks},
+        | {task.id: task.name for task in bench.firmware.tasks}
+        | {machine.id: machine.name for machine in bench.firmware.machines},
         "timeout_us": bench.firmware.watchdog.timeout_us,
         "scales": scales(bench, done.run),
         "windows": _windows(str(key), done.run, wanted),
@@ -183,6 +190,28 @@ def _lay_beside(strip: dict[str, Any], bench: Bench, now: Study, found: tuple[Ra
         "beside": words,
         "difference": difference(bench, now.answers, answers) if answers else "",
     }
+
+
+def _lay_school(strip: dict[str, Any], desk: Desk, school: str | None) -> bool:
+    """The run in another school takes the ghost's place."""
+    bench, done = desk.bench, desk.study
+    if school not in SCHOOLS or school == bench.firmware.school or done.scenario is None or done.answers is None:
+        return False
+    other, key = studied(under(bench, school), done.scenario.name, keep=False, mends=False)
+    if other.answers is None:
+        return False
+    words = SCHOOLS[school][0].lower()
+    strip |= {"ghost": key, "beside": words, "difference": difference(bench, done.answers, other.answers)}
+    return True
+
+
+def _with_fault(done: Study, key: str | None, word: str | None) -> tuple[Study, str | None, Ran | None] | None:
+    """The study with the run of a fault in place of its own, that run's key, and its own run as the ghost."""
+    fault = read_fault(done.bench, word) if done.scenario else None
+    if fault is None or done.scenario is None:
+        return None
+    faulty_key, run = faulty_run(done.bench, done.scenario, fault)
+    return replace(done, run=run, answers=answers(done.bench, run)), faulty_key, (done.answers, key)
 
 
 def _first_scenario(bench: Bench) -> dict[str, Any]:
@@ -235,9 +264,17 @@ def page_context(
     here.sort(key=lambda finding: (list(Severity).index(finding.severity), finding.part != picked))
     chosen = picked if station.id in ("clean", "wire") else None
     machine = picked if station.id == "behave" else None
-    strip = _strip(done, key, before, (chosen, machine), place.windows)
+    hurting = [channel.id for channel in bench.channels if hurts(channel)]
+    tasks = [task.id for task in bench.firmware.tasks]
+    first = {"pace": ["", *([picked] if picked in tasks else tasks)], "guard": ["", *hurting]}.get(station.id, [])
+    wrong = _with_fault(done, key, place.fault) if station.id == "guard" and not preview else None
+    shown, shown_key, behind = wrong or (done, key, before)
+    strip = _strip(shown, shown_key, behind, (chosen, machine, frozenset(first)), place.windows)
+    if wrong:
+        strip["beside"] = "without the fault"
     beside = _beside(desk, place.beside) if station.id == "clean" and not preview else None
     _lay_beside(strip, bench, done, beside)
+    schooled = station.id == "pace" and not preview and _lay_school(strip, desk, place.beside)
     context: dict[str, Any] = {
         "bench": bench,
         "bench_id": revision.bench_id,
@@ -254,7 +291,8 @@ def page_context(
         "must_parts": {f.part for f in done.findings if f.severity is Severity.MUST and f.station == station.id},
         "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
         "strip": strip,
-        "beside": place.beside if beside else None,
+        "beside": place.beside if beside or schooled else None,
+        "fault": place.fault if wrong else None,
         "look": place.look,
         "doings": doings(bench, done.scenario) if done.scenario else [],
         "to_add": to_add(bench, done.scenario) if done.scenario else [],
@@ -291,6 +329,7 @@ def view(
         "station": context["station"].id,
         "picked": context["picked"],
         "beside": context["beside"],
+        "fault": context["fault"],
         "chosen": context.get("chosen_word") if context.get("chosen") else None,
         "look": place.look,
         "scenario": context["scenario"].name if context["scenario"] else None,

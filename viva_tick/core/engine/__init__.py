@@ -8,12 +8,13 @@ from __future__ import annotations
 
 from .contract import Budget, Engine, Run
 from .engines import PlainEngine, SkippingEngine
-from .faults import Fault, FaultKind
+from .faults import HELD_BY, Fault, FaultKind
 from .firmware import idle_pass_us
 from .schools import SCHOOLS, in_its_school, under
 from .trace import Kind, Signal, Trace
 
 __all__ = [
+    "HELD_BY",
     "SCHOOLS",
     "Budget",
     "Engine",

@@ -6,6 +6,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 FaultKind = Literal["stuck", "bus", "starve", "storm", "counter", "dip", "closed", "welded"]
+HELD_BY = {
+    "stuck": "a block that never returns",
+    "storm": "an interrupt storm",
+    "bus": "the sensor's bus",
+    "starve": "a task that takes too long",
+}
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..clock import MASK, US_PER_MS
-from .faults import Fault
+from .faults import HELD_BY, Fault
 from .guarding import NEVER, GuardedBoard, Reset
 from .sensed.measure import MeasureSlot
 from .shared import Processor
@@ -118,11 +118,11 @@ class WorkingBoard(GuardedBoard):
         if fault.kind == "counter":
             self.frozen = now_ms
         elif fault.kind == "stuck":
-            clock_us = self.held_up(clock_us, max(self.length_us - clock_us, 0), "a block that never returns")
+            clock_us = self.held_up(clock_us, max(self.length_us - clock_us, 0), HELD_BY["stuck"])
         elif fault.kind == "storm" and clock_us < over_us:
-            clock_us = self.held_up(clock_us, max(over_us - clock_us, 0), "an interrupt storm")
+            clock_us = self.held_up(clock_us, max(over_us - clock_us, 0), HELD_BY["storm"])
         elif fault.kind == "bus" and clock_us < over_us and self.samples_now(now_ms):
-            clock_us = self.held_up(clock_us, min(over_us, self.length_us) - clock_us, "the sensor's bus")
+            clock_us = self.held_up(clock_us, min(over_us, self.length_us) - clock_us, HELD_BY["bus"])
         elif fault.kind == "starve" and clock_us < over_us:
-            clock_us = self.held_up(clock_us, fault.by_us, "a task that takes too long")
+            clock_us = self.held_up(clock_us, fault.by_us, HELD_BY["starve"])
         return clock_us

@@ -11,6 +11,7 @@ from .hangs import (
     HangRun,
     fault_at,
     faults_of,
+    hang_row,
     hang_rows,
     hang_run,
     hang_tests,
@@ -18,7 +19,7 @@ from .hangs import (
     judge_run,
 )
 from .sleeping import SleepStudy, life_days, sleep_study
-from .starting import Phase, Start, Wear, phases, starts, wear, writes_a_day
+from .starting import Phase, Start, Wear, phases, save_us, starts, wear, writes_a_day
 
 __all__ = [
     "FAULTS",
@@ -37,6 +38,7 @@ __all__ = [
     "corners",
     "fault_at",
     "faults_of",
+    "hang_row",
     "hang_rows",
     "hang_run",
     "hang_tests",
@@ -45,6 +47,7 @@ __all__ = [
     "judge_run",
     "life_days",
     "phases",
+    "save_us",
     "sleep_study",
     "starts",
     "wear",

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 
 from ..cautions import hurts
 from ..document import Bench, Keep, Measure, Scenario
-from ..engine import Budget, Fault, FaultKind, Kind, Run, SkippingEngine
+from ..engine import HELD_BY, Budget, Fault, FaultKind, Kind, Run, SkippingEngine
 
 BUDGET = Budget(passes=150_000, changes=200_000)
-STORM_US = 3_000_000
+STORM_US = 1_000_000
+AFTER_US = 2_000_000  # a run with a fault goes on for so long after the scenario
 RELAYS = ("relay", "relay-board", "solid-state")
 
 
@@ -31,7 +32,7 @@ FAULTS: dict[str, FaultClass] = {
         FaultClass("stuck", "A block never returns", "A wait for something that never comes."),
         FaultClass("bus", "The sensor's bus hangs", "Whoever samples waits for ever; a reset does not free the bus."),
         FaultClass("starve", "A task starves the rest", "Passes so long that taps fall between two readings."),
-        FaultClass("storm", "An interrupt storm", "A chattering pin keeps the processor in its handler for 3 s."),
+        FaultClass("storm", "An interrupt storm", "A chattering pin keeps the processor in its handler for 1 s."),
         FaultClass("counter", "The counter stands still", "The milliseconds no longer count: no time is ever up."),
         FaultClass("dip", "The supply dips", "A reset without warning; what memory held is gone."),
         FaultClass("closed", "A contact stuck closed", "It touches, and no longer lets go.", "contact"),
@@ -52,13 +53,13 @@ VERDICTS = {
 
 @dataclass(frozen=True)
 class OutputCourse:
-    """What an output did after the fault: how long it stayed on because of it, whether it was on at the end, how much
-    longer it was on than without the fault, in µs. Where the firmware hung or reset, staying on is counted from the
-    fault; where it went on, from when it would have gone off."""
+    """What an output did after the fault: how long it stayed on because of it, whether that was to the end of the run,
+    how much longer it was on than without the fault, in µs. Where the firmware hung or reset, staying on is counted
+    from the fault; where it went on, from when it would have gone off."""
 
     id: str
     stayed_us: int
-    on_at_end: bool
+    for_good: bool
     more_us: int
 
 
@@ -80,7 +81,7 @@ class HangRun:
 @dataclass(frozen=True)
 class HangRow:
     """All runs of one fault: the worst verdict, how many recovered, the slowest recovery, the longest that anything
-    that can hurt stayed on after it (its name, µs), and the run that shows the worst."""
+    that can hurt stayed on after it (its name, µs, whether to the end of the run), and the run that shows the worst."""
 
     fault: FaultClass
     of: str
@@ -89,7 +90,7 @@ class HangRow:
     recovered: int
     slowest_us: int | None
     verdict: str
-    stayed: tuple[str, int] | None
+    stayed: tuple[str, int, bool] | None
     lost: tuple[str, ...]
     worst: HangRun
 
@@ -182,41 +183,42 @@ def _survives(keep: Keep, of: str, cause: str) -> bool:
     return keep.of == of and (keep.where == "store" or cause != "supply")
 
 
+def _held_us(run: Run, fault: Fault) -> tuple[int, int] | None:
+    """From when to when the fault held the pass, at its last; None where it did not."""
+    blocked = run.trace.signal(Kind.BLOCKED)
+    found = [
+        (at_us, at_us + length_us)
+        for at_us, (length_us, what) in zip(blocked.times_us, blocked.values, strict=True)
+        if what == HELD_BY.get(fault.kind)
+    ]
+    return found[-1] if found else None
+
+
 def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
     """What became of the bench."""
     resets = run.trace.signal(Kind.RESET)
     after = [(at, cause) for at, cause in zip(resets.times_us, resets.values, strict=True) if at >= fault.at_us]
     own = [one for one in after if one[1] == "watchdog"]
-    passes = run.trace.signal(Kind.PASS)
     ends_us = run.trace.length_us
     verdict, recovered_us = "unnoticed", None
-    blocked = run.trace.signal(Kind.BLOCKED)
-    met = any(
-        at >= fault.at_us and value[1] == "the sensor's bus"
-        for at, value in zip(blocked.times_us, blocked.values, strict=True)
-    )
+    held = _held_us(run, fault)
     if fault.kind in ("closed", "welded"):
         verdict = "outside"
-    elif fault.kind == "bus" and not met:
+    elif fault.kind == "bus" and held is None:
         verdict = "unmet"
     elif after:
         ready_us = next((ready for began, ready in run.boots if began >= after[-1][0]), None)
-        gaps = len(own) > 2 and own[-1][0] > ends_us - (own[-1][0] - own[-2][0]) - 1_000_000
-        if gaps or (len(own) > 1 and ready_us is None):
+        # It would have bitten again by now if it still did.
+        again = len(own) > 2 and ends_us - own[-1][0] < 1.5 * (own[-1][0] - own[-2][0])
+        if again or (len(own) > 1 and ready_us is None):
             verdict = "boot-loop"
         elif ready_us is not None and ready_us < ends_us:
             verdict, recovered_us = "reset", ready_us - fault.at_us
         else:
             verdict = "reset" if fault.kind == "dip" else "hangs"
-    elif fault.kind in ("stuck", "storm", "bus"):
-        place = bisect_right(passes.times_us, fault.at_us)
-        last_us = passes.times_us[-1] if passes.times_us else 0
-        if place < len(passes.times_us) and last_us < ends_us:
-            held = [length for length, _ in passes.values[place - 1 :]]
-            over_us = passes.times_us[place - 1] + held[0] if held else ends_us
-            verdict, recovered_us = ("by-itself", over_us - fault.at_us) if over_us < ends_us else ("hangs", None)
-        else:
-            verdict = "hangs"
+    elif held is not None:
+        over_us = held[1]
+        verdict, recovered_us = ("by-itself", over_us - fault.at_us) if over_us < ends_us else ("hangs", None)
     lost: list[str] = []
     kept: list[str] = []
     if after:
@@ -231,7 +233,7 @@ def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
         OutputCourse(
             channel.id,
             max(_stayed_us(run, channel.id, fault.at_us) - usual[channel.id], 0),
-            _is_on(run, channel.id, ends_us - 1),
+            0 < _stayed_us(run, channel.id, fault.at_us) == ends_us - fault.at_us,
             _on_us(run, channel.id, fault.at_us) - _on_us(healthy, channel.id, fault.at_us),
         )
         for channel in bench.channels
@@ -240,16 +242,17 @@ def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
     return HangRun(fault, verdict, recovered_us, len(after), cause, outputs, tuple(lost), tuple(kept))
 
 
-def hang_run(bench: Bench, scenario: Scenario, fault: Fault) -> Run:
-    """One run with a fault, for its strip."""
-    return SkippingEngine().run(bench, scenario, budget=BUDGET, fault=fault)
+def hang_run(bench: Bench, scenario: Scenario, fault: Fault | None) -> Run:
+    """One run with a fault, or without; it goes on for a while after the scenario."""
+    longer = scenario.model_copy(update={"length_us": scenario.length_us + AFTER_US})
+    return SkippingEngine().run(bench, longer, budget=BUDGET, fault=fault)
 
 
 def hang_tests(
     bench: Bench, scenario: Scenario, many: int, go_on: Callable[[int, int], bool] = lambda done, of: True
 ) -> Iterator[HangRun]:
     """Every fault at `many` instants, one after another. `go_on(done, of)` is asked before each: False stops."""
-    healthy = SkippingEngine().run(bench, scenario)
+    healthy = hang_run(bench, scenario, None)
     rows = faults_of(bench)
     at = instants(bench, scenario, many)
     done = 0
@@ -260,6 +263,16 @@ def hang_tests(
             fault = fault_at(bench, kind.id, of, at_us)
             yield judge_run(bench, fault, hang_run(bench, scenario, fault), healthy)
             done += 1
+
+
+def hang_row(bench: Bench, scenario: Scenario, kind: FaultKind, of: str, many: int) -> HangRow:
+    """One fault at `many` instants, as a row of the table."""
+    healthy = hang_run(bench, scenario, None)
+    runs = []
+    for at_us in instants(bench, scenario, many):
+        fault = fault_at(bench, kind, of, at_us)
+        runs.append(judge_run(bench, fault, hang_run(bench, scenario, fault), healthy))
+    return hang_rows(bench, runs)[0]
 
 
 ORDER = ("unmet", "outside", "by-itself", "reset", "unnoticed", "boot-loop", "hangs")
@@ -273,7 +286,9 @@ def hang_rows(bench: Bench, runs: list[HangRun]) -> list[HangRow]:
         mine = [run for run in runs if run.fault.kind == kind.id and run.fault.of == of]
         if not mine:
             continue
-        stayed = [(one.stayed_us, hazards[one.id]) for run in mine for one in run.outputs if one.id in hazards]
+        stayed = [
+            (one.stayed_us, hazards[one.id], one.for_good) for run in mine for one in run.outputs if one.id in hazards
+        ]
         longest = max(stayed, default=None)
         worst = max(
             mine,
@@ -293,7 +308,7 @@ def hang_rows(bench: Bench, runs: list[HangRun]) -> list[HangRow]:
                 sum(run.recovered_us is not None for run in mine),
                 slowest,
                 max((run.verdict for run in mine), key=ORDER.index),
-                (longest[1], longest[0]) if longest and longest[0] else None,
+                (longest[1], longest[0], longest[2]) if longest and longest[0] else None,
                 tuple(dict.fromkeys(name for run in mine for name in run.lost)),
                 worst,
             )

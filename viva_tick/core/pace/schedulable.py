@@ -66,7 +66,7 @@ def in_between(task: KernelTask, tasks: Sequence[KernelTask]) -> tuple[str, ...]
 def response(task: KernelTask, tasks: Sequence[KernelTask], switch_us: int = 0, inherits: bool = True) -> Response:
     """R = C + B + Σ ⌈R/Tj⌉·Cj over everything of the same priority or a higher one. A task that never gives the
     processor away takes all of it."""
-    above = tuple(one for one in tasks if one is not task and one.priority >= task.priority)
+    above = tuple(one for one in tasks if one.id != task.id and one.priority >= task.priority)
     middle = () if inherits else in_between(task, tasks)
     blocked_us = blocking_us(task, tasks)
     if any(one.ends == "spins" for one in above):
@@ -116,7 +116,7 @@ def hints(tasks: Sequence[KernelTask]) -> tuple[tuple[str, int, int, float], ...
     """For each task that spoils a row of periods that divide each other: the next shorter period that would not."""
     found = []
     for task in tasks:
-        others = [one.period_us for one in tasks if one is not task and one.id != LOOP]
+        others = [one.period_us for one in tasks if one.id not in (task.id, LOOP)]
         if task.id == LOOP or not others or is_harmonic([*others, task.period_us]) or not is_harmonic(others):
             continue
         shorter = [us for us in range(task.period_us - 1000, task.period_us // 2, -1000) if is_harmonic([*others, us])]

@@ -5,10 +5,14 @@ from __future__ import annotations
 from ...core.document import Bench, Part
 from ...core.document.parts import Analogue, Commands, Encoder, KeyMatrix, PanelButton
 from .contacts import contact_figures
+from .dial import dial
 from .histogram import histograms
 from .outputs import output_figures, panel_lamp
+from .pass_bar import pass_bar
 from .pen import Figure
 from .sensing import analogue_figures, command_figures, encoder_figures, matrix_figures
+from .start_strip import start_strip
+from .timeline import timeline
 
 
 def figures(bench: Bench, part: Part, at: str) -> list[Figure]:
@@ -28,4 +32,4 @@ def figures(bench: Bench, part: Part, at: str) -> list[Figure]:
     return output_figures(bench, part, at)
 
 
-__all__ = ["Figure", "figures", "histograms"]
+__all__ = ["Figure", "dial", "figures", "histograms", "pass_bar", "start_strip", "timeline"]

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from . import behave, build, clean, wire
+from . import behave, build, clean, guard, pace, wire
 from .base import Desk, Station
 
-STATIONS: dict[str, Station] = {module.STATION.id: module.STATION for module in (wire, clean, behave, build)}
+STATIONS: dict[str, Station] = {
+    module.STATION.id: module.STATION for module in (wire, clean, behave, pace, guard, build)
+}
 
 __all__ = ["STATIONS", "Desk", "Station"]

@@ -14,7 +14,7 @@ function clicked(event) {
   const pin = event.target.closest("[data-pin]");
   const chosen = document.querySelector("[data-claim][aria-checked=true]");
   if (pin && chosen) return edit([{ op: "replace", path: chosen.dataset.claim, value: pin.dataset.pin }], pin);
-  const target = event.target.closest("[data-patch], [data-show], [data-station], [data-picked], [data-step], [data-copy], [data-pins]");
+  const target = event.target.closest("[data-patch], [data-show], [data-station], [data-picked], [data-step], [data-copy], [data-pins], [data-fault], [data-beside]");
   if (!target || target.tagName === "OPTION" || target.ariaDisabled === "true" || event.metaKey || event.ctrlKey) return;
   const { patch, show, station, picked, step, copy, thenPick, thenScenario } = target.dataset;
   if (target.tagName === "BODY") return;
@@ -25,6 +25,8 @@ function clicked(event) {
   else if (step) post(step, {}, target);
   else if (target.dataset.pins !== undefined) post("pins", {}, target);
   else if (copy) copyText(document.querySelector(copy).textContent);
+  else if (target.dataset.fault !== undefined) go({ fault: target.dataset.fault || null }, false);
+  else if (target.dataset.beside !== undefined) go({ beside: target.dataset.beside || null });
   else if (station) go({ station, picked: picked ?? null });
   else go({ picked });
 }
@@ -49,6 +51,7 @@ function changed(event) {
   if (control.id === "machine-file") return sendMachine(control);
   if (control.dataset.board !== undefined) return post("pins", { board: control.value }, control);
   if (control.dataset.goScenario !== undefined) return go({ scenario: control.value });
+  if (control.dataset.sets !== undefined) return setAll(control);
   if (control.dataset.goBeside !== undefined) return go({ beside: control.value || null });
   if (control.dataset.optionPatch !== undefined) {
     const patch = control.selectedOptions[0]?.dataset.patch;
@@ -69,6 +72,12 @@ function changed(event) {
     const then = control.dataset.thenScenario !== undefined ? { scenario: control.value.trim() } : {};
     edit([{ op: "replace", path: control.dataset.path, value: read(control, control.value) }], control, then);
   }
+}
+
+// Boxes that stand for one list: those that are ticked.
+function setAll(control) {
+  const boxes = [...document.querySelectorAll(`[data-sets="${control.dataset.sets}"]`)];
+  edit([{ op: "replace", path: control.dataset.sets, value: boxes.filter((box) => box.checked).map((box) => box.value) }], control);
 }
 
 function tick(box) {

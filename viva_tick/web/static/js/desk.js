@@ -129,7 +129,7 @@ export function desk() {
       const { bench, revision, station, picked, scenario, view: look } = this.$root.dataset;
       session.bench = Number(bench);
       session.revision = Number(revision);
-      session.place = { station, picked: picked || null, scenario: scenario || null, chosen: null, look };
+      session.place = { station, picked: picked || null, scenario: scenario || null, chosen: null, look, fault: null };
       const at = this.$root.querySelector(".save-state").dataset.at;
       session.save = { state: "saved", at: new Date(at), sentence: "" };
       this.save = session.save;

@@ -4,7 +4,7 @@ import { ask, upload } from "./net.js";
 export const session = {
   bench: 0,
   revision: 0,
-  place: { station: "wire", picked: null, scenario: null, chosen: null, look: "grid" },
+  place: { station: "wire", picked: null, scenario: null, chosen: null, look: "grid", fault: null },
   save: { state: "saved", at: null, sentence: "" },
   pending: null,
   windows: () => [], // what of the strip is on the screen; the strip says
@@ -26,7 +26,7 @@ function setSave(state, sentence = "") {
 
 function take(view) {
   session.revision = view.revision;
-  session.place = { station: view.station, picked: view.picked, scenario: view.scenario, chosen: view.chosen, look: view.look, beside: view.preview ? session.place.beside : view.beside };
+  session.place = { station: view.station, picked: view.picked, scenario: view.scenario, chosen: view.chosen, look: view.look, fault: view.preview ? session.place.fault : view.fault, beside: view.preview ? session.place.beside : view.beside };
   tell("vt:view", view);
   if (view.said) tell("vt:said", view.said);
 }

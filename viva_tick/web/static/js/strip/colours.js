@@ -1,5 +1,5 @@
 // The theme's colours, read once a theme, and hatching made from them.
-const NAMES = ["paper", "ink", "soft", "line", "line-strong", "contact", "clean", "level", "reading", "output", "loop", "must", "must-tint", "watchdog", "ghost", "cursor"];
+const NAMES = ["paper", "ink", "soft", "line", "line-strong", "contact", "clean", "level", "reading", "output", "loop", "must", "must-tint", "look", "note", "watchdog", "ghost", "cursor"];
 
 let cached = null;
 

@@ -185,7 +185,9 @@ function blockedSpans(pen, data, view, box, paint, extra) {
     pen.fillRect(left, box.top + 5, Math.max(right - left, 1.5), box.height - 10);
     pen.fillStyle = paint.hatch(pen, paint.must);
     pen.fillRect(left, box.top + 5, Math.max(right - left, 1.5), box.height - 10);
-    const words = `${extra.names?.[what.split(" ")[1]] ?? what} holds it ${Math.round((to - from) / 1000)} ms`;
+    const [kind, of] = what.split(" ");
+    const name = of && ["debounce", "drive", "task", "serial", "machine"].includes(kind) ? extra.names?.[of] ?? of : what;
+    const words = `${name} holds it ${Math.round((to - from) / 1000)} ms`;
     if (right - left > 60) {
       pen.font = `600 ${FONT}`;
       const w = pen.measureText(words).width;
@@ -255,7 +257,14 @@ function watchdog(pen, data, view, box, paint, extra) {
     }
   }
   pen.stroke();
-  for (const at of data.resets) {
+  for (const at of data.barks ?? []) {
+    const x = view.x(at);
+    if (x < -50 || x > view.width) continue;
+    pen.fillStyle = paint.watchdog;
+    pen.fillRect(x - 1, limit - 6, 2, 12);
+    label(pen, "calls", x, x + 60, limit + 4, paint.watchdog);
+  }
+  for (const [at, cause] of data.resets) {
     const x = view.x(at);
     if (x < -50 || x > view.width) continue;
     pen.fillStyle = paint.must;
@@ -265,7 +274,28 @@ function watchdog(pen, data, view, box, paint, extra) {
     pen.lineTo(x, limit + 6);
     pen.lineTo(x - 6, limit);
     pen.fill();
-    label(pen, "reset", x + 4, x + 60, limit + 4, paint.must);
+    label(pen, cause === "watchdog" ? "reset" : `reset: ${cause}`, x + 4, x + 100, limit + 4, paint.must);
+  }
+}
+
+// Jobs of a task: each as long as it held the processor, a mark before it where it began late.
+function job(pen, data, view, box, paint) {
+  const top = box.top + 9;
+  const bottom = box.top + box.height - 8;
+  pen.fillStyle = paint["line-strong"];
+  pen.fillRect(0, bottom - 1, view.width, 1);
+  for (const [from, to, late] of data.jobs) {
+    const left = view.x(from);
+    const right = view.x(to);
+    if (right < -4 || left > view.width) continue;
+    const waited = late > 0 ? left - view.x(from - late) : 0;
+    if (waited > 3) {
+      pen.fillStyle = paint.hatch(pen, paint.look);
+      pen.fillRect(left - waited, top, waited, bottom - top);
+    }
+    pen.fillStyle = late >= 1000 ? paint.look : paint.note;
+    pen.fillRect(left, top, Math.max(right - left, 2), bottom - top);
+    if (right - left > 40) label(pen, `${((to - from) / 1000).toPrecision(3)} ms`, left, right, (top + bottom) / 2 + 4, paint.paper);
   }
 }
 
@@ -347,7 +377,7 @@ function heard(pen, data, view, box, paint) {
   flags(pen, data, view, box.top + 14, paint, (what) => what.replace("command ", ""));
 }
 
-export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, value, held: ribbons, keyed, sent, heard };
+export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, value, held: ribbons, keyed, sent, heard, job };
 
 // The run before the edit, thin and broken, behind the lanes where it can differ.
 export function ghost(pen, kind, data, view, box, paint) {

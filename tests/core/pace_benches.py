@@ -1,0 +1,85 @@
+"""Small benches for Pace and Guard: a clean button, a lamp, and whatever a test gives the firmware."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from viva_tick.core.document import Bench, Scenario, bench_from_data
+from viva_tick.core.engine import Fault, Kind, Run, SkippingEngine
+
+READY_US = 65_400  # start-up and set-up of the 8-bit class
+PRESS = {"kind": "press", "input": "button"}
+STATES = [
+    {"id": "off", "name": "Off", "drives": {"lamp": {"kind": "steady", "on": False}}},
+    {"id": "on", "name": "On", "drives": {"lamp": {"kind": "steady", "on": True}}},
+]
+WAYS = [{"source": "off", "on": PRESS, "target": "on"}, {"source": "on", "on": PRESS, "target": "off"}]
+
+
+def task(ident: str, period_ms: int, run_us: int, **more: Any) -> dict[str, Any]:
+    """A task of the document."""
+    return {"id": ident, "name": ident.capitalize(), "period_us": period_ms * 1000, "run_us": run_us, **more}
+
+
+def bench_of(
+    length_ms: int = 2_000,
+    presses: list[tuple[int, int]] | None = None,
+    states: list[dict[str, Any]] | None = None,
+    ways: list[dict[str, Any]] | None = None,
+    lamp: dict[str, Any] | None = None,
+    taps: dict[str, Any] | None = None,
+    counter_start_ms: int = 0,
+    board: str = "mid-8bit-5v",
+    **firmware: Any,
+) -> Bench:
+    """A button that toggles a lamp, pressed at (ms, for ms)."""
+    machine = {"id": "toggle", "name": "Toggle", "initial": "off", "states": states or STATES}
+    stimuli = [
+        {"kind": "press", "input": "button", "at_us": at * 1000, "hold_us": hold * 1000} for at, hold in presses or []
+    ]
+    scenario = {
+        "name": "run",
+        "length_us": length_ms * 1000,
+        "stimuli": stimuli,
+        "counter_start_ms": counter_start_ms,
+    }
+    return bench_from_data(
+        {
+            "version": 2,
+            "name": "Pace",
+            "board": board,
+            "inputs": [
+                {
+                    "id": "button",
+                    "name": "Button",
+                    "kind": "button",
+                    "pin": "P4" if board.startswith("radio") else "D2",
+                    "contact": {"kind": "model", "switch": "logic-signal"},
+                }
+            ],
+            "outputs": [
+                {
+                    "id": "lamp",
+                    "name": "Lamp",
+                    "kind": "lamp",
+                    "pin": "P5" if board.startswith("radio") else "D8",
+                    **(lamp or {}),
+                }
+            ],
+            "firmware": {"machines": [{**machine, "transitions": WAYS if ways is None else ways}], **firmware},
+            "scenarios": [scenario],
+            "taps": taps or {},
+        }
+    )
+
+
+def run_of(bench: Bench, fault: Fault | None = None) -> Run:
+    """Its scenario's run."""
+    scenario: Scenario = bench.scenarios[0]
+    return SkippingEngine().run(bench, scenario, fault=fault)
+
+
+def rows(run: Run, kind: Kind, of: str = "") -> list[tuple[int, Any]]:
+    """A signal as (instant, value)."""
+    signal = run.trace.signal(kind, of)
+    return list(zip(signal.times_us, signal.values, strict=True))

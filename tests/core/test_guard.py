@@ -1,0 +1,273 @@
+"""The watchdog in its modes, hang tests, what outlives a reset, the timeout chosen, sleep and the cell."""
+
+from __future__ import annotations
+
+import itertools
+import unittest
+from typing import Any
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task
+from viva_tick.core.boards import boards
+from viva_tick.core.document import Bench, Cell, Sleep
+from viva_tick.core.engine import Fault, Kind, idle_pass_us
+from viva_tick.core.findings import Case
+from viva_tick.core.findings.guard import timeout
+from viva_tick.core.guard import (
+    FAULTS,
+    choose,
+    corners,
+    fault_at,
+    hang_row,
+    hang_rows,
+    hang_tests,
+    life_days,
+    sleep_study,
+    starts,
+    wear,
+)
+from viva_tick.core.study import study
+
+MAINS = {"load": "mains"}
+DOG = {"mode": "reset", "timeout_us": 250_000}
+AT = 500_000
+COUNT = {
+    "variables": [{"id": "count", "name": "Count", "least": 0, "most": 9}],
+    "ways": [
+        {"source": one, "on": {"kind": "press", "input": "button"}, "target": other, "actions": [add]}
+        for one, other in (("off", "on"), ("on", "off"))
+        for add in [{"do": "add", "variable": "count", "number": 1}]
+    ],
+}
+
+
+def guarded(mode: str = "reset", timeout_us: int = 250_000, presses: Any = ((300, 100),), **more: Any) -> Bench:
+    """A lamp on mains, switched on at 0.3 s, and a watchdog."""
+    dog = {"mode": mode, "timeout_us": timeout_us, **more.pop("dog", {})}
+    return bench_of(presses=list(presses), lamp=more.pop("lamp", MAINS), watchdog=dog, **more)
+
+
+class Modes(unittest.TestCase):
+    def test_when_each_mode_acts_on_a_hang(self) -> None:
+        stuck = Fault("stuck", AT)
+        for mode, barks, resets in (
+            ("off", [], []),
+            ("reset", [], [250]),
+            ("interrupt", [250, 500, 750], []),
+            ("interrupt-reset", [250], [500]),
+        ):
+            run = run_of(guarded(mode), stuck)
+            found = [round((at - AT) / 1000) for at, _ in rows(run, Kind.RESET)]
+            called = [at for s in run.trace.signals if s.kind is Kind.BARK for at in s.times_us]
+            self.assertEqual(found, resets, mode)
+            self.assertEqual([round((at - AT) / 1000) for at in called][:3], barks, mode)
+            lamp = rows(run, Kind.OUTPUT, "lamp")
+            self.assertEqual(lamp[-1][1], 0 if resets else 1)
+
+    def test_where_it_is_fed_decides_what_it_sees(self) -> None:
+        fed: list[tuple[dict[str, Any], bool]] = [
+            ({"feed": "start"}, True),
+            ({"feed": "end"}, True),
+            ({"feed": "interrupt"}, False),
+            ({"feed": "end", "also": ["wait"]}, False),
+            ({"feed": "task", "feed_task": "beat"}, True),
+        ]
+        for dog, bites in fed:
+            run = run_of(guarded(dog=dog, tasks=[task("beat", 100, 10)]), Fault("stuck", AT))
+            self.assertEqual(bool(rows(run, Kind.RESET)), bites, dog)
+        # Fed by a task that comes round too seldom, it bites a healthy loop; fed by nobody, again and again.
+        for feed_task, period in (("beat", 400), ("nobody", 100)):
+            dog = {"feed": "task", "feed_task": feed_task}
+            run = run_of(guarded(dog=dog, tasks=[task("beat", period, 10)]))
+            at = [at for at, _ in rows(run, Kind.RESET)]
+            self.assertEqual(at[0], READY_US + 250_000)
+            self.assertGreater(len(at), 3)
+
+    def test_left_on_it_bites_during_set_up_for_ever(self) -> None:
+        run = run_of(guarded(dog={"off_at_start": False}), Fault("stuck", AT))
+        at = [at for at, _ in rows(run, Kind.RESET)]
+        self.assertEqual({other - one for one, other in itertools.pairwise(at)}, {16_000})
+        self.assertGreater(at[-1], 1_980_000)
+        self.assertEqual(rows(run, Kind.OUTPUT, "lamp")[-1][1], -1)  # it floats
+
+    def test_what_is_kept_outlives_the_reset_that_its_memory_stands(self) -> None:
+        for where, cause, kept in (("ram", "stuck", True), ("ram", "dip", False), ("store", "dip", True)):
+            keeps = [{"of": "count", "where": where}]
+            bench = guarded(presses=[(150, 60), (300, 60)], keeps=keeps, **COUNT)
+            after = rows(run_of(bench, fault_at(bench, cause, "", AT)), Kind.VALUE, "count")  # type: ignore[arg-type]
+            self.assertEqual(after[-1][1], 2 if kept else 0, (where, cause))
+        self.assertEqual(rows(run_of(guarded(**COUNT), Fault("stuck", AT)), Kind.VALUE, "count")[-1][1], 0)
+        states = guarded(keeps=[{"of": "toggle"}])
+        self.assertEqual(rows(run_of(states, Fault("stuck", AT)), Kind.STATE, "toggle")[-1][1], "on")
+
+    def test_writes_take_their_time_and_are_counted(self) -> None:
+        for when, writes in (("change", 3), ("interrupt", 0), ("every", 19)):
+            keeps = [{"of": "count", "where": "store", "when": when, "every_us": 100_000}]
+            bench = guarded(presses=[(150, 60), (300, 60)], keeps=keeps, length_ms=2_065, **COUNT)
+            run = run_of(bench)
+            found = [of for s in run.trace.signals if s.kind is Kind.WRITE for of in s.values]
+            self.assertEqual(len(found), writes, when)
+            if found:
+                held = [value for _, value in rows(run, Kind.BLOCKED) if value[1] == "keeping"]
+                self.assertEqual({us for us, _ in held}, {6_800})  # two bytes of 3.4 ms
+        each = wear(bench, run)[0]
+        self.assertEqual(each.a_day, 864_000)
+        self.assertAlmostEqual(each.years or 0, 100_000 / 864_000 / 365.25)
+        called = guarded("interrupt-reset", keeps=[{"of": "count", "where": "store", "when": "interrupt"}], **COUNT)
+        run = run_of(called, Fault("stuck", AT))
+        self.assertEqual(rows(run, Kind.BARK)[0][1], 6_802)
+        self.assertEqual(rows(run, Kind.VALUE, "count")[-1][1], 1)
+
+
+class Hangs(unittest.TestCase):
+    def verdict(self, kind: str, of: str = "", **more: Any) -> tuple[str, Any]:
+        bench = guarded(**more)
+        row = hang_row(bench, bench.scenarios[0], kind, of, 4)  # type: ignore[arg-type]
+        return row.verdict, row
+
+    def test_what_becomes_of_each_fault(self) -> None:
+        relay = {"kind": "relay", **MAINS}
+        sampling = [task("probe", 200, 1000, does="sample")]
+        for kind, of, more, verdict in (
+            ("stuck", "", {}, "reset"),
+            ("stuck", "", {"mode": "off"}, "hangs"),
+            ("stuck", "", {"mode": "interrupt"}, "hangs"),
+            ("stuck", "", {"dog": {"feed": "interrupt"}}, "hangs"),
+            ("stuck", "", {"dog": {"off_at_start": False}}, "boot-loop"),
+            ("bus", "", {"tasks": sampling}, "boot-loop"),
+            ("bus", "", {"tasks": sampling, "mode": "off"}, "hangs"),
+            ("starve", "", {}, "unnoticed"),
+            ("storm", "", {}, "reset"),
+            ("storm", "", {"mode": "off"}, "by-itself"),
+            ("counter", "", {}, "unnoticed"),
+            ("dip", "", {}, "reset"),
+            ("closed", "button", {}, "outside"),
+            ("welded", "lamp", {"lamp": relay}, "outside"),
+        ):
+            found, _ = self.verdict(kind, of, **more)
+            self.assertEqual(found, verdict, (kind, more))
+
+    def test_the_numbers_of_a_reset(self) -> None:
+        _, row = self.verdict("stuck")
+        boot = READY_US
+        self.assertLess(abs((row.slowest_us or 0) - 250_000 - boot), 300)
+        self.assertEqual((row.runs, row.recovered), (4, 4))
+        self.assertEqual(row.stayed[0], "Lamp")
+        self.assertLess(abs(row.stayed[1] - 250_000), 300)
+        self.assertEqual(row.lost, ("Toggle",))
+        _, row = self.verdict("welded", "lamp", lamp={"kind": "relay", **MAINS}, presses=[(300, 60), (700, 60)])
+        self.assertTrue(row.stayed[2])
+        _, kept = self.verdict("stuck", keeps=[{"of": "toggle"}])
+        self.assertEqual(kept.worst.kept, ("Toggle",))
+
+    def test_all_of_them_in_a_row_and_a_stop(self) -> None:
+        bench = guarded(lamp={"kind": "relay", **MAINS}, tasks=[task("probe", 200, 1000, does="sample")])
+        runs = list(hang_tests(bench, bench.scenarios[0], 2))
+        self.assertEqual({run.fault.kind for run in runs}, set(FAULTS))
+        self.assertEqual(len(hang_rows(bench, runs)), len(FAULTS))
+        stopped = list(hang_tests(bench, bench.scenarios[0], 2, lambda done, of: done < 5))
+        self.assertEqual(len(stopped), 5)
+
+    def test_a_counter_that_stands_still_defeats_a_longest_time(self) -> None:
+        bench = guarded(limits={"lamp": {"longest_us": 400_000}}, length_ms=3_000)
+        self.assertEqual(rows(run_of(bench), Kind.OUTPUT, "lamp")[-1][1], 0)
+        self.assertEqual(rows(run_of(bench, Fault("counter", AT)), Kind.OUTPUT, "lamp")[-1][1], 1)
+
+    def test_outputs_from_power_on(self) -> None:
+        for hold, before in (("none", "floats"), ("down", "off"), ("up", "on")):
+            bench = guarded(lamp={"hold": hold, **MAINS})
+            run = run_of(bench)
+            row = starts(bench, run, *run.boots[0])[0]
+            self.assertEqual((row.levels, row.unsafe), ((before, before, "off"), before != "off"))
+
+
+class Chosen(unittest.TestCase):
+    def test_the_shortest_step_that_clears_the_longest_pass(self) -> None:
+        # By hand: 100 ms and a few µs, 0.5 % slower, half as much again is 151 ms; 15 % fast, 250 ms is 212.
+        states = [
+            {"id": "off", "name": "Off", "drives": {}},
+            {"id": "on", "name": "On", "drives": {"lamp": {"kind": "pulse", "length_us": 100_000, "blocking": True}}},
+        ]
+        bench = guarded(states=states)
+        found = choose(bench)
+        assert found.best
+        self.assertEqual(found.best.step_us, 250_000)
+        self.assertEqual(corners(bench, 250_000), (212_500, 287_500))
+        self.assertEqual(found.best.hazard_us, 287_500 + READY_US)  # a pin that nothing holds
+        held = choose(guarded(states=states, lamp={"hold": "down", **MAINS})).best
+        self.assertEqual(held and held.hazard_us, 287_500)
+        twice = choose(guarded("interrupt-reset", states=states, lamp={"hold": "down", **MAINS})).best
+        self.assertEqual(twice and twice.hazard_us, 575_000)
+
+    def test_no_step_fits_says_what_to_shorten_and_by_how_much(self) -> None:
+        busy = [task("work", 2_000, 900_000)]
+        bench = guarded(tasks=busy, dog={"hazard_us": 500_000})
+        found = choose(bench)
+        self.assertIsNone(found.best)
+        assert found.shorten
+        self.assertEqual(found.shorten.of, "work")
+        shorter = [task("work", 2_000, 900_000 - found.by_us - 6_000)]
+        self.assertIsNotNone(choose(guarded(tasks=shorter, dog={"hazard_us": 500_000})).best)
+
+    @settings(max_examples=60, deadline=None)
+    @given(st.integers(0, 400), st.integers(0, 200), st.sampled_from(["start", "end"]))
+    def test_a_healthy_bench_never_bites_with_the_step_chosen(self, run_ms: int, margin: int, feed: str) -> None:
+        tasks = [task("work", 500, run_ms * 1000)]
+        dog = {"margin_percent": margin, "feed": feed, "hazard_us": 60_000_000}
+        best = choose(guarded(tasks=tasks, dog=dog)).best
+        if best is None:
+            return
+        for corner in corners(guarded(), best.step_us):
+            run = run_of(guarded(tasks=tasks, dog=dog, timeout_us=corner))
+            self.assertFalse(rows(run, Kind.RESET), corner)
+
+    def test_the_steps_of_the_8_bit_class_are_powers_of_two_of_its_oscillator(self) -> None:
+        steps = boards()["mid-8bit-5v"].watchdog_steps_us
+        for step, power in zip(steps, range(11, 21), strict=True):
+            self.assertLess(abs(step / (2**power / 128_000 * 1e6) - 1), 0.03)
+
+    def test_what_is_said_of_a_timeout(self) -> None:
+        for us, codes in (
+            (250_000, []),
+            (200_000, ["guard.no-step"]),
+            (8_000_000, ["guard.too-long"]),
+            (16_000, ["guard.too-short"]),
+        ):
+            bench = guarded(timeout_us=us, tasks=[task("work", 500, 30_000)])
+            done = study(bench, bench.scenarios[0], mends=False)
+            case = Case(bench, bench.scenarios[0], done.run, done.answers, idle_pass_us(bench))
+            self.assertEqual([one.code for one in timeout(case)], codes)
+
+
+class Asleep(unittest.TestCase):
+    def test_how_long_a_cell_lasts(self) -> None:
+        # By hand: 1600 of 2000 mAh; 0.02 ms awake at 15 mA and 125 ms asleep at 0.11 mA are 0.1128 mA on average, and
+        # 3 % a year of 2000 mAh are 0.00684 mA more: 1600 / 0.1196 / 24 = 557 days.
+        bench = bench_of(sleep={"wakes": "watchdog", "every_us": 125_000})
+        bench = bench.model_copy(update={"cell": Cell(capacity_mah=2000, usable_percent=80, lost_a_year_percent=3)})
+        found = sleep_study(bench, None, 0)
+        awake_us = idle_pass_us(bench) - 125_000
+        average_ma = (15 * awake_us + 0.11 * 125_000) / (awake_us + 125_000)
+        self.assertAlmostEqual(found.average_ua / 1000, average_ma, 6)
+        self.assertAlmostEqual(found.days or 0, 1600 / (average_ma + 2000 * 0.03 / 8766) / 24, 6)
+        self.assertAlmostEqual(life_days(1000, 100, 0, 1000), 1000 / 24)  # 1 Ah at 1 mA: a thousand hours
+
+    def test_asleep_it_reads_nothing_and_the_watchdog_s_sleep_stops_the_clock(self) -> None:
+        beat = [task("work", 500, 10)]
+        for wakes, seconds in (("timer", 0.5), ("watchdog", 100)):
+            sleep = {"wakes": wakes, "every_us": 100_000}
+            run = run_of(bench_of(tasks=beat, sleep=sleep, length_ms=5_000))
+            lengths = [length for length, _ in run.trace.signal(Kind.PASS).values]
+            self.assertGreaterEqual(min(lengths), 100_000)
+            first = rows(run, Kind.JOB, "work")[:1]
+            if seconds == 100:
+                self.assertFalse(first)  # of 5 s it was awake for 2 ms
+            else:
+                self.assertLess(abs(first[0][0] - READY_US - 500_000), 110_000)
+        self.assertEqual(Sleep(every_us=16_000).wakes, "watchdog")
+
+
+if __name__ == "__main__":
+    unittest.main()

@@ -1,0 +1,66 @@
+"""Hang tests from the screen: one fault at a time, what was found kept as long as the bench is the same."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from flask import Blueprint, abort, jsonify, render_template, request
+
+from ..core.document import Bench, Scenario
+from ..core.engine import Fault, Run
+from ..core.guard import VERDICTS, HangRow, fault_at, faults_of, hang_row, hang_run
+from ..core.study import run_key
+from .answers import benches, runs
+
+hanging = Blueprint("hanging", __name__)
+
+MANY = 20  # instants of each fault
+MOST_KEPT = 400
+_ROWS: dict[tuple[str, str, str], HangRow] = {}
+
+
+def known_row(bench: Bench, scenario: Scenario, kind: str, of: str) -> HangRow | None:
+    """What is known of a fault on the bench as it is."""
+    return _ROWS.get((run_key(bench, scenario), kind, of))
+
+
+def read_fault(bench: Bench, word: str | None) -> Fault | None:
+    """The fault that a place names, “kind:of:at”; None for one that cannot befall this bench."""
+    kind, _, rest = (word or "").partition(":")
+    of, _, at = rest.partition(":")
+    if not at.isdigit() or (kind, of) not in {(one.id, ident) for one, ident, _ in faults_of(bench)}:
+        return None
+    return fault_at(bench, kind, of, int(at))  # type: ignore[arg-type]
+
+
+def faulty_run(bench: Bench, scenario: Scenario, fault: Fault) -> tuple[str, Run]:
+    """(key, run) of a scenario with a fault, from the cache where it is there."""
+    key = f"{run_key(bench, scenario)}-{fault.kind}-{fault.of.replace('.', '_')}-{fault.at_us}"
+    found = runs().get(key)
+    if found is None:
+        found = hang_run(bench, scenario, fault)
+        runs().remember(key, found)
+    return key, found
+
+
+@hanging.get("/api/benches/<int:bench_id>/hangs")
+def hangs(bench_id: int) -> Any:
+    """One fault (`fault`, `of`) at many instants of a scenario: its row of the table, as data and as drawn."""
+    bench = benches().head(bench_id).bench
+    name = request.args.get("scenario")
+    scenario = next((one for one in bench.scenarios if one.name == name), None)
+    kind, of = request.args.get("fault", ""), request.args.get("of", "")
+    known = {(one.id, ident): title for one, ident, title in faults_of(bench)}
+    if scenario is None or (kind, of) not in known:
+        abort(404, "There is no such fault, or no such scenario, on this bench any more.")
+    key = (run_key(bench, scenario), kind, of)
+    row = _ROWS.get(key)
+    if row is None:
+        row = hang_row(bench, scenario, kind, of, MANY)  # type: ignore[arg-type]
+        while len(_ROWS) >= MOST_KEPT:
+            _ROWS.pop(next(iter(_ROWS)))
+        _ROWS[key] = row
+    html = render_template("stations/guard-hang-row.html", row=row, verdicts=VERDICTS)
+    data = {"runs": row.runs, "recovered": row.recovered, "verdict": row.verdict, "worst": asdict(row.worst)}
+    return jsonify(html=html, row=data)

@@ -1,0 +1,157 @@
+"""Guard: what happens when something hangs, and how the bench starts again."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...core.document import Bench, Keep, Sleep
+from ...core.engine import Run
+from ...core.guard import (
+    FAULTS,
+    VERDICTS,
+    SleepStudy,
+    choose,
+    fault_at,
+    faults_of,
+    hang_run,
+    instants,
+    phases,
+    save_us,
+    sleep_study,
+    starts,
+    wear,
+)
+from ...core.timing import Answers
+from ..drawings import dial, start_strip
+from ..drawings.start_strip import StartStrip
+from ..hanging import MANY, known_row
+from .base import Desk, Station
+
+FIXED = (
+    ("_watchdog", "Watchdog", "its time, where it is fed"),
+    ("_hangs", "Hang tests", "what each fault does"),
+    ("_start", "Start-up", "outputs from power-on"),
+    ("_sleep", "Sleep", "what the cell lasts"),
+)
+MODES = (
+    ("off", "off"),
+    ("interrupt", "calls its interrupt"),
+    ("reset", "resets"),
+    ("interrupt-reset", "calls, then resets"),
+)
+FEEDS = (
+    ("start", "at the start of a pass"),
+    ("end", "at the end of a pass"),
+    ("task", "by a task"),
+    ("interrupt", "in a timer interrupt"),
+)
+ALSO = (*FEEDS, ("wait", "inside every wait"))
+CAUSES = (
+    ("lost", "is lost"),
+    ("kept", "is kept in memory that a reset leaves alone"),
+    ("stored", "is stored where it outlives the supply"),
+)
+WHEN = (
+    ("change", "at each change"),
+    ("feed", "at each feed"),
+    ("every", "every so often"),
+    ("interrupt", "when the watchdog calls"),
+)
+
+
+def _items(bench: Bench) -> list[str]:
+    return [ident for ident, _, _ in FIXED]
+
+
+def _keepable(bench: Bench) -> list[tuple[str, str, dict[str, Any]]]:
+    """What can be kept and is not: (words, id, value)."""
+    kept = {keep.of for keep in bench.firmware.keeps}
+    rows = [(one.name, one.id) for one in bench.firmware.variables]
+    rows += [(f"the state of {machine.name}", machine.id) for machine in bench.firmware.machines]
+    return [(words, ident, Keep(of=ident).model_dump(mode="json")) for words, ident in rows if ident not in kept]
+
+
+def _names(bench: Bench) -> dict[str, str]:
+    return {one.id: one.name for one in bench.firmware.variables} | {
+        machine.id: f"State of {machine.name}" for machine in bench.firmware.machines
+    }
+
+
+def _starts(desk: Desk) -> list[StartStrip]:
+    """Each output through a start, from power-on and after each cause."""
+    bench, done = desk.bench, desk.study
+    if done.scenario is None or done.run is None:
+        return []
+    rows: list[tuple[str, Run]] = [("From power-on", done.run)]
+    middle = instants(bench, done.scenario, 1)[0]
+    if bench.firmware.watchdog.mode in ("reset", "interrupt-reset"):
+        rows.append(("After the watchdog", hang_run(bench, done.scenario, fault_at(bench, "stuck", "", middle))))
+    rows.append(("After a dip of the supply", hang_run(bench, done.scenario, fault_at(bench, "dip", "", middle))))
+    found = []
+    for words, run in rows:
+        place = 0 if run is done.run else 1
+        if place < len(run.boots):
+            found.append(start_strip(words, starts(bench, run, *run.boots[place]), phases(bench)))
+    return found
+
+
+def _sleeps(bench: Bench, said: Answers | None, length_us: int) -> list[tuple[Sleep, SleepStudy]]:
+    """Every way of sleeping that the board has, in short."""
+    found = []
+    for every_us in bench.the_board.watchdog_steps_us:
+        for wakes in ("watchdog", "timer"):
+            sleep = Sleep(wakes=wakes, every_us=every_us // 1000 * 1000)
+            firmware = bench.firmware.model_copy(update={"sleep": sleep})
+            found.append((sleep, sleep_study(bench.model_copy(update={"firmware": firmware}), said, length_us)))
+    return found
+
+
+def _hangs(desk: Desk) -> list[dict[str, Any]]:
+    """Every fault of the bench with what is known of it so far."""
+    bench, done = desk.bench, desk.study
+    rows = []
+    for kind, of, name in faults_of(bench):
+        row = known_row(bench, done.scenario, kind.id, of) if done.scenario else None
+        rows.append({"fault": kind, "of": of, "name": name, "row": row})
+    return rows
+
+
+def _context(desk: Desk) -> dict[str, Any]:
+    bench, picked, done = desk.bench, desk.picked, desk.study
+    watchdog = bench.firmware.watchdog
+    healthy = done.answers if done.answers and not done.answers.resets_us else None
+    choice = choose(bench, healthy.longest_pass_us if healthy else 0)
+    context: dict[str, Any] = {
+        "listed": FIXED,
+        "watchdog": watchdog,
+        "choice": choice,
+        "modes": MODES,
+        "feeds": FEEDS,
+        "also": ALSO,
+        "causes": CAUSES,
+        "verdicts": VERDICTS,
+        "keep_names": _names(bench),
+        "keepable": _keepable(bench),
+        "when": WHEN,
+    }
+    if desk.preview:
+        return context
+    if picked == "_watchdog":
+        context["dial"] = dial(choice, watchdog.hazard_us, watchdog.on)
+    if picked == "_hangs":
+        context |= {"hangs": _hangs(desk), "many": MANY, "faults": FAULTS, "chosen_word": desk.chosen}
+    if picked == "_start":
+        context |= {
+            "starts": _starts(desk),
+            "wear": wear(bench, done.run),
+            "store": bench.the_board.store,
+            "save_us": save_us(bench),
+        }
+    if picked == "_sleep":
+        length_us = done.run.trace.length_us if done.run else 0
+        context |= {"sleep": sleep_study(bench, done.answers, length_us), "board": bench.the_board}
+        context["sleeps"] = _sleeps(bench, done.answers, length_us)
+    return context
+
+
+STATION = Station("guard", "Guard", _items, _context)

@@ -1,0 +1,170 @@
+"""Pace: whether everything gets its turn in time."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ...core.document import Bench, Task
+from ...core.engine import SCHOOLS
+from ...core.ids import free_id
+from ...core.kernel import LOOP
+from ...core.pace import (
+    LineStudy,
+    across_the_wrap,
+    anatomy,
+    in_school,
+    line_study,
+    longest_of,
+    off_a_day_s,
+    reach,
+    schedulability,
+    school_run,
+    spread,
+    waits,
+)
+from ..drawings import pass_bar, timeline
+from .base import Desk, Station
+
+FIXED = (
+    ("_pass", "The pass", "what it is made of"),
+    ("_reach", "Responsiveness", "how long each input waits"),
+    ("_schools", "Three schools", "delays, counter, kernel"),
+    ("_clock", "Time keeping", "wrap, width, drift"),
+    ("_serial", "Serial line", "baud, buffer, line ends"),
+)
+PARTS = {"_reach": (), "_schools": ("kernel",), "_clock": ("timekeeping", "sleep"), "_serial": ("serial",)}
+CHARACTERS = {"print": 40, "send": 16}
+DOES = (
+    ("compute", "works something out"),
+    ("sample", "samples a sensor"),
+    ("print", "prints a line"),
+    ("send", "sends"),
+    ("refresh", "refreshes a display"),
+)
+LATE = (
+    ("catch-up", "runs every job that is due, one after another"),
+    ("run-late", "runs one, late, and lets the others go"),
+    ("skip", "waits for the next time"),
+)
+ENDS = (("waits", "waits for its next time"), ("spins", "goes on asking"), ("returns", "returns"))
+COSTS = (
+    ("base", "the loop itself, once a pass"),
+    ("read", "reading an input"),
+    ("step", "stepping a machine"),
+    ("task", "looking whether a task is due"),
+    ("drive", "an output"),
+)
+BAUDS = (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200, 250000, 500000, 1000000)
+
+
+def _items(bench: Bench) -> list[str]:
+    return [ident for ident, _, _ in FIXED] + [task.id for task in bench.firmware.tasks]
+
+
+def _new_task(bench: Bench, does: str) -> dict[str, Any]:
+    ident = free_id(
+        {"print": "report", "sample": "sample", "refresh": "display", "send": "send"}.get(does, "work"),
+        {task.id for task in bench.firmware.tasks},
+    )
+    value: dict[str, Any] = {"id": ident, "name": ident.replace("-", " ").capitalize(), "period_us": 500_000}
+    value |= {"run_us": 2_000, "does": does}
+    return value | ({"characters": CHARACTERS[does]} if does in CHARACTERS else {})
+
+
+def _schools(desk: Desk) -> list[dict[str, Any]]:
+    """Each school's run of the scenario in numbers."""
+    bench, done = desk.bench, desk.study
+    if done.scenario is None or done.answers is None:
+        return []
+    rows = []
+    for school, (title, sentence) in SCHOOLS.items():
+        said = done.answers if school == bench.firmware.school else in_school(bench, done.scenario, school)[1]
+        rows.append({"id": school, "title": title, "sentence": sentence, "run": school_run(school, said)})
+    return rows
+
+
+def _steps(bench: Bench) -> list[dict[str, Any]]:
+    """Response times with how they were come by."""
+    names = {task.id: task.name for task in bench.firmware.tasks} | {LOOP: "The loop"}
+    study = schedulability(bench)
+    return [
+        {
+            "name": names[one.task.id],
+            "one": one,
+            "steps": " → ".join(f"{step / 1000:.3g}" for step in one.steps[:9]) + (" …" if len(one.steps) > 9 else ""),
+            "above": ", ".join(names[other.id] for other in one.above) or "nothing",
+            "worst": study.worst is one,
+        }
+        for one in study.responses
+    ]
+
+
+def _serial(bench: Bench) -> tuple[LineStudy, list[dict[str, Any]]]:
+    study = line_study(bench)
+    rows = [
+        {
+            "task": task,
+            "line_us": study.line_us(task.characters),
+            "share": study.line_us(task.characters) / task.period_us,
+        }
+        for task in bench.firmware.tasks
+        if task.talks
+    ]
+    return study, rows
+
+
+def _clock(bench: Bench) -> dict[str, Any]:
+    rows = waits(bench)
+    shown = min((wait.asked_ms for wait in rows), default=100)
+    return {
+        "rows": rows,
+        "shown_ms": shown,
+        "wrap": across_the_wrap(shown, shown // 2),
+        "off_a_day_s": off_a_day_s(bench.the_board.clock_ppm),
+        "ppm": bench.the_board.clock_ppm,
+    }
+
+
+def _context(desk: Desk) -> dict[str, Any]:
+    bench, picked, done = desk.bench, desk.picked, desk.study
+    parts = anatomy(bench)
+    task: Task | None = next((one for one in bench.firmware.tasks if one.id == picked), None)
+    bars = [pass_bar("usual", parts, False), pass_bar("longest, computed", parts, True)]
+    if done.run is not None and done.run.trace.changes:
+        at_us, seen = longest_of(bench, done.run)
+        bars.insert(1, pass_bar("longest in this run", seen, True, at_us))
+    context: dict[str, Any] = {
+        "listed": FIXED,
+        "parts_of": PARTS,
+        "anatomy": parts,
+        "bars": bars,
+        "task": task,
+        "task_at": f"/firmware/tasks/{bench.firmware.tasks.index(task)}" if task else "",
+        "jobs": done.answers.jobs if done.answers else {},
+        "timeline": timeline(bench, picked) if not desk.preview and picked not in ("_clock", "_serial") else None,
+        "does": DOES,
+        "late": LATE,
+        "ends": ENDS,
+        "new_tasks": [(words, _new_task(bench, does)) for does, words in DOES],
+        "schools": SCHOOLS,
+        "school": bench.firmware.school,
+    }
+    if desk.preview:
+        return context
+    if picked == "_pass":
+        context |= {"costs": COSTS, "usual_costs": bench.the_board.cost_us, "measured": bench.firmware.measured}
+    if picked == "_pass" or task:
+        context["spread"] = spread(bench) if bench.firmware.school != "kernel" else None
+    if picked == "_reach":
+        context["reach"] = reach(bench, done.run, done.answers)
+    if picked == "_schools":
+        context |= {"school_rows": _schools(desk), "plan": schedulability(bench), "responses": _steps(bench)}
+    if picked == "_clock":
+        context["clock"] = _clock(bench)
+    if picked == "_serial":
+        context["line"], context["lines"] = _serial(bench)
+        context["bauds"] = BAUDS
+    return context
+
+
+STATION = Station("pace", "Pace", _items, _context)
