@@ -295,7 +295,7 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("pace.blocking", bench_with(("/firmware/machines/0/states/1/drives/lamp", WAIT)), True),
     ("pace.blocking", bench_with(SHORT_TAP, method="fixed-delay", interval_ms=50), True),
     ("pace.blocking", bench_with(("/firmware/loop/tail_delay_us", 100_000)), True),
-    ("pace.blocking", bench_with(("/firmware/tasks", [{"id": "t", "name": "T", "period_us": 500_000, "run_us": 150_000}])), False),
+    ("pace.blocking", bench_with(("/firmware/tasks", [{"id": "t", "name": "T", "period_us": 500_000, "run_us": 150_000}])), True),
     ("behave.rest-state", bench_with(("/firmware/machines/0/states/0/drives/lamp", ON)), True),
     ("behave.rest-state", bench_with(("/outputs/0/at_rest", "on")), True),
     ("pace.blocking", bench_with(SHORT_TAP, method="look-again", interval_ms=10), True),

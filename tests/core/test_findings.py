@@ -27,6 +27,7 @@ from tests.core.finding_cases import (
     spin,
     with_parts,
 )
+from tests.core.pace_cases import PACE_CASES
 from tests.core.test_engine import push_bench
 from tests.random_benches import benches
 from viva_tick.core.document import Bench, Scenario, bench_data
@@ -38,6 +39,7 @@ from viva_tick.core.timing import answers, difference, spread, tally
 from viva_tick.core.units import ms, signed_ms
 from viva_tick.demo import ORDER, demo_bench
 
+ALL_CASES = (*CASES, *PACE_CASES)
 DOCS = Path(__file__).parents[2] / "docs"
 
 
@@ -59,7 +61,7 @@ class Rules(unittest.TestCase):
         self.assertEqual(found(push_bench("none", 0)), {}, "a contact that does not bounce needs no debounce")
 
     def test_each_rule_speaks_and_its_mend_mends(self) -> None:
-        for code, bench, mends in CASES:
+        for code, bench, mends in ALL_CASES:
             with self.subTest(code=code):
                 finding = found(bench).get(code)
                 assert finding is not None
@@ -71,7 +73,7 @@ class Rules(unittest.TestCase):
                     self.assertNotIn(code, found(mended))
 
     def test_every_pointer_points_into_the_document(self) -> None:
-        for code, bench, _ in CASES:
+        for code, bench, _ in ALL_CASES:
             here: Any = bench_data(bench)
             for step in found(bench)[code].pointer.strip("/").split("/")[:-1]:
                 here = here[int(step)] if isinstance(here, list) else here[step]
@@ -111,7 +113,7 @@ class Rules(unittest.TestCase):
 
     def test_the_catalogue_is_described(self) -> None:
         text = (DOCS / "findings.md").read_text()
-        for code in {code for code, _, _ in CASES}:
+        for code in {code for code, _, _ in ALL_CASES}:
             self.assertIn(f"`{code}`", text)
 
     @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck))
@@ -130,9 +132,18 @@ class Rules(unittest.TestCase):
                 "clean.too-short",
                 "pace.blocking",
                 "clean.encoder-undivided",
+                "pace.promised",
+                "guard.alone",
             },
-            "rain-barrel": {"wire.floating", "wire.no-diode", "wire.long-wire", "clean.no-hysteresis"},
-            "parcel-box": {"wire.ghosts", "wire.unheld", "clean.keys-wait"},
+            "rain-barrel": {
+                "wire.floating",
+                "wire.no-diode",
+                "wire.long-wire",
+                "clean.no-hysteresis",
+                "pace.drift",
+                "pace.pile-up",
+            },
+            "parcel-box": {"wire.ghosts", "wire.unheld", "clean.keys-wait", "guard.none"},
             "quiz-table": {"clean.counted", "clean.too-long", "clean.command-base", "clean.command-misheard"},
             "bicycle-lamp": {"clean.counted", "clean.too-long", "behave.rest-state", "clean.mixed-units"},
         }

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..clock import as_kept
 from ..debounce import METHODS
-from ..document import Press, TimeoutEvent, pointer
+from ..document import Press, pointer
 from ..engine import idle_pass_us
 from ..kernel import LOOP, kernel_tasks
 from ..pace import anatomy, reach, serial_wait_us, spread, utilisation, waits
@@ -249,7 +249,7 @@ def overflow(case: Case) -> Iterator[Finding]:
 
 
 def too_fine(case: Case) -> Iterator[Finding]:
-    """A blink or a timeout that is finer than a pass can be."""
+    """A drive that is finer than a pass can be (times of machines: `behave.short-time`)."""
     bench = case.bench
     pass_us = idle_pass_us(bench)
     if bench.firmware.school == "kernel":
@@ -261,10 +261,6 @@ def too_fine(case: Case) -> Iterator[Finding]:
             if 0 < finest_us < pass_us and not drive.blocks_us:
                 where = pointer("firmware", "machines", number, *steps)
                 found.append((finest_us, f"{bench.channel(output).name} {drive.kind}s", where))
-        for place, way in enumerate(machine.transitions):
-            if isinstance(way.on, TimeoutEvent) and way.on.variable is None and way.on.after_us < pass_us:
-                where = pointer("firmware", "machines", number, "transitions", place, "on", "after_us")
-                found.append((way.on.after_us, "a time of it is up", where))
         for finest_us, what, where in found:
             yield Finding(
                 code="pace.too-fine",

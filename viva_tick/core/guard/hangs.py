@@ -216,7 +216,7 @@ def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
             verdict, recovered_us = "reset", ready_us - fault.at_us
         else:
             verdict = "reset" if fault.kind == "dip" else "hangs"
-    elif held is not None:
+    elif held is not None and fault.kind != "starve":
         over_us = held[1]
         verdict, recovered_us = ("by-itself", over_us - fault.at_us) if over_us < ends_us else ("hangs", None)
     lost: list[str] = []

@@ -1,0 +1,94 @@
+"""For each code of Pace and Guard a bench that must show it, and whether a mend must be offered."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from tests.core.pace_benches import PRESS, STATES, bench_of, task
+from viva_tick.core.document import Bench, bench_data, bench_from_data
+
+MAINS = {"load": "mains", "hold": "down"}
+HEATER = {"kind": "heater", "load": "heat", "hold": "down"}
+DOG = {"mode": "reset", "timeout_us": 250_000, "cause": "kept"}
+COUNT = [{"id": "count", "name": "Count", "least": 0, "most": 9}]
+LIMIT = {"lamp": {"longest_us": 60_000_000}}
+KERNEL = {"school": "kernel", "kernel": {"stack_bytes": 200}}
+BUSY = {"kind": "pulse", "length_us": 90_000, "blocking": True}
+HOLDS = [STATES[0], {"id": "on", "name": "On", "drives": {"lamp": BUSY}}]
+COUNTING = [
+    {"source": "off", "on": PRESS, "target": "on", "actions": [{"do": "add", "variable": "count", "number": 1}]},
+    {"source": "on", "on": PRESS, "target": "off", "actions": [{"do": "add", "variable": "count", "number": 1}]},
+]
+
+
+def held(priority: int, run_us: int = 5_000, **more: Any) -> dict[str, Any]:
+    return task(f"t{priority}", 100, run_us, priority=priority, stack_bytes=200, **more)
+
+
+def dogged(timeout_us: int = 250_000, tasks: Any = (), lamp: Any = MAINS, **dog: Any) -> Bench:
+    """A lamp on mains with a longest time, and a watchdog."""
+    watchdog = {**DOG, "timeout_us": timeout_us, **dog}
+    return bench_of(lamp=lamp, limits=LIMIT, watchdog=watchdog, tasks=list(tasks))
+
+
+def kept(many: int = 20, **keep: Any) -> Bench:
+    presses = [(100 + 50 * n, 20) for n in range(many)]
+    return bench_of(presses=presses, variables=COUNT, ways=COUNTING, keeps=[{"of": "count", "where": "store", **keep}])
+
+
+def commanded(**serial: Any) -> Bench:
+    """A keyboard at the other end of the line, typed numbers read one character at a time."""
+    data = bench_data(bench_of(serial=serial))
+    typed = {"id": "typed", "name": "Typed", "kind": "commands", "pin": "D0", "source": "typed", "names": ["up"]}
+    data["inputs"].append(typed)
+    data["firmware"]["readings"] = {"typed": {"kind": "listen", "names": ["up"]}}
+    return bench_from_data(data)
+
+
+PRINTS = {"does": "print"}
+PACE_CASES: list[tuple[str, Bench, bool]] = [
+    ("pace.promised", bench_of(states=HOLDS, presses=[(200, 150)], taps={"button": {"respond_us": 50_000}}), False),
+    ("pace.overload", bench_of(tasks=[task("work", 10, 6_000), task("more", 20, 9_000)]), False),
+    ("pace.missed-jobs", bench_of(tasks=[task("work", 20, 10, late="run-late"), task("long", 400, 90_000)]), False),
+    ("pace.catch-up", bench_of(tasks=[task("work", 20, 10), task("long", 400, 90_000)]), True),
+    ("pace.drift", bench_of(tasks=[task("work", 53, 100, keeps="now"), task("o", 50, 9_500, priority=5)]), True),
+    ("pace.drift", bench_of(tasks=[task("work", 500, 100, keeps="now")]), True),
+    ("pace.wrap", bench_of(tasks=[task("work", 500, 100)], timekeeping={"compares": "until"}), True),
+    ("pace.overflow", bench_of(tasks=[task("work", 60_000, 100)], timekeeping={"product": "int"}), True),
+    ("pace.prints-too-much", bench_of(tasks=[task("work", 50, 100, characters=80, **PRINTS)]), True),
+    ("pace.prints-too-much", bench_of(tasks=[task("work", 9, 100, characters=999, **PRINTS)], serial={"baud": 1_000_000}), False),
+    ("pace.baud", bench_of(tasks=[task("work", 500, 100, characters=8, **PRINTS)], serial={"theirs": 19_200}), True),
+    ("pace.baud", bench_of(tasks=[task("work", 500, 100, characters=8, **PRINTS)], serial={"baud": 115_200}), False),
+    ("pace.line-end", commanded(ending="crlf"), True),
+    ("pace.too-fine", bench_of(states=[{"id": "off", "name": "Off", "drives": {"lamp": {"kind": "blink", "on_us": 5_000, "off_us": 9_000}}}], ways=[], loop={"tail_delay_us": 20_000}), False),
+    ("pace.pile-up", bench_of(tasks=[task("a", 100, 9_000), task("b", 200, 8_000)]), True),
+    ("pace.asleep", bench_of(tasks=[task("a", 500, 10)], sleep={"wakes": "watchdog", "every_us": 16_000}), True),
+    ("pace.kernel-overload", bench_of(tasks=[held(5, 60_000), held(4, 60_000)], **KERNEL), False),
+    ("pace.unschedulable", bench_of(tasks=[held(5, 5_000)], **KERNEL), False),
+    ("pace.busy-loop", bench_of(tasks=[held(1)], school="kernel", kernel={"loop_us": 0, "loop_priority": 3}), True),
+    ("pace.never-yields", bench_of(tasks=[held(5, ends="spins")], **KERNEL), True),
+    ("pace.returns", bench_of(tasks=[held(5, ends="returns")], **KERNEL), True),
+    ("pace.stack-guessed", bench_of(tasks=[task("a", 100, 100)], **KERNEL), False),
+    ("pace.stack-room", bench_of(tasks=[{**held(5), "stack_bytes": 1_900}], **KERNEL), False),
+    ("pace.inversion", bench_of(tasks=[held(7, shares="bus", holds_us=900), held(5), held(3, shares="bus", holds_us=900)], school="kernel", kernel={"inherits": False}), True),
+    ("guard.none", bench_of(lamp=MAINS), True),
+    ("guard.mode", bench_of(board="two-core-32bit-3v3", watchdog={**DOG, "mode": "interrupt"}), True),
+    ("guard.no-step", dogged(200_000), True),
+    ("guard.too-short", dogged(16_000, [task("work", 500, 30_000)]), True),
+    ("guard.too-short", dogged(1_000_000, [task("work", 5_000, 900_000)]), False),
+    ("guard.too-long", dogged(8_000_000), True),
+    ("guard.fed-interrupt", dogged(feed="interrupt"), True),
+    ("guard.fed-interrupt", dogged(also=["interrupt"]), True),
+    ("guard.fed-wait", dogged(also=["wait"]), True),
+    ("guard.fed-often", dogged(also=["start"]), True),
+    ("guard.unfed", dogged(feed="task", feed_task="nobody"), True),
+    ("guard.never-resets", dogged(mode="interrupt"), True),
+    ("guard.left-on", dogged(off_at_start=False), True),
+    ("guard.cause-lost", dogged(cause="lost"), True),
+    ("guard.worn", kept(0, when="feed"), True),
+    ("guard.worn", kept(when="change"), True),
+    ("guard.no-store", bench_of(variables=COUNT, ways=COUNTING, board="computer-3v3", keeps=[{"of": "count", "where": "store"}]), True),
+    ("guard.survives", bench_of(lamp=MAINS, keeps=[{"of": "toggle"}]), True),
+    ("guard.alone", bench_of(lamp=MAINS, watchdog=DOG), True),
+    ("guard.alone", bench_of(lamp=HEATER, watchdog=DOG), True),
+]  # fmt: skip
