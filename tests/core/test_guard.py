@@ -103,7 +103,7 @@ class Modes(unittest.TestCase):
         self.assertEqual(rows(run_of(states, Fault("stuck", AT)), Kind.STATE, "toggle")[-1][1], "on")
 
     def test_writes_take_their_time_and_are_counted(self) -> None:
-        for when, writes in (("change", 3), ("interrupt", 0), ("every", 19)):
+        for when, writes in (("change", 2), ("interrupt", 0), ("every", 19)):
             keeps = [{"of": "count", "where": "store", "when": when, "every_us": 100_000}]
             bench = guarded(presses=[(150, 60), (300, 60)], keeps=keeps, length_ms=2_065, **COUNT)
             run = run_of(bench)

@@ -236,6 +236,8 @@ class Firmware(WorkingBoard):
             machine.waiting.clear()
         for machine in self.machines:
             machine.running.begin(now_ms, self.remembered(machine.id) if self.keeps else None)
+        for keep in self.keeps:  # what is there already is not written
+            self.kept.setdefault((keep.where, keep.of), self.now_is(keep.of))
         self.tell(("boot", "", ""))
         if cause == "watchdog":
             self.tell(("watchdog-reset", "", ""))

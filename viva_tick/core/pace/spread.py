@@ -4,14 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
-from numpy.typing import NDArray
+from functools import lru_cache
 
 from ..document import Bench, Task
 from .schedulable import hyperperiod_us
 
-MOST_MS = 60_000
+MOST_MS = 20_000
+POINTS = 50  # offsets looked at for each task
 ROUNDS = 4
 
 
@@ -38,70 +37,63 @@ def _length_us(task: Task) -> int:
 
 def piled(tasks: Sequence[Task], offsets_ms: Sequence[int], over_ms: int) -> int:
     """The most work in µs that falls into one pass: what is due at once, and what comes due while that is done."""
-    load = np.zeros(over_ms, dtype=np.int64)
+    due: list[tuple[int, int]] = []
     for task, offset in zip(tasks, offsets_ms, strict=True):
-        load[offset % over_ms :: task.period_us // 1000] += _length_us(task)
-    return _worst(load)
-
-
-def _worst(load: NDArray[np.int64]) -> int:
-    """Work is carried into the next milliseconds where it takes longer than one; a job that comes due meanwhile joins
-    the pass after, which begins when this one ends."""
-    worst = waiting = 0
-    free_us = 0
-    for at in np.flatnonzero(load).tolist():
-        now_us = at * 1000
-        if now_us >= free_us:  # the loop is free: this is a pass of its own
-            worst = max(worst, waiting)
-            waiting = 0
-            free_us = now_us + int(load[at])
-            worst = max(worst, int(load[at]))
+        length_us = _length_us(task)
+        due += [(at * 1000, length_us) for at in range(offset, over_ms, task.period_us // 1000)]
+    due.sort()
+    worst = waiting = free_us = at_once_us = 0
+    for at_us, length_us in due:
+        if at_us == at_once_us and free_us > at_us:  # joins the pass that begins just now
+            waiting += length_us
+        elif at_us >= free_us:  # the loop is free: this is a pass of its own
+            waiting = length_us
+            at_once_us = at_us
+            free_us = at_us
         else:  # it waits for the pass that runs; all that wait share the next
-            waiting += int(load[at])
-            free_us += int(load[at])
-            worst = max(worst, waiting)
-    return int(worst)
+            at_once_us = free_us
+            waiting = length_us if at_us > at_once_us else waiting + length_us
+        free_us = max(free_us, at_us) + length_us
+        worst = max(worst, waiting)
+    return worst
+
+
+@lru_cache(maxsize=64)
+def spread_tasks(tasks: tuple[Task, ...]) -> Spread | None:
+    """See `spread`."""
+    if len(tasks) < 2:
+        return None
+    tasks = tuple(sorted(tasks, key=lambda task: -_length_us(task)))
+    periods = [task.period_us // 1000 for task in tasks]
+    over_ms = min(hyperperiod_us(periods), MOST_MS) + max(periods)
+    now = [(task.period_us if task.offset_us is None else task.offset_us) // 1000 for task in tasks]
+    before_us = piled(tasks, now, over_ms)
+    least_us = max(map(_length_us, tasks))
+    best, best_us, tried = list(now), before_us, 0
+    start = [offset % period for offset, period in zip(now, periods, strict=True)]
+    for turn in range(ROUNDS + 1):  # first one by one, from none; then each again among all the others
+        was = best_us
+        for number, period in enumerate(periods):
+            count = number + 1 if not turn else len(tasks)
+            scored = []
+            for offset in range(0, period, max(period // POINTS, 1)):
+                tried += 1
+                offsets = [*start[:number], offset, *start[number + 1 : count]]
+                scored.append((piled(tasks[:count], offsets, over_ms), offset))
+            start[number] = _middle(scored)
+        after_us = piled(tasks, start, over_ms)
+        if after_us < best_us:
+            best, best_us = list(start), after_us
+        if best_us <= least_us or (turn and best_us >= was):
+            break
+    offsets_ms = {task.id: offset for task, offset in zip(tasks, best, strict=True)}
+    return Spread(offsets_ms, before_us, best_us, tried, over_ms)
 
 
 def spread(bench: Bench) -> Spread | None:
     """The best offsets found: each task in turn, the longest first, where it piles up least; then all again, until
-    nothing gets better. None with fewer than two tasks."""
-    tasks = sorted(bench.firmware.tasks, key=lambda task: -_length_us(task))
-    if len(tasks) < 2:
-        return None
-    periods = [task.period_us // 1000 for task in tasks]
-    over_ms = min(hyperperiod_us(periods), MOST_MS) + max(periods)
-    now = [
-        period if task.offset_us is None else task.offset_us // 1000
-        for task, period in zip(tasks, periods, strict=True)
-    ]
-    before_us = piled(tasks, now, over_ms)
-    best, best_us, tried = list(now), before_us, 0
-    start = [offset % period for offset, period in zip(now, periods, strict=True)]
-    for number in range(len(tasks)):  # one by one, from none
-        placed = tasks[: number + 1]
-        scored = []
-        step = max(periods[number] // 200, 1)
-        for offset in range(0, periods[number], step):
-            tried += 1
-            scored.append((piled(placed, [*start[:number], offset], over_ms), offset))
-        start[number] = _middle(scored)
-    for _ in range(ROUNDS):
-        was = piled(tasks, start, over_ms)
-        for number in range(len(tasks)):
-            step = max(periods[number] // 200, 1)
-            scored = []
-            for offset in range(0, periods[number], step):
-                tried += 1
-                scored.append((piled(tasks, [*start[:number], offset, *start[number + 1 :]], over_ms), offset))
-            start[number] = _middle(scored)
-        if piled(tasks, start, over_ms) >= was:
-            break
-    if (after_us := piled(tasks, start, over_ms)) < best_us:
-        best, best_us = start, after_us
-    return Spread(
-        {task.id: offset for task, offset in zip(tasks, best, strict=True)}, before_us, best_us, tried, over_ms
-    )
+    nothing gets better, or nothing can. None with fewer than two tasks."""
+    return spread_tasks(bench.firmware.tasks)
 
 
 def _middle(scored: list[tuple[int, int]]) -> int:
