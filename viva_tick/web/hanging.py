@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from flask import Blueprint, abort, jsonify, render_template, request
+from flask import Blueprint, jsonify, render_template, request
 
 from ..core.document import Bench, Scenario
 from ..core.engine import Fault, Run
@@ -53,7 +53,7 @@ def hangs(bench_id: int) -> Any:
     kind, of = request.args.get("fault", ""), request.args.get("of", "")
     known = {(one.id, ident): title for one, ident, title in faults_of(bench)}
     if scenario is None or (kind, of) not in known:
-        abort(404, "There is no such fault, or no such scenario, on this bench any more.")
+        return jsonify(error="There is no such fault, or no such scenario, on this bench any more."), 404
     key = (run_key(bench, scenario), kind, of)
     row = _ROWS.get(key)
     if row is None:

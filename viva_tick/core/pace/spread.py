@@ -42,20 +42,20 @@ def piled(tasks: Sequence[Task], offsets_ms: Sequence[int], over_ms: int) -> int
         length_us = _length_us(task)
         due += [(at * 1000, length_us) for at in range(offset, over_ms, task.period_us // 1000)]
     due.sort()
-    worst = waiting = free_us = at_once_us = 0
+    worst = waiting = load = 0
+    begun_us = end_us = -1  # of the pass that runs; what comes due meanwhile shares the next one
     for at_us, length_us in due:
-        if at_us == at_once_us and free_us > at_us:  # joins the pass that begins just now
+        while at_us >= end_us and waiting:
+            begun_us, end_us, load, waiting = end_us, end_us + waiting, waiting, 0
+            worst = max(worst, load)
+        if at_us >= end_us:
+            begun_us, end_us, load = at_us, at_us + length_us, length_us
+        elif at_us == begun_us:
+            end_us, load = end_us + length_us, load + length_us
+        else:
             waiting += length_us
-        elif at_us >= free_us:  # the loop is free: this is a pass of its own
-            waiting = length_us
-            at_once_us = at_us
-            free_us = at_us
-        else:  # it waits for the pass that runs; all that wait share the next
-            at_once_us = free_us
-            waiting = length_us if at_us > at_once_us else waiting + length_us
-        free_us = max(free_us, at_us) + length_us
-        worst = max(worst, waiting)
-    return worst
+        worst = max(worst, load)
+    return max(worst, waiting)
 
 
 @lru_cache(maxsize=64)

@@ -150,6 +150,10 @@ export function listen() {
   document.addEventListener("keydown", (event) => {
     // Enter in a field saves it, as leaving it does.
     if (event.key === "Enter" && event.target.matches("input[data-path]")) event.target.blur();
+    if (event.target.matches("g[role=button][data-patch]") && (event.key === "Enter" || event.key === " ")) {
+      event.preventDefault();
+      clicked(event);
+    }
     if (event.target.matches("[role=radio]") && event.key.startsWith("Arrow")) {
       const group = [...event.target.closest("[role=radiogroup]").querySelectorAll("[role=radio]")];
       const step = event.key === "ArrowRight" || event.key === "ArrowDown" ? 1 : -1;

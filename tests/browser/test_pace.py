@@ -1,0 +1,130 @@
+"""Pace and Guard by hand and by key: a blink that no longer holds the loop, a hang and what the outputs do, jobs
+dragged along the time."""
+
+from __future__ import annotations
+
+import json
+import unittest
+import urllib.request
+from typing import Any
+
+from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
+
+from tests.browser.page import BrowserCase
+
+HURRY = "benches/1/pace?scenario=Next+sheet+in+a+hurry"
+
+
+class Pace(BrowserCase):
+    def document(self, bench: int = 1) -> Any:
+        with urllib.request.urlopen(f"{self.server.url}api/benches/{bench}") as answer:
+            return json.load(answer)["document"]
+
+    def lanes(self) -> list[str]:
+        return [lane.text.split("\n")[0] for lane in self.all(".lane-labels li")]
+
+    def test_a_wait_that_holds_the_loop_runs_beside_it_and_the_lost_press_comes_back(self) -> None:
+        # With its bounce cleaned the pedal starts the exposure, the beeper sounds, and a tap falls into its wait.
+        self.open("benches/1/clean?picked=foot-pedal&scenario=Next+sheet+in+a+hurry")
+        self.saved(lambda: self.one("#mend-clean\\.counted-foot-pedal, #mend-clean\\.too-short-foot-pedal").click())
+        self.open(HURRY)
+        self.assertIn("1", self.text("#doings summary .count"))
+        self.assertIn("112 ms", self.text(".pass-bars"))
+        self.saved(lambda: self.one("#mend-pace\\.blocking-beeper").click())
+        self.until(lambda: not self.all("#doings summary .count"), "the expectation is met")
+        self.assertIn("−1 missed press", self.script("return document.querySelector('.strip-difference').title"))
+        self.assertNotIn("112 ms", self.text(".pass-bars"))
+
+    def test_a_hang_and_its_reset_its_cause_and_what_the_lamp_does(self) -> None:
+        self.open("benches/1/guard?picked=_hangs")
+        self.one("#try-hangs").click()
+        self.until(lambda: "runs. A row shows" in self.text("#hangs-said"), "all faults tried")
+        self.assertIn("recovered by a reset", self.text("[data-hang=stuck]"))
+        self.assertIn("goes on, not noticed", self.text("[data-hang=counter]"))
+        before = self.painted()
+        self.one("#fault-stuck-all").click()
+        self.until(lambda: self.painted() != before)
+        self.assertEqual(self.lanes()[:4], ["Focus lamp", "Bath heater", "Loop", "Watchdog"])
+        self.assertGreater(self.ink(0), 200)
+        key = self.painted()
+        with urllib.request.urlopen(
+            f"{self.server.url}api/runs/{key}/window?lane=watchdog&lane=output+focus-lamp"
+        ) as got:
+            lanes = json.load(got)["lanes"]
+        (at, cause), lamp = lanes["watchdog"]["resets"][0], lanes["output focus-lamp"]
+        self.assertEqual(cause, "watchdog")
+        course = list(zip(lamp["t"], lamp["v"], strict=True))
+        self.assertEqual([value for when, value in course if when < at][-1], 1, "on when it hung")
+        self.assertEqual([value for when, value in course if when >= at][:2], [-1, 0], "floats, then off")
+        self.one("#no-fault").click()
+        self.until(lambda: self.painted() == before)
+
+    def test_hang_tests_can_be_stopped(self) -> None:
+        self.open("benches/1/guard?picked=_hangs")
+        self.script("document.getElementById('try-hangs').click(); document.getElementById('stop-hangs').click()")
+        self.until(lambda: "Stopped" in self.text("#hangs-said"))
+        self.assertTrue(self.all("[data-hang] td.words[colspan]"))
+
+    def test_a_job_is_dragged_in_time_and_in_length_and_moved_by_key(self) -> None:
+        self.open("benches/2/pace")
+        tasks = self.document(2)["firmware"]["tasks"]
+        self.assertIsNone(tasks[2]["offset_us"])
+        self.saved(lambda: self.drag(self.one("#job-rain-rate .job-reach"), -60))
+        moved = self.document(2)["firmware"]["tasks"][2]
+        self.assertLess(moved["offset_us"], 480_000)
+        self.assertEqual(moved["run_us"], tasks[2]["run_us"])
+        self.saved(lambda: self.drag(self.one("#job-rain-rate .job-end"), 30))
+        longer = self.document(2)["firmware"]["tasks"][2]
+        self.assertGreater(longer["run_us"], tasks[2]["run_us"] + 10_000)
+        self.assertEqual(longer["offset_us"], moved["offset_us"])
+        self.script("document.getElementById('job-gauge').focus()")
+        self.saved(lambda: self.keys(Keys.ARROW_LEFT, Keys.ARROW_LEFT, "+"))
+        gauge = self.document(2)["firmware"]["tasks"][1]
+        self.assertEqual((gauge["offset_us"], gauge["run_us"]), (248_000, 9_500))
+        # Escape takes it back.
+        self.script("document.getElementById('job-gauge').focus()")
+        self.keys(Keys.ARROW_LEFT, Keys.ESCAPE)
+        self.pause(0.6)
+        self.assertEqual(self.document(2)["firmware"]["tasks"][1], gauge)
+        self.saved(lambda: self.one("#spread-tasks").click())
+        self.assertNotIn("Tasks fall into one pass", self.text("#frag-outs"))
+
+    def test_the_watchdog_is_set_on_its_dial_by_key_and_fed_elsewhere(self) -> None:
+        self.open("benches/1/guard")
+        self.script("document.getElementById('step-8000000').focus()")
+        self.saved(lambda: self.keys(Keys.ENTER))
+        self.assertEqual(self.document()["firmware"]["watchdog"]["timeout_us"], 8_000_000)
+        self.assertIn("Too long for what can hurt", self.text("#frag-outs"))
+        self.saved(lambda: self.one("#take-step").click())
+        self.assertEqual(self.document()["firmware"]["watchdog"]["timeout_us"], 250_000)
+        self.saved(lambda: self.one("#also-wait").click())
+        self.assertEqual(self.document()["firmware"]["watchdog"]["also"], ["wait"])
+        self.until(lambda: "Fed inside every wait" in self.text("#frag-outs"))
+        self.saved(lambda: self.one("#mode-interrupt-reset").click())
+        self.assertEqual(self.document()["firmware"]["watchdog"]["mode"], "interrupt-reset")
+
+    def test_a_task_from_nothing_by_key_and_a_school_beside(self) -> None:
+        self.open("benches/1/wire")
+        self.keys("4")
+        self.until(lambda: self.text(".stop.is-here").startswith("Pace"))
+        self.saved(lambda: Select(self.one("#add-task")).select_by_visible_text("prints a line"))
+        self.one("#item-report").click()
+        self.until(lambda: self.all("#task-period"))
+        field = self.one("#task-period")
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys("100")
+        self.saved(lambda: field.send_keys(Keys.ENTER))
+        self.saved(lambda: self.one("#keeps-now").click())
+        task = self.document()["firmware"]["tasks"][0]
+        self.assertEqual((task["period_us"], task["keeps"], task["characters"]), (100_000, "now", 40))
+        self.one("#item-_schools").click()
+        self.until(lambda: self.all("#beside-delays"))
+        self.one("#beside-delays").click()
+        self.until(lambda: "one loop with delays" in self.text(".strip-difference"))
+        self.keys("5")
+        self.until(lambda: self.text(".stop.is-here").startswith("Guard"))
+
+
+if __name__ == "__main__":
+    unittest.main()
