@@ -20,8 +20,9 @@ from tests.browser.chromium import chromium
 from tests.browser.server import Server
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, bench_data, bench_from_data
-from viva_tick.core.engine import PlainEngine, SkippingEngine
+from viva_tick.core.engine import PlainEngine, SkippingEngine, under
 from viva_tick.core.formats import read_capture
+from viva_tick.core.guard import hang_tests
 from viva_tick.core.machines import RunningMachine, compile_machine, event_keys, explore
 from viva_tick.core.machines.abstract import Abstract
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
@@ -75,6 +76,23 @@ def engines() -> None:
     row("a day of the flagship, a press a minute", median(lambda: skipping.run(day, day.scenarios[0]), 3), 1, "s")
     plain = median(lambda: PlainEngine().run(minute, minute.scenarios[0]), 1)
     print(f"     the skipping engine is {plain / fast:,.0f} times as fast as the plain one on that minute")
+
+
+def hangs() -> None:
+    """Hang tests: every fault of the flagship at fifty instants of a minute."""
+    minute = pressed(60, 1_500_000)
+    done = len(runs := list(hang_tests(minute, minute.scenarios[0], 50)))
+    taken = median(lambda: list(hang_tests(minute, minute.scenarios[0], 50)), 1) * 500 / done
+    verdicts = sorted({run.verdict for run in runs})
+    row("500 hang runs of 60 s of the flagship, a press every 1.5 s", taken, 20, "s")
+    print(f"     {done} runs, {', '.join(verdicts)}")
+
+
+def kernels() -> None:
+    """A minute of the rain barrel under the kernel, every pass of it run."""
+    bench = under(demo_bench("rain-barrel"), "kernel")
+    minute = bench.scenarios[0].model_copy(update={"length_us": 60_000_000})
+    row("60 s of the rain barrel under the kernel", median(lambda: SkippingEngine().run(bench, minute), 3), 2, "s")
 
 
 def sweeps() -> None:
@@ -269,7 +287,7 @@ def write() -> None:
 
 
 if __name__ == "__main__":
-    for part in (engines, machines, sweeps, imports, edits, in_the_browser):
+    for part in (engines, hangs, kernels, machines, sweeps, imports, edits, in_the_browser):
         part()
     write()
     print(f"wrote {OUT.name}")

@@ -19,9 +19,10 @@ from .core.edits import apply_patch
 from .core.emit import TARGETS
 from .core.findings import Finding, Severity, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
+from .core.guard import hang_rows, hang_tests
 from .core.machines import explore
 from .core.machines.analysis import produced_events
-from .core.report import finding_lines, study_data, study_lines
+from .core.report import finding_lines, hang_lines, pace_lines, study_data, study_lines
 from .core.study import study
 from .core.sweep import full_sweep
 from .core.units import ms
@@ -221,6 +222,47 @@ def reach(file: Path, most: int) -> None:
         if pair in found.together:
             path, _ = found.together[pair]
             click.echo(f"{pair[0]} and {pair[1]} are both asked for after {row_words(bench, path)}")
+
+
+@main.command()
+@FILE
+@click.option("--scenario", "name", help="Which one; the first if none is named.")
+def pace(file: Path, name: str | None) -> None:
+    """A pass taken apart, how soon each input is read, and whether the tasks would work under a kernel."""
+    bench = _read(file)
+    done = study(bench, _scenario(bench, name), mends=False)
+    for line in pace_lines(done):
+        click.echo(line)
+
+
+@main.command()
+@FILE
+@click.option("--scenario", "name", help="Which one; the first if none is named.")
+@click.option("--instants", type=click.IntRange(1, 1_000), default=20, show_default=True, help="Of each fault.")
+def hang(file: Path, name: str | None, instants: int) -> None:
+    """Put every fault into a scenario at many instants and say what becomes of the bench; Ctrl-C stops it."""
+    bench = _read(file)
+    scenario = _scenario(bench, name)
+    going = True
+
+    def stop(*_: object) -> None:
+        nonlocal going
+        going = False
+
+    def go_on(done: int, of: int) -> bool:
+        if sys.stderr.isatty():
+            click.echo(f"\r{done} of {of} runs…", nl=False, err=True)
+        return going
+
+    before = signal.signal(signal.SIGINT, stop)
+    began = time.monotonic()
+    try:
+        runs = list(hang_tests(bench, scenario, instants, go_on))
+    finally:
+        signal.signal(signal.SIGINT, before)
+    click.echo(f"{len(runs)} runs in {time.monotonic() - began:.1f} s{'' if going else ', stopped there'}")
+    for line in hang_lines(hang_rows(bench, runs)):
+        click.echo(line)
 
 
 def _serving(command: Callable[..., Any]) -> Callable[..., Any]:

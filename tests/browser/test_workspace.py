@@ -116,7 +116,7 @@ class Stations(BrowserCase):
         self.saved(lambda: Select(self.one("#drive-on-lamp")).select_by_visible_text("blink"))
         field = self.one("[id='n/firmware/machines/0/states/1/drives/lamp/on_us']")
         self.saved(lambda: field.send_keys(Keys.CONTROL, "a", Keys.NULL, "40", Keys.ENTER))
-        self.keys("4")
+        self.keys("6")
         self.until(
             lambda: "lamp_out.blink(40UL, 250UL);" in self.script("return document.getElementById('code').textContent")
         )

@@ -64,7 +64,7 @@ PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("pace.pile-up", bench_of(tasks=[task("a", 100, 9_000), task("b", 200, 8_000)]), True),
     ("pace.asleep", bench_of(tasks=[task("a", 500, 10)], sleep={"wakes": "watchdog", "every_us": 16_000}), True),
     ("pace.kernel-overload", bench_of(tasks=[held(5, 60_000), held(4, 60_000)], **KERNEL), False),
-    ("pace.unschedulable", bench_of(tasks=[held(5, 5_000)], **KERNEL), False),
+    ("pace.unschedulable", bench_of(tasks=[held(5, 5_000)], taps={"button": {"hold_us": 3_000}}, **KERNEL), False),
     ("pace.busy-loop", bench_of(tasks=[held(1)], school="kernel", kernel={"loop_us": 0, "loop_priority": 3}), True),
     ("pace.never-yields", bench_of(tasks=[held(5, ends="spins")], **KERNEL), True),
     ("pace.returns", bench_of(tasks=[held(5, ends="returns")], **KERNEL), True),

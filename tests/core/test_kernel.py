@@ -181,7 +181,9 @@ class Mistakes(unittest.TestCase):
         bench = bench_of(tasks=[task("work", 10, 4000)], school="kernel", kernel={"switch_us": 0})
         study = schedulability(bench)
         loop = study.responses[-1]
-        self.assertIsNone(loop.response_us)  # 22 µs every ms behind 4 ms of work
+        self.assertEqual(loop.response_us, 4_000 + loop.task.run_us)  # a tap of 80 ms is read in time all the same
+        slow = bench_of(tasks=[task("work", 10, 4000)], school="kernel", taps={"button": {"hold_us": 3_000}})
+        self.assertIsNone(schedulability(slow).responses[-1].response_us)
         self.assertEqual(study.load, Fraction(4, 10) + Fraction(loop.task.run_us, 1000))
 
     def test_what_is_above_the_loop_makes_it_deaf_for_so_long_and_no_longer(self) -> None:

@@ -8,9 +8,12 @@ from typing import Any
 
 from .document import Bench
 from .findings import SEVERITY_WORDS, Finding
+from .guard import VERDICTS, HangRow
+from .kernel import LOOP
+from .pace import anatomy, reach, schedulability
 from .study import Study
 from .timing import Answers
-from .units import at_s, ms
+from .units import at_s, fine, ms
 
 
 def answers_data(said: Answers) -> dict[str, Any]:
@@ -62,3 +65,38 @@ def study_lines(bench: Bench, done: Study) -> Iterator[str]:
         yield f"    {'met' if one.met else 'NOT met'}: {one.words}" + (f"; got {one.got}" if one.got else "")
     why = f" ({said.longest_pass_why})" if said.longest_pass_why else ""
     yield f"    longest pass {ms(said.longest_pass_us)}{why}; resets {len(said.resets_us)}"
+
+
+def pace_lines(done: Study) -> Iterator[str]:
+    """A bench's pass, inputs and tasks for reading."""
+    bench = done.bench
+    parts = anatomy(bench)
+    yield f"A pass takes {fine(parts.usual_us)}, {fine(parts.longest_us)} at the longest"
+    for block in parts.blocks:
+        why = f" ({block.why})" if block.why else ""
+        yield f"    {block.name}: {fine(block.usual_us)}, longest {fine(block.longest_us)}{why}"
+    for one in reach(bench, done.run, done.answers):
+        unread = "for ever" if one.unread_us is None else ms(one.unread_us)
+        surest = "none" if one.surest_us is None else ms(one.surest_us)
+        yield f"{one.name}: unread for {unread} at the longest, surest tap {surest}"
+    for job in done.answers.jobs.values() if done.answers else ():
+        drift = "" if job.drift_us is None else f", drifts {ms(job.drift_us)} an hour"
+        yield f"{job.task}: {job.jobs} jobs, jitter {ms(job.jitter_us)}, missed {job.missed}{drift}"
+    if bench.firmware.tasks:
+        plan = schedulability(bench)
+        yield f"Under a kernel: utilisation {float(plan.load):.3f}, bound {plan.limit:.3f}"
+        for row in plan.responses:
+            name = "the loop" if row.task.id == LOOP else row.task.id
+            yield f"    {name}: response {row.words}"
+
+
+def hang_lines(rows: list[HangRow]) -> Iterator[str]:
+    """Hang tests for reading, a fault a line."""
+    for row in rows:
+        name = f"{row.fault.title}: {row.name}" if row.name else row.fault.title
+        slowest = f", slowest {ms(row.slowest_us)}" if row.slowest_us is not None else ""
+        stayed = ""
+        if row.stayed:
+            stayed = f"; {row.stayed[0]} stays on {'to the end' if row.stayed[2] else 'for ' + ms(row.stayed[1])}"
+        lost = f"; forgotten: {', '.join(row.lost)}" if row.lost else ""
+        yield f"{name}: {VERDICTS[row.verdict]}, {row.recovered} of {row.runs} recovered{slowest}{stayed}{lost}"

@@ -11,10 +11,15 @@ def ms(us: int) -> str:
     """Milliseconds, with as many digits as help: 0.04 ms, 2.1 ms, 18 ms; seconds from 10 s on."""
     value = us / 1000
     if abs(value) >= 10_000:
-        return f"{us / 1_000_000:g} s"
+        return f"{us / 1_000_000:.1f} s".replace(".0 s", " s")
     if abs(value) >= 100 or us % 1000 == 0:
         return f"{value:.0f} ms"
     return f"{value:.1f} ms" if abs(value) >= 1 else f"{value:.2f} ms"
+
+
+def fine(us: int) -> str:
+    """The same, below a millisecond in whole microseconds: 7 µs, 1.5 ms."""
+    return f"{us} µs" if abs(us) < 1000 else ms(us)
 
 
 def signed_ms(us: int) -> str:

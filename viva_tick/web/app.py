@@ -11,7 +11,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from .. import __version__
 from ..core.document import DocumentError
-from ..core.units import amps, at_s, ms, ohms, volts
+from ..core.units import amps, at_s, fine, ms, ohms, volts
 from ..demo import ORDER, demo_bench
 from ..store import Benches, NoBench, Runs, Shelf, Stale, open_database
 from .answers import refused, stale
@@ -54,6 +54,7 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
     app.jinja_env.filters.update(
         ms=ms,
         at_s=at_s,
+        fine=fine,
         ohms=ohms,
         amps=amps,
         volts=volts,

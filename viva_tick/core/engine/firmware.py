@@ -161,6 +161,8 @@ class Firmware(WorkingBoard):
         self.frozen: int | None = None
         self.idle_us = idle_pass_us(bench)
         self.length_us = length_us
+        too_long = self.guarded and self.idle_us > self.timeout_us
+        self.never_idle = self.processor is not None or self.delays or self.stands or too_long
         for slot in self.inputs:
             slot.latency_us = board.interrupt_latency_us
         self._tapes = [self.blocked, self.barks, self.writes, *self.job_tapes, *self.numbers.values()]
@@ -369,7 +371,8 @@ class Firmware(WorkingBoard):
         if clock_us > self.bites_us:
             clock_us = self.bitten(clock_us, clock_us, "")
         if self.feed_at_end:
-            self.feed(clock_us)
+            self.bites_us = clock_us + self.timeout_us
+            self.barked = False
         if self.sleep_us:
             if self.mode != "interrupt":  # asleep, nothing feeds it; it wakes the board instead where that is its job
                 self.feed(clock_us + self.sleep_us)
@@ -452,14 +455,14 @@ class Firmware(WorkingBoard):
         """How many passes from the one that begins at `start_us`, none beginning at or after `end_us`, are certain
         to change nothing; 0 where that cannot be told."""
         period_us = self.idle_us
-        if self.processor or self.delays or self.stands or (self.guarded and period_us > self.timeout_us):
+        if self.never_idle:
             return 0
         horizon_us = end_us
         if self.fault_us > start_us:
             horizon_us = min(end_us, self.fault_us)
         elif self.fault is not None and self.fault.kind == "starve":
             return 0
-        if not (self.feed_at_start or self.feed_at_end):  # nothing feeds it in an idle pass
+        if not self.fed:  # nothing feeds it in an idle pass
             horizon_us = min(horizon_us, self.bites_us - period_us + 1)
         if horizon_us <= start_us:
             return 0
@@ -527,6 +530,6 @@ class Firmware(WorkingBoard):
         """Take `count` idle passes as run; answers when the next one begins."""
         self.passes.add_passes(start_us, self.idle_us, count)
         next_us = start_us + count * self.idle_us
-        if self.feed_at_start or self.feed_at_end:
-            self.feed(next_us)
+        if self.fed:
+            self.bites_us = next_us + self.timeout_us if self.guarded else NEVER
         return next_us

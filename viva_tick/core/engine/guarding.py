@@ -34,7 +34,8 @@ class GuardedBoard(BoardHost):
         board = bench.the_board
         places = watchdog.places if watchdog.on else frozenset()
         self.guarded = watchdog.on and "interrupt" not in places  # an interrupt feeds it whatever the loop does
-        self.feed_at_start, self.feed_at_end = "start" in places, "end" in places
+        self.feed_at_start, self.feed_at_end = "start" in places, self.guarded and "end" in places
+        self.fed = bool(places & {"start", "end"})  # in every pass, whatever happens in it
         self.feed_in_waits = "wait" in places
         self.feed_task = watchdog.feed_task if "task" in places else None
         self.timeout_us = watchdog.timeout_us

@@ -43,12 +43,13 @@ def unschedulable(case: Case) -> Iterator[Finding]:
             station="pace",
             part=ident,
             title=f"{name} is not done in time",
-            sentence=f"It is due every {ms(one.task.period_us)}; with what goes before it, its response passes that "
+            sentence=f"It must be done {ms(one.task.by_us)} after it is due; with what goes before it, its "
+            f"response passes that "
             f"({ms(last)} and growing). A shorter period wants a higher priority.",
             numbers=(
                 ("period", ms(one.task.period_us)),
                 ("own work", ms(one.task.run_us)),
-                ("response", f"over {ms(one.task.period_us)}"),
+                ("response", f"over {ms(one.task.by_us)}"),
             ),
             pointer="/firmware/kernel/loop_us" if ident == LOOP else "/firmware/tasks",
         )

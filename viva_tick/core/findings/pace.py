@@ -9,7 +9,7 @@ from ..debounce import METHODS
 from ..document import Press, pointer
 from ..engine import idle_pass_us
 from ..kernel import LOOP, kernel_tasks
-from ..pace import anatomy, reach, serial_wait_us, spread, utilisation, waits
+from ..pace import anatomy, holds, reach, spread, utilisation, waits
 from ..sweep import shortest_tap_us
 from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
@@ -21,14 +21,8 @@ GAIN_US = 1_000  # offsets that gain less are not worth a word
 def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
     """(µs, blocked by, station, part, pointer, patch, mend) of everything in the firmware that holds the pass."""
     bench = case.bench
-    firmware = bench.firmware
-    for number, machine in enumerate(bench.firmware.machines):
-        for steps, output, drive in machine.drives:
-            if drive.blocks_us:
-                where = pointer("firmware", "machines", number, *steps, "blocking")
-                free = ({"op": "replace", "path": where, "value": False},)
-                name = bench.channel(output).name
-                yield drive.blocks_us, f"drive {output}", "pace", name, where, free, "Let it run beside"
+    for one in holds(bench):
+        yield one.us, one.what, "pace", one.name, one.pointer, one.patch, one.mend
     for part in bench.contacts:
         debounce = bench.debounce(part.id)
         method = METHODS[debounce.method]
@@ -44,16 +38,6 @@ def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
             # One that looks again stands still for as long as the button is held, too.
             wait_us = debounce.interval_us + (max(held, default=0) if method.by == "looking" else 0)
             yield wait_us, f"debounce {part.id}", "clean", part.name, where, patch, words
-    for number, task in enumerate(firmware.tasks):
-        where = pointer("firmware", "tasks", number, "run_us")
-        free = ({"op": "replace", "path": pointer("firmware", "tasks", number, "blocking"), "value": False},)
-        waits_us = serial_wait_us(bench, task.characters) if task.talks else 0
-        if task.blocking and firmware.school != "kernel":
-            yield task.run_us + waits_us, f"task {task.id}", "pace", task.name, where, free, "Let it run beside"
-    if tail_us := bench.firmware.loop.tail_delay_us:
-        where = pointer("firmware", "loop", "tail_delay_us")
-        free = ({"op": "replace", "path": where, "value": 0},)
-        yield tail_us, "tail", "pace", "The delay at the end of the loop", where, free, "Take the delay out"
 
 
 def blocking(case: Case) -> Iterator[Finding]:

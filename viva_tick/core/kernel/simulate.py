@@ -25,6 +25,12 @@ class KernelTask:
     ends: str = "waits"
     shares: str = ""
     holds_us: int = 0
+    deadline_us: int = 0
+
+    @property
+    def by_us(self) -> int:
+        """When a job must be done, counted from when it is due: its deadline, or its period where it has none."""
+        return self.deadline_us or self.period_us
 
 
 @dataclass(frozen=True, slots=True)

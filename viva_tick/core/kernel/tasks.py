@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..document import Bench, Task
+from ..document import Bench, Taps, Task
 from .simulate import KernelTask
 
 LOOP = "loop"
@@ -16,7 +16,8 @@ def _run_us(bench: Bench, task: Task) -> int:
 
 
 def kernel_tasks(bench: Bench, loop_us: int) -> tuple[KernelTask, ...]:
-    """Every task, and the loop, which takes `loop_us` of processor a pass. A loop that never waits spins."""
+    """Every task, and the loop, which takes `loop_us` of processor a pass. A loop that never waits spins. A pass may be
+    late, if only every tap that must be followed is read: the shortest one is its deadline."""
     kernel = bench.firmware.kernel
     found = [
         KernelTask(
@@ -33,4 +34,6 @@ def kernel_tasks(bench: Bench, loop_us: int) -> tuple[KernelTask, ...]:
     ]
     period_us = kernel.loop_us or max(loop_us, 1000)
     ends = "waits" if kernel.loop_us else "spins"
-    return (*found, KernelTask(LOOP, period_us, max(loop_us, 1), kernel.loop_priority, 0, ends))
+    tap_us = min((bench.taps.get(line.id, Taps()).hold_us for line in bench.contacts), default=Taps().hold_us)
+    by_us = max(tap_us, period_us)
+    return (*found, KernelTask(LOOP, period_us, max(loop_us, 1), kernel.loop_priority, 0, ends, deadline_us=by_us))

@@ -59,7 +59,11 @@ def ways_from(machine: Machine, state: State, ways: list[Transition]) -> list[Tr
 
 def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str], ...] = ()) -> Explored:
     """The machines, with those it looks at, explored as far as an edit can wait for. What was found is kept for as long
-    as nothing that it depends on changes."""
+    as nothing that it depends on changes; the rules ask many times of one bench."""
+    asked = _asked(bench)
+    name = (tuple(one.id for one in machines), pairs)
+    if name in asked:
+        return asked[name]
     produced = produced_events(bench)
     group = related(bench, machines)
     key = (
@@ -72,7 +76,21 @@ def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str]
         _FOUND[key] = explore(bench, group, pairs, EDIT_BOUND if _looks(group) else FLAT_BOUND, produced)
         while len(_FOUND) > 200:
             _FOUND.pop(next(iter(_FOUND)))
-    return _FOUND[key]
+    asked[name] = _FOUND[key]
+    return asked[name]
+
+
+Asked = dict[tuple[tuple[str, ...], tuple[tuple[str, str], ...]], Explored]
+_LAST: list[tuple[Bench, Asked]] = []
+
+
+def _asked(bench: Bench) -> Asked:
+    """What has been asked of this very bench."""
+    last = _LAST[0] if _LAST else None
+    if last is None or last[0] is not bench:
+        last = (bench, {})
+        _LAST[:] = [last]
+    return last[1]
 
 
 def wanted_together(bench: Bench, pair: tuple[str, str]) -> tuple[tuple[Cause, ...], str] | None:
@@ -102,7 +120,7 @@ def produced_events(bench: Bench) -> set[EventName]:
         part = parts.get(ident)
         reading = bench.firmware.readings.get(ident)
         if kind in RAISED or kind == "chord" or part is None:
-            if kind != "watchdog-reset" or bench.firmware.watchdog.mode == "reset":
+            if kind != "watchdog-reset" or bench.firmware.watchdog.mode in ("reset", "interrupt-reset"):
                 found.add((kind, ident, of))
         elif reading is None:
             if isinstance(part, Encoder) and kind not in ("step", "back", "fast", "fast-back"):

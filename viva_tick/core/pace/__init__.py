@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from .anatomy import Anatomy, Block, anatomy, longest_of, serial_wait_us
+from .plan import Hold, holds
 from .reach import InputReach, longest_unread_us, reach
 from .schedulable import (
     Response,
@@ -23,6 +24,7 @@ from .versus import SchoolRun, in_school, school_run
 __all__ = [
     "Anatomy",
     "Block",
+    "Hold",
     "InputReach",
     "LineStudy",
     "Response",
@@ -36,6 +38,7 @@ __all__ = [
     "divider",
     "fires_since",
     "fires_until",
+    "holds",
     "hyperperiod_us",
     "in_school",
     "is_harmonic",

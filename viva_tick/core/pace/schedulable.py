@@ -15,6 +15,7 @@ from math import gcd
 from ..document import Bench
 from ..engine import idle_pass_us
 from ..kernel import LOOP, KernelTask, kernel_tasks
+from ..units import ms
 
 MOST_STEPS = 500
 
@@ -31,7 +32,7 @@ def utilisation(tasks: Sequence[KernelTask]) -> Fraction:
 
 @dataclass(frozen=True)
 class Response:
-    """A task's longest response in µs, None where the iteration passes its period; `steps` are the values it went
+    """A task's longest response in µs, None where the iteration passes its deadline; `steps` are the values it went
     through, `above` the tasks that can interrupt it, `blocked_us` how long something below can hold it up. `unbounded`:
     tasks in between can hold it up for as long as they like, since nobody inherits."""
 
@@ -44,8 +45,15 @@ class Response:
 
     @property
     def slack_us(self) -> int | None:
-        """What is left until it is due again."""
-        return None if self.response_us is None else self.task.period_us - self.response_us
+        """What is left until it must be done."""
+        return None if self.response_us is None else self.task.by_us - self.response_us
+
+    @property
+    def words(self) -> str:
+        """The response for reading."""
+        if self.response_us is not None:
+            return ms(self.response_us)
+        return "never" if not self.steps or self.unbounded else f"over {ms(self.task.by_us)}"
 
 
 def blocking_us(task: KernelTask, tasks: Sequence[KernelTask]) -> int:
@@ -73,7 +81,7 @@ def response(task: KernelTask, tasks: Sequence[KernelTask], switch_us: int = 0, 
         return Response(task, None, (), above, blocked_us, middle)
     own_us = task.run_us + 2 * switch_us + blocked_us
     value_us, steps = own_us, [own_us]
-    while value_us <= task.period_us and len(steps) < MOST_STEPS:
+    while value_us <= task.by_us and len(steps) < MOST_STEPS:
         next_us = own_us + sum(-(-value_us // one.period_us) * (one.run_us + 2 * switch_us) for one in above)
         steps.append(next_us)
         if next_us == value_us:
@@ -103,7 +111,7 @@ class Schedulability:
         """The one with the least to spare."""
         late = next((one for one in self.responses if one.response_us is None), None)
         spare = [one for one in self.responses if one.slack_us is not None]
-        return late or min(spare, key=lambda one: (one.slack_us or 0) / one.task.period_us, default=None)
+        return late or min(spare, key=lambda one: (one.slack_us or 0) / one.task.by_us, default=None)
 
 
 def is_harmonic(periods: Sequence[int]) -> bool:
@@ -136,7 +144,7 @@ def schedulability(bench: Bench) -> Schedulability:
 
 
 def judge(tasks: Sequence[KernelTask], switch_us: int = 0, inherits: bool = True) -> Schedulability:
-    """A set of tasks under fixed priorities; deadlines are the periods."""
+    """A set of tasks under fixed priorities; deadlines are the periods, or what a task has of its own."""
     counted = tuple(task for task in tasks if task.ends != "spins")
     rows = tuple(response(task, tasks, switch_us, inherits) for task in tasks)
     return Schedulability(tuple(tasks), utilisation(counted), bound(len(counted)), rows, hints(tasks))

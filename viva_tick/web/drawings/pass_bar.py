@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.pace import Anatomy
-from ...core.units import ms
+from ...core.units import fine
 
 WIDTH, BAR, GAP = 700.0, 30.0, 18.0
 WORDS = {
@@ -52,8 +52,8 @@ def pass_bar(name: str, parts: Anatomy, longest: bool, show_us: int | None = Non
             continue
         width = WIDTH * us / total
         why = f", {block.why}" if block.why and longest and block.longest_us > block.usual_us else ""
-        shown = f"{block.name} {ms(us)}"
+        shown = f"{block.name} {fine(us)}"
         label = shown if width > 7 * len(shown) else block.name if width > 7 * len(block.name) else ""
-        segments.append(Segment(round(x, 1), round(width, 1), block.kind, f"{block.name}: {ms(us)}{why}", label))
+        segments.append(Segment(round(x, 1), round(width, 1), block.kind, f"{block.name}: {fine(us)}{why}", label))
         x += width
-    return Bar(name, ms(total), segments, show_us)
+    return Bar(name, fine(total), segments, show_us)
