@@ -311,6 +311,10 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
         "line": {"kind": "listen", "numbers_from": draw(st.sampled_from([0, 1])), "names": ["up", "", "down", "up"]}
         | {"repeat_us": draw(st.sampled_from([0, 100_000]))},
     }
+    data["firmware"]["serial"] = {
+        "ending": draw(st.sampled_from(["none", "none", "lf", "crlf"])),
+        "reads": draw(st.sampled_from(["one", "line"])),
+    }
     data["firmware"]["machines"] = [draw(machines(number, sensed=True)) for number in range(draw(st.integers(1, 2)))]
     length_us = data["scenarios"][0]["length_us"]
     at = st.integers(0, length_us - 1)

@@ -37,9 +37,9 @@ def kept(many: int = 20, **keep: Any) -> Bench:
 
 
 def commanded(**serial: Any) -> Bench:
-    """A keyboard at the other end of the line, typed numbers read one character at a time."""
+    """Something at the other end of the line that sends one character and a line's end."""
     data = bench_data(bench_of(serial=serial))
-    typed = {"id": "typed", "name": "Typed", "kind": "commands", "pin": "D0", "source": "typed", "names": ["up"]}
+    typed = {"id": "typed", "name": "Typed", "kind": "commands", "pin": "D0", "source": "radio", "names": ["up"]}
     data["inputs"].append(typed)
     data["firmware"]["readings"] = {"typed": {"kind": "listen", "names": ["up"]}}
     return bench_from_data(data)

@@ -20,8 +20,9 @@ class Arrival:
     bytes_us: tuple[tuple[int, int], ...]
 
 
-def sent(part: Commands, scenario: Scenario, seed: int) -> tuple[Arrival, ...]:
-    """Everything that is sent, in order of time; what comes while the line is busy waits for it."""
+def sent(part: Commands, scenario: Scenario, seed: int, ending: tuple[int, ...] = ()) -> tuple[Arrival, ...]:
+    """Everything that is sent, in order of time; what comes while the line is busy waits for it. `ending` are the
+    characters that the other end puts after a number of one byte."""
     rng = stream("said", seed, part.id)
     byte_us = -(-BITS_A_CHARACTER * 1_000_000 // part.baud)
     arrivals = []
@@ -32,7 +33,7 @@ def sent(part: Commands, scenario: Scenario, seed: int) -> tuple[Arrival, ...]:
             arrivals.append(Arrival(command.at_us, command.number, ()))
             continue
         typed = part.source == "typed"
-        codes = [*str(command.number).encode(), 10] if typed else [command.number & 0xFF]
+        codes = [*str(command.number).encode(), 10] if typed else [command.number & 0xFF, *ending]
         begin_us = max(command.at_us, free_us)
         row = tuple((begin_us + byte_us * (place + 1), code) for place, code in enumerate(codes))
         free_us = row[-1][0]

@@ -76,6 +76,11 @@ class Serial(Doc):
     reads: Literal["one", "line"] = "one"
 
     @property
+    def ending_codes(self) -> tuple[int, ...]:
+        """The characters of a line's end."""
+        return {"none": (), "lf": (10,), "cr": (13,), "crlf": (13, 10)}[self.ending]
+
+    @property
     def character_us(self) -> float:
         """How long ten bits take."""
         return 10_000_000 / self.baud

@@ -166,10 +166,10 @@ def _scan(part: KeyMatrix, reading: Scan, board: Board, heard: set[EventName]) -
     return ReaderText(tuple(types), variables, (*setup, f"{name}_scanned = millis();"), loop, when)
 
 
-def _listen(part: Commands, reading: Listen, board: Board) -> ReaderText:
+def _listen(part: Commands, reading: Listen, lines: bool) -> ReaderText:
     name = snake(part.id)
-    typed = "true" if part.source == "typed" else "false"
-    variables = f"Listener {name}_said({typed}, {reading.repeat_us // 1000}UL);\nint32_t {name}_number = -1;\n"
+    flags = ", ".join("true" if flag else "false" for flag in (part.source == "typed", lines))
+    variables = f"Listener {name}_said({flags}, {reading.repeat_us // 1000}UL);\nint32_t {name}_number = -1;\n"
 
     def when(event: EventName) -> str:
         numbers = [reading.numbers_from + n for n, meant in enumerate(reading.names) if meant == event[2]]
@@ -192,7 +192,7 @@ def reader_text(bench: Bench, part: Sensed) -> ReaderText | None:
         case KeyMatrix(), Scan() as scan:
             return _scan(part, scan, board, heard)
         case Commands(), Listen() as listen:
-            return _listen(part, listen, board)
+            return _listen(part, listen, bench.firmware.serial.reads == "line")
     return None
 
 

@@ -92,9 +92,9 @@ def line_ends(case: Case) -> Iterator[Finding]:
         return
     for _, part in bench.sensed:
         reading = bench.firmware.readings.get(part.id)
-        if not isinstance(part, Commands) or not isinstance(reading, Listen) or part.source != "typed":
+        if not isinstance(part, Commands) or not isinstance(reading, Listen) or part.source == "typed":
             continue
-        codes = {"lf": (10,), "cr": (13,), "crlf": (13, 10)}[serial.ending]
+        codes = serial.ending_codes
         names = [
             reading.names[code - reading.numbers_from]
             for code in codes

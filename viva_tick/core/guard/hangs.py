@@ -92,6 +92,7 @@ class HangRow:
     verdict: str
     stayed: tuple[str, int, bool] | None
     lost: tuple[str, ...]
+    kept: tuple[str, ...]
     worst: HangRun
 
 
@@ -310,6 +311,7 @@ def hang_rows(bench: Bench, runs: list[HangRun]) -> list[HangRow]:
                 max((run.verdict for run in mine), key=ORDER.index),
                 (longest[1], longest[0], longest[2]) if longest and longest[0] else None,
                 tuple(dict.fromkeys(name for run in mine for name in run.lost)),
+                tuple(dict.fromkeys(name for run in mine for name in run.kept)),
                 worst,
             )
         )

@@ -33,15 +33,17 @@ LISTENER_SKETCH = """\
 // Numbers from the serial line: one at most in a pass, -1 for none or the same one again too soon.
 struct Listener {
   const bool typed;  // digits and a new line, or one byte a number
+  const bool lines;  // what ends a line is no number
   const uint32_t repeat;
   int32_t typing = -1, last = -1;
   uint32_t last_at = 0;
 
-  Listener(bool typed_, uint32_t repeat_) : typed(typed_), repeat(repeat_) {}
+  Listener(bool typed_, bool lines_, uint32_t repeat_) : typed(typed_), lines(lines_), repeat(repeat_) {}
 
   int32_t arrived() {
     while (Serial.available() > 0) {
       const int got = Serial.read();
+      if (!typed && lines && (got == 10 || got == 13)) continue;
       if (!typed) return got;
       if (got >= '0' && got <= '9') {
         typing = (typing < 0 ? 0 : typing) * 10 + (got - '0');

@@ -30,6 +30,7 @@ class Segment:
     kind: str
     title: str
     label: str
+    show_us: int | None = None
 
 
 @dataclass(frozen=True)
@@ -46,14 +47,16 @@ def pass_bar(name: str, parts: Anatomy, longest: bool, show_us: int | None = Non
     """The usual pass, or the longest; blocks that take nothing are left out."""
     rows = [(block, block.longest_us if longest else block.usual_us) for block in parts.blocks]
     total = sum(us for _, us in rows) or 1
-    x, segments = 0.0, []
+    x, spent_us, segments = 0.0, 0, []
     for block, us in rows:
         if not us:
             continue
         width = WIDTH * us / total
         why = f", {block.why}" if block.why and longest and block.longest_us > block.usual_us else ""
+        at = None if show_us is None else show_us + spent_us
         shown = f"{block.name} {fine(us)}"
         label = shown if width > 7 * len(shown) else block.name if width > 7 * len(block.name) else ""
-        segments.append(Segment(round(x, 1), round(width, 1), block.kind, f"{block.name}: {fine(us)}{why}", label))
+        segments.append(Segment(round(x, 1), round(width, 1), block.kind, f"{block.name}: {fine(us)}{why}", label, at))
         x += width
+        spent_us += us
     return Bar(name, fine(total), segments, show_us)

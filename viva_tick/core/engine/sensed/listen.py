@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...courses import Arrival, sent
-from ...document import Listen, Scenario
+from ...document import Listen, Scenario, Serial
 from ...document.parts import Commands
 from ...readers import Listener
 from ..trace import Kind, Tape
@@ -15,19 +15,21 @@ from .base import NEVER, SensedSlot
 class ListenSlot(SensedSlot):
     """Numbers from the receive buffer, one at most in a pass."""
 
-    def __init__(self, part: Commands, reading: Listen, scenario: Scenario, seed: int, *rest: Any) -> None:
+    def __init__(
+        self, part: Commands, reading: Listen, scenario: Scenario, seed: int, serial: Serial, *rest: Any
+    ) -> None:
         super().__init__(part, *rest)
-        self.arrivals: tuple[Arrival, ...] = sent(part, scenario, seed)
+        self.arrivals: tuple[Arrival, ...] = sent(part, scenario, seed, serial.ending_codes)
         self.reading = reading
         self.idle_us = self.board.cost_us.task
         self.listener = Listener(1, (), 0)
         self.place = 0
-        # A number that came in one byte is that byte.
-        self.numbers = [
-            (one.bytes_us[0][0], one.bytes_us[-1][0], one.number if part.source == "typed" else one.bytes_us[-1][1])
-            for one in self.arrivals
-            if one.bytes_us
-        ]
+        heard = [one for one in self.arrivals if one.bytes_us]
+        if part.source == "typed":
+            self.numbers = [(one.bytes_us[0][0], one.bytes_us[-1][0], one.number) for one in heard]
+        else:  # a byte is a number, and so is a line's end that is not read away
+            skipped = (10, 13) if serial.reads == "line" else ()
+            self.numbers = [(at, at, code) for one in heard for at, code in one.bytes_us if code not in skipped]
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `SensedSlot.begin`. What came before set-up is lost."""
