@@ -180,7 +180,9 @@ def scenarios(draw: st.DrawFn, length_us: int = 400_000, floating: bool = True) 
 
 
 @st.composite
-def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple[Bench, Scenario]:
+def benches(
+    draw: st.DrawFn, watchdog: bool = True, tasks: bool = True, schools: bool = False
+) -> tuple[Bench, Scenario]:
     """A checked bench of two inputs and two outputs, with one scenario."""
     pulls = st.sampled_from(["internal-up", "up", "down", "none"])
 
@@ -267,6 +269,9 @@ def benches(draw: st.DrawFn, watchdog: bool = True, tasks: bool = True) -> tuple
             "tasks": draw(many) if tasks else [],
             "loop": {"tail_delay_us": draw(st.sampled_from([0, 0, 1000, 10_000, 25_000]))},
             "watchdog": draw(guard) if watchdog else {},
+            "school": draw(st.sampled_from(["counter", "kernel", "kernel", "delays"])) if schools else "counter",
+            "kernel": {"loop_us": draw(st.sampled_from([0, 1000, 2000])), "loop_priority": draw(st.integers(1, 3))},
+            "sleep": draw(st.sampled_from([None, {"wakes": "timer"}, {"every_us": 20_000}])) if schools else None,
             "keeps": draw(st.lists(keep, max_size=2, unique_by=lambda one: one["of"])) if watchdog else [],
         },
         "scenarios": [scenario],
@@ -311,6 +316,8 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
         "line": {"kind": "listen", "numbers_from": draw(st.sampled_from([0, 1])), "names": ["up", "", "down", "up"]}
         | {"repeat_us": draw(st.sampled_from([0, 100_000]))},
     }
+    for task in data["firmware"]["tasks"]:  # a conversion's few µs decide in which pass the line has room
+        task["blocking"] = task["blocking"] or task["does"] == "print"
     data["firmware"]["serial"] = {
         "ending": draw(st.sampled_from(["none", "none", "lf", "crlf"])),
         "reads": draw(st.sampled_from(["one", "line"])),

@@ -170,8 +170,6 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         slack_us = idle_pass_us(bench)
         if bench.firmware.readings:
             slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
-        # Where the line has room a few µs sooner a slice can fall into the pass before.
-        slack_us += sum(task.slice_us for task in bench.firmware.tasks if task.talks and not task.blocking)
         for part in bench.channels:
             number = int(part.pin.removeprefix("D"))
             engine = as_written(bench, trace, part)

@@ -16,7 +16,7 @@ from viva_tick.demo import demo_bench
 
 # Without shrinking: a failing bench is rather read whole than waited for.
 NO_SHRINK = [Phase.explicit, Phase.reuse, Phase.generate]
-SLOW = settings(max_examples=120, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+SLOW = settings(max_examples=60, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
 
 
 def push_bench(method: str = "rest-first", interval_ms: int = 20, **scenario: object) -> Bench:
@@ -72,7 +72,7 @@ def run(bench: Bench, seed: int | None = None) -> Trace:
 
 class SkippingChangesNothing(unittest.TestCase):
     @SLOW
-    @given(st.one_of(benches(), sensed_benches()))
+    @given(st.one_of(benches(), benches(schools=True), sensed_benches()))
     def test_both_engines_leave_the_same_bytes(self, made: tuple[Bench, Scenario]) -> None:
         bench, scenario = made
         plain = PlainEngine().run(bench, scenario)

@@ -38,7 +38,7 @@ def idle_pass_us(bench: Bench) -> int:
         + cost.read * len(bench.contacts)
         + idle_reading_us(bench)
         + cost.step * len(firmware.machines)
-        + cost.task * len(firmware.tasks)
+        + (cost.task * len(firmware.tasks) if firmware.school != "kernel" else 0)
         + cost.drive * len(bench.channels)
         + firmware.loop.tail_delay_us
         + (firmware.sleep.every_us if firmware.sleep else 0)
@@ -162,7 +162,8 @@ class Firmware(WorkingBoard):
         self.idle_us = idle_pass_us(bench)
         self.length_us = length_us
         too_long = self.guarded and self.idle_us > self.timeout_us
-        self.never_idle = self.processor is not None or self.delays or self.stands or too_long
+        self.never_idle = self.delays or self.stands or too_long
+        self.beat_us = self.processor.beat_us(self.idle_us) if self.processor else self.idle_us
         for slot in self.inputs:
             slot.latency_us = board.interrupt_latency_us
         self._tapes = [self.blocked, self.barks, self.writes, *self.job_tapes, *self.numbers.values()]
@@ -454,12 +455,16 @@ class Firmware(WorkingBoard):
     def idle_passes(self, start_us: int, end_us: int) -> int:
         """How many passes from the one that begins at `start_us`, none beginning at or after `end_us`, are certain
         to change nothing; 0 where that cannot be told."""
-        period_us = self.idle_us
+        period_us = self.beat_us
         if self.never_idle:
             return 0
         horizon_us = end_us
+        if self.processor is not None:  # as long as nobody takes the processor, and from beat to beat
+            if self.processor.off_beat(start_us):
+                return 0
+            horizon_us = min(horizon_us, self.taken_us - self.beat_us)
         if self.fault_us > start_us:
-            horizon_us = min(end_us, self.fault_us)
+            horizon_us = min(horizon_us, self.fault_us)
         elif self.fault is not None and self.fault.kind == "starve":
             return 0
         if not self.fed:  # nothing feeds it in an idle pass
@@ -528,8 +533,8 @@ class Firmware(WorkingBoard):
 
     def skip(self, start_us: int, count: int) -> int:
         """Take `count` idle passes as run; answers when the next one begins."""
-        self.passes.add_passes(start_us, self.idle_us, count)
-        next_us = start_us + count * self.idle_us
+        self.passes.add_passes(start_us, self.beat_us, count)
+        next_us = start_us + count * self.beat_us
         if self.fed:
             self.bites_us = next_us + self.timeout_us if self.guarded else NEVER
         return next_us

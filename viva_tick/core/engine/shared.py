@@ -55,6 +55,14 @@ class Processor:
         next_us = self.from_us[place] + self.zero_us if place < len(self.from_us) else NEVER
         return at_us + self.zero_us, next_us
 
+    def beat_us(self, idle_us: int) -> int:
+        """From one idle pass to the next, where nobody takes the processor."""
+        return -(-idle_us // self.loop_us) * self.loop_us if self.loop_us else idle_us
+
+    def off_beat(self, start_us: int) -> bool:
+        """Whether a pass begins where a task has kept it waiting, so that the next comes sooner."""
+        return bool(self.loop_us and (start_us - self.zero_us) % self.loop_us)
+
     def next_pass(self, clock_us: int) -> int:
         """When the loop's next pass is due: at the next of its beats, or at once where it never waits."""
         if not self.loop_us:
