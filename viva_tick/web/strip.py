@@ -79,7 +79,9 @@ def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
         )
     found.append(Lane("loop", "loop", "", "Loop", f"longest pass {ms(said.longest_pass_us)}"))
     for task in bench.firmware.tasks:
-        found.append(Lane(f"job {task.id}", "job", task.id, task.name, f"every {ms(task.period_us)}"))
+        late = said.jobs[task.id].late_us if task.id in said.jobs else 0
+        words = f"late by {ms(late)} at most" if late >= 1000 else f"every {ms(task.period_us)}"
+        found.append(Lane(f"job {task.id}", "job", task.id, task.name, words))
     if bench.firmware.watchdog.on:
         acts = {"interrupt": "calls", "reset": "bites", "interrupt-reset": "calls, bites"}[bench.firmware.watchdog.mode]
         words = f"{acts} at {ms(bench.firmware.watchdog.timeout_us)}"

@@ -15,7 +15,7 @@ YEAR_H = 8766.0
 @dataclass(frozen=True)
 class SleepStudy:
     """`duty` is the share of the time awake, `board_ua` and `outputs_ua` the average currents; `days` how long the cell
-    lasts, None without one; `always_days` without sleep."""
+    lasts, None without one; `always_days` without sleep, `resting_days` with its outputs off."""
 
     awake_us: int
     every_us: int
@@ -24,6 +24,7 @@ class SleepStudy:
     outputs_ua: float
     days: float | None
     always_days: float | None
+    resting_days: float | None
 
     @property
     def average_ua(self) -> float:
@@ -66,5 +67,12 @@ def sleep_study(bench: Bench, said: Answers | None, length_us: int) -> SleepStud
         return life_days(cell.capacity_mah, cell.usable_percent, cell.lost_a_year_percent, average_ua)
 
     return SleepStudy(
-        awake_us, every_us, duty, board_ua, outputs_ua, days(board_ua + outputs_ua), days(board.run_ua + outputs_ua)
+        awake_us,
+        every_us,
+        duty,
+        board_ua,
+        outputs_ua,
+        days(board_ua + outputs_ua),
+        days(board.run_ua + outputs_ua),
+        days(board_ua),
     )

@@ -95,15 +95,17 @@ def _starts(desk: Desk) -> list[StartStrip]:
     return found
 
 
-def _sleeps(bench: Bench, said: Answers | None, length_us: int) -> list[tuple[Sleep, SleepStudy]]:
-    """Every way of sleeping that the board has, in short."""
-    found = []
+def _sleeps(bench: Bench, said: Answers | None, length_us: int) -> list[list[tuple[Sleep, SleepStudy]]]:
+    """Every step of the board to sleep for, woken by its watchdog or by a timer."""
+    rows = []
     for every_us in bench.the_board.watchdog_steps_us:
+        row = []
         for wakes in ("watchdog", "timer"):
             sleep = Sleep(wakes=wakes, every_us=every_us // 1000 * 1000)
             firmware = bench.firmware.model_copy(update={"sleep": sleep})
-            found.append((sleep, sleep_study(bench.model_copy(update={"firmware": firmware}), said, length_us)))
-    return found
+            row.append((sleep, sleep_study(bench.model_copy(update={"firmware": firmware}), said, length_us)))
+        rows.append(row)
+    return rows
 
 
 def _hangs(desk: Desk) -> list[dict[str, Any]]:
