@@ -73,6 +73,19 @@ def bench_of(
     )
 
 
+def with_hold(hold_ms: int, **more: Any) -> Bench:
+    """A press at 250 ms makes the lamp hold the loop for so long."""
+    states = [
+        {"id": "off", "name": "Off", "drives": {}},
+        {
+            "id": "on",
+            "name": "On",
+            "drives": {"lamp": {"kind": "pulse", "length_us": hold_ms * 1000, "blocking": True}},
+        },
+    ]
+    return bench_of(states=states, ways=[{"source": "off", "on": PRESS, "target": "on"}], presses=[(250, 100)], **more)
+
+
 def run_of(bench: Bench, fault: Fault | None = None) -> Run:
     """Its scenario's run."""
     scenario: Scenario = bench.scenarios[0]

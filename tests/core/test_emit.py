@@ -15,6 +15,8 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, settings
 
+from tests.core.pace_benches import task as a_task
+from tests.core.pace_benches import with_hold
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.cautions import cautions
@@ -194,6 +196,31 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
     @given(sensed_benches(watchdog=False))
     def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(*made)
+
+    def test_the_watchdog_acts_when_the_engines_does(self) -> None:
+        # A press at 0.25 s makes the lamp hold the loop for 0.7 s; −1 is a call of its handler, −2 a reset.
+        for dog in (
+            {"mode": "reset"},
+            {"mode": "reset", "feed": "start"},
+            {"mode": "interrupt"},
+            {"mode": "interrupt-reset"},
+            {"mode": "interrupt-reset", "timeout_us": 500_000, "cause": "kept"},
+            {"mode": "reset", "feed": "interrupt"},
+            {"mode": "reset", "also": ["wait"]},
+            {"mode": "reset", "feed": "task", "feed_task": "work"},
+            {"mode": "interrupt", "feed": "task", "feed_task": "work", "off_at_start": False, "cause": "stored"},
+        ):
+            with self.subTest(**dog), tempfile.TemporaryDirectory() as folder:
+                tasks = [a_task("work", 100, 500)]
+                bench = with_hold(700, watchdog={"timeout_us": 250_000, **dog}, tasks=tasks, length_ms=1_500)
+                written = run_sketch(bench, bench.scenarios[0], Path(folder))
+                trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
+                for kind, number in ((Kind.BARK, -1), (Kind.RESET, -2)):
+                    engine = [at for signal in trace.signals if signal.kind is kind for at in signal.times_us]
+                    double = [at for at, _ in written.get(number, [])]
+                    self.assertEqual(len(double), len(engine[:1]) if number == -2 else len(engine))
+                    for wanted, got in zip(engine, double, strict=False):
+                        self.assertLess(abs(wanted - got), 100)
 
     def test_names_that_a_compiler_would_trip_over(self) -> None:
         text = """{"version": 1, "name": "Odd \\\\", "note": "ends in \\\\",

@@ -49,6 +49,12 @@ class Vcd(unittest.TestCase):
                         (at, "x" if v is None else format(states[signal.of].index(v), "b"))
                         for at, v in zip(signal.times_us, signal.values, strict=True)
                     ]
+                elif signal.kind is Kind.JOB:
+                    ends = [(at, "1") for at in signal.times_us]
+                    ends += [(at + v[0], "0") for at, v in zip(signal.times_us, signal.values, strict=True)]
+                    wanted = [(0, "0"), *sorted(end for end in ends if end[0] <= trace.length_us)]
+                elif signal.kind is Kind.VALUE:
+                    wanted = [(at, format(v, "b")) for at, v in zip(signal.times_us, signal.values, strict=True)]
                 else:
                     continue
                 there = [(at, value) for at, value in read[name_there].tv if (at, value) != (0, "x")]
@@ -134,6 +140,17 @@ class CommandLine(unittest.TestCase):
         self.assertEqual((code, json.loads(output)["findings"][0]["code"]), (1, "clean.counted"))
         code, output, _ = self.call("check", "FILE", text='{"version": 1, "name": "empty"}')
         self.assertEqual((code, output), (0, "empty: nothing stands out.\n"))
+
+    def test_pace_and_hang(self) -> None:
+        code, output, _ = self.call("pace", "FILE", text=demo_text("rain-barrel"))
+        self.assertEqual(code, 0)
+        for words in ("longest 40.0 ms (works)", "Low float: unread for", "utilisation 0.208", "the loop: response"):
+            self.assertIn(words, output)
+        code, output, _ = self.call("hang", "FILE", "--instants", "2", "--scenario", "One print")
+        self.assertEqual(code, 0)
+        self.assertRegex(output, r"^20 runs in")
+        self.assertIn("A block never returns: recovered by a reset, 2 of 2 recovered", output)
+        self.assertEqual(self.call("hang", "FILE", "--scenario", "None such")[0], 1)
 
     def test_sweep(self) -> None:
         code, output, _ = self.call("sweep", "FILE", "--presses", "2000")

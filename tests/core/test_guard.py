@@ -11,7 +11,8 @@ from hypothesis import strategies as st
 
 from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task
 from viva_tick.core.boards import boards
-from viva_tick.core.document import Bench, Cell, Sleep
+from viva_tick.core.document import Bench, Cell, DocumentError, Sleep
+from viva_tick.core.edits import apply_patch, words
 from viva_tick.core.engine import Fault, Kind, idle_pass_us
 from viva_tick.core.findings import Case
 from viva_tick.core.findings.guard import timeout
@@ -29,6 +30,7 @@ from viva_tick.core.guard import (
     wear,
 )
 from viva_tick.core.study import study
+from viva_tick.demo import demo_bench
 
 MAINS = {"load": "mains"}
 DOG = {"mode": "reset", "timeout_us": 250_000}
@@ -239,6 +241,63 @@ class Chosen(unittest.TestCase):
             done = study(bench, bench.scenarios[0], mends=False)
             case = Case(bench, bench.scenarios[0], done.run, done.answers, idle_pass_us(bench))
             self.assertEqual([one.code for one in timeout(case)], codes)
+
+
+class InWords(unittest.TestCase):
+    def test_every_edit_of_pace_and_guard_is_a_sentence(self) -> None:
+        bench = demo_bench("rain-barrel")
+        task_at, dog = "/firmware/tasks/0", "/firmware/watchdog"
+        for path, value, said in (
+            (f"{task_at}/period_us", 250_000, "Report: every 250 ms"),
+            (f"{task_at}/run_us", 4_500, "Report: takes 4.5 ms"),
+            (f"{task_at}/offset_us", 20_000, "Report: begins 20 ms after set-up"),
+            (f"{task_at}/keeps", "last", "Report: keeps its beat"),
+            (f"{task_at}/late", "skip", "Report: lets late jobs go"),
+            (f"{task_at}/blocking", False, "Report: runs beside the loop"),
+            (f"{task_at}/priority", 7, "Report: priority 7"),
+            (f"{task_at}/ends", "spins", "Report: goes on asking after its work"),
+            (f"{task_at}/shares", "bus", "Report: shares bus"),
+            (f"{task_at}/name", "Log", "a task is now Log"),
+            ("/firmware/school", "kernel", "kept as tasks under a kernel"),
+            ("/firmware/kernel/tick_us", 2_000, "the kernel's figures"),
+            ("/firmware/measured/read", 9, "a reading takes 9 µs, measured"),
+            ("/firmware/serial/baud", 115_200, "serial line at 115200 baud"),
+            ("/firmware/serial/reads", "line", "lines are read whole"),
+            ("/firmware/timekeeping/compares", "until", "compares the instant until which"),
+            ("/firmware/timekeeping/product", "int", "seconds × 1000 in an int"),
+            (f"{dog}/mode", "interrupt-reset", "watchdog: calls, then resets"),
+            (f"{dog}/timeout_us", 1_000_000, "watchdog 250 ms → 1000 ms"),
+            (f"{dog}/also", ["wait"], "watchdog fed: end, wait"),
+            (f"{dog}/off_at_start", False, "watchdog: left on at start-up"),
+            (f"{dog}/cause", "kept", "watchdog: its cause is kept"),
+            (f"{dog}/hazard_us", 500_000, "what can hurt may stay on 500 ms after a hang"),
+            ("/firmware/keeps", [{"of": "filling"}], "the state of Filling outlives a reset"),
+            ("/firmware/sleep", {"wakes": "timer"}, "asleep 125 ms between passes, woken by a timer"),
+            ("/cell", {"capacity_mah": 500}, "runs on a cell of 500 mAh, 80 % usable"),
+        ):
+            patch = [{"op": "replace", "path": path, "value": value}]
+            self.assertEqual(words(bench, apply_patch(bench, patch), patch), said)
+        for op, path, said in (("remove", "/firmware/tasks/1", "task Draw the gauge taken out"),):
+            patch = [{"op": op, "path": path}]
+            self.assertEqual(words(bench, apply_patch(bench, patch), patch), said)
+
+    def test_what_cannot_be_is_refused_with_its_place(self) -> None:
+        bench = demo_bench("rain-barrel")
+        for path, value, says in (
+            ("/firmware/tasks/0/period_us", 0, "/firmware/tasks/0/period_us"),
+            ("/firmware/tasks/0/priority", 77, "9 is the most"),
+            ("/firmware/tasks/0/holds_us", 99_999, "longer than its work"),
+            ("/firmware/tasks/1/id", "report", "is taken"),
+            ("/firmware/keeps", [{"of": "nothing"}], "there is no number and no machine"),
+            ("/firmware/keeps", [{"of": "filling"}, {"of": "filling"}], "is taken"),
+            ("/firmware/school", "waterfall", "/firmware/school"),
+            ("/firmware/sleep", {"every_us": 10}, "/firmware/sleep/every_us"),
+            ("/cell", {"usable_percent": 0}, "/cell/usable_percent"),
+            ("/firmware/serial/baud", "fast", "/firmware/serial/baud"),
+        ):
+            with self.assertRaises(DocumentError) as raised:
+                apply_patch(bench, [{"op": "replace", "path": path, "value": value}])
+            self.assertIn(says, str(raised.exception))
 
 
 class Asleep(unittest.TestCase):

@@ -6,12 +6,11 @@ import subprocess
 import tempfile
 import unittest
 from pathlib import Path
-from typing import Any
 
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.pace_benches import PRESS, READY_US, bench_of, rows, run_of, task
+from tests.core.pace_benches import PRESS, READY_US, bench_of, rows, run_of, task, with_hold
 from viva_tick.core.boards import boards
 from viva_tick.core.clock import as_kept
 from viva_tick.core.document import Bench
@@ -43,19 +42,6 @@ ONCE = {"kind": "pulse", "length_us": 0, "blocking": True}
 def starts(bench: Bench, ident: str = "work") -> list[float]:
     """When a task's jobs began, in ms after set-up."""
     return [(at - READY_US) / 1000 for at, value in rows(run_of(bench), Kind.JOB, ident) if value[1] >= 0]
-
-
-def with_hold(hold_ms: int, **more: Any) -> Bench:
-    """A press at 250 ms makes the lamp hold the loop for so long."""
-    states = [
-        {"id": "off", "name": "Off", "drives": {}},
-        {
-            "id": "on",
-            "name": "On",
-            "drives": {"lamp": {"kind": "pulse", "length_us": hold_ms * 1000, "blocking": True}},
-        },
-    ]
-    return bench_of(states=states, ways=[{"source": "off", "on": PRESS, "target": "on"}], presses=[(250, 100)], **more)
 
 
 class Beats(unittest.TestCase):

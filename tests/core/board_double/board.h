@@ -34,9 +34,33 @@ inline uint32_t millis() {
   return now;
 }
 
+// The watchdog counts while anything is held: it calls its handler, if it may, and otherwise the board resets, which
+// ends the run. An interrupt of the timer comes as often as anything is looked at.
+enum { WDP3 = 5, WDE = 3, WDCE = 4, WDIE = 6, OCIE0A = 1 };
+extern int WDTCSR, OCR0A, TIMSK0;
+extern int64_t fed_us;
+void WDT_vect() __attribute__((weak));
+void TIMER0_COMPA_vect() __attribute__((weak));
+
+inline void watch() {
+  if (TIMSK0 & (1 << OCIE0A)) TIMER0_COMPA_vect();
+  static const int64_t steps[] = {16000, 32000, 64000, 125000, 250000, 500000, 1000000, 2000000, 4000000, 8000000};
+  while (WDTCSR & ((1 << WDE) | (1 << WDIE))) {
+    const int64_t bites_us = fed_us + steps[(WDTCSR & 7) | (WDTCSR & (1 << WDP3) ? 8 : 0)];
+    if (clock_us <= bites_us) return;
+    const bool calls = WDTCSR & (1 << WDIE);
+    std::printf("%lld %d 1\n", static_cast<long long>(bites_us), calls ? -1 : -2);
+    if (!calls) std::exit(0);
+    WDT_vect();
+    if (WDTCSR & (1 << WDE)) WDTCSR &= ~(1 << WDIE);
+    fed_us = bites_us;
+  }
+}
+
 inline void hold(int64_t us) {
   clock_us += us;
   held_us += us;
+  watch();
 }
 
 inline void delay(uint32_t ms) { hold(int64_t(ms) * 1000); }
@@ -184,7 +208,11 @@ inline void noTone(int) {}
 
 extern int MCUSR;
 enum { WDRF = 3 };
-inline void wdt_enable(int) {}
-inline void wdt_disable() {}
-inline void wdt_reset() {}
+inline void wdt_enable(int step) {
+  WDTCSR = (1 << WDE) | (step & 8 ? 1 << WDP3 : 0) | (step & 7);
+  fed_us = clock_us;
+}
+inline void wdt_disable() { WDTCSR = 0; }
+inline void wdt_reset() { fed_us = clock_us; }
+#define ISR(vector) void vector()
 #endif

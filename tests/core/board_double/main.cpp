@@ -15,7 +15,8 @@ std::map<int, std::vector<int>> counts;
 std::map<int, size_t> converted;
 int64_t convert_us = 0;
 Line Serial;
-int MCUSR = 0;
+int MCUSR = 0, WDTCSR = 0, OCR0A = 0, TIMSK0 = 0;
+int64_t fed_us = 0;
 
 void setup();
 void loop();
@@ -71,6 +72,7 @@ int main() {
     // One reading of each polled pin is in `idle`; a sketch that looks again, or until, or scans keys, takes longer.
     const int64_t more = reads - polled;
     clock_us = begin + idle + held_us + (more > 0 ? more * read : 0);
+    watch();
   }
   return 0;
 }

@@ -12,6 +12,7 @@ from typing import Any
 from ..debounce import METHODS
 from ..document import Bench, Machine
 from ..units import amps, ms, ohms, volts
+from . import pace_words as pace
 
 Phrase = Callable[[Bench, Bench, re.Match[str], dict[str, Any]], str]
 
@@ -241,7 +242,17 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/firmware/interlocks(?:/.*)?", lambda *_: "which outputs are never on together"),
     (r"/firmware/machines(?:/.*)?", _listed("machine", lambda bench: bench.firmware.machines)),
     (r"/firmware/loop.*", _loop),
-    (r"/firmware/watchdog.*", lambda *_: "watchdog"),
+    (r"/firmware/tasks/(\d+)/([^/]+)", pace.task_words),
+    (r"/firmware/tasks(?:/.*)?", _listed("task", lambda bench: bench.firmware.tasks)),
+    (r"/firmware/watchdog(?:/([^/]+))?", pace.watchdog_words),
+    (r"/firmware/school", pace.school_words),
+    (r"/firmware/measured/(.+)", pace.measured_words),
+    (r"/firmware/serial/(.+)", pace.serial_words),
+    (r"/firmware/timekeeping/(.+)", pace.timekeeping_words),
+    (r"/firmware/keeps(?:/.*)?", pace.keep_words),
+    (r"/firmware/kernel.*", lambda *_: "the kernel's figures"),
+    (r"/firmware/sleep.*", pace.sleep_words),
+    (r"/cell.*", pace.cell_words),
     (r"/scenarios/(\d+)/(?:.+)", _scenario),
     (r"/scenarios(?:/.*)?", _listed("scenario", lambda bench: bench.scenarios)),
 )

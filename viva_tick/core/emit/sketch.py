@@ -41,6 +41,9 @@ def _head(bench: Bench, board: Board, words: SketchWords) -> str:
         f"The bench keeps “{keep.of}” over a reset; this sketch does not: use your board's own calls."
         for keep in bench.firmware.keeps
     ]
+    timed = any(way.on.kind == "timeout" for machine in bench.firmware.machines for way in machine.transitions)
+    if bench.firmware.school == "delays" and timed:
+        notes.append("The bench stands the times of its states out with delays; this sketch looks them up.")
     if bench.firmware.school == "kernel":
         notes.append("The bench runs its tasks under a kernel; this sketch has them in one loop.")
     lines += [line for note in notes for line in ("//", f"// {comment(note)}")]

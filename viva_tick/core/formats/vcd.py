@@ -2,7 +2,8 @@
 
 Scopes are the kinds of signal. Contacts, levels, readings, cleaned levels and outputs are one-bit wires (floating is
 z, not yet known x); events are `event` variables; states are integers, whose meaning the comment in the head gives;
-blocked is a wire, high while something holds the pass.
+blocked is a wire, high while something holds the pass, and so is a task's job; resets, calls of the watchdog and writes
+to memory that wears are events.
 """
 
 from __future__ import annotations
@@ -16,6 +17,7 @@ from ..document import Bench
 from ..engine import Kind, Trace
 
 TIMESCALE = "1 us"
+NUMBERS = {Kind.COUNT, Kind.ERROR, Kind.SAMPLE, Kind.SMOOTH, Kind.VALUE, Kind.WAY, Kind.DUTY, Kind.PITCH}
 
 
 def _bit(value: Any) -> str:
@@ -57,8 +59,11 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
                             for at, v in zip(signal.times_us, signal.values, strict=True)
                             if v == word
                         ]
-                case Kind.COUNT | Kind.ERROR | Kind.SAMPLE | Kind.SMOOTH:
+                case _ if signal.kind in NUMBERS:
                     var = writer.register_var(scope, name, "integer", size=32, init="x")
+                    rows += [(at, place, var, v) for at, v in zip(signal.times_us, signal.values, strict=True)]
+                case Kind.CUT:
+                    var = writer.register_var(scope, name, "string", init=None)
                     rows += [(at, place, var, v) for at, v in zip(signal.times_us, signal.values, strict=True)]
                 case Kind.MADE:
                     var = writer.register_var(scope, name, "string" if _worded(signal.values) else "real", init=None)
@@ -66,7 +71,7 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
                 case Kind.CLEANED if _worded(signal.values):
                     var = writer.register_var(scope, name, "string", init=None)
                     rows += [(at, place, var, v or "") for at, v in zip(signal.times_us, signal.values, strict=True)]
-                case Kind.RESET:
+                case Kind.RESET | Kind.BARK | Kind.WRITE:
                     var = writer.register_var(scope, name, "event")
                     rows += [(at, place, var, True) for at in signal.times_us]
                 case Kind.STATE:
@@ -76,9 +81,9 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
                         (at, place, var, "x" if value is None else states.index(value))
                         for at, value in zip(signal.times_us, signal.values, strict=True)
                     ]
-                case Kind.BLOCKED:
+                case Kind.BLOCKED | Kind.JOB:
                     var = writer.register_var(scope, name, "wire", size=1, init="0")
-                    for at, (length_us, _) in zip(signal.times_us, signal.values, strict=True):
+                    for at, (length_us, *_) in zip(signal.times_us, signal.values, strict=True):
                         rows += [(at, place, var, "1"), (at + length_us, place, var, "0")]
                 case _:
                     var = writer.register_var(scope, name, "wire", size=1, init="x")

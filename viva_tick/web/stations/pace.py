@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from ...core.document import Bench, Task
-from ...core.engine import SCHOOLS
+from ...core.engine import SCHOOLS, SkippingEngine
 from ...core.ids import free_id
 from ...core.kernel import LOOP
 from ...core.pace import (
@@ -23,6 +23,7 @@ from ...core.pace import (
     spread,
     waits,
 )
+from ...core.timing import JobTally, job_tallies
 from ..drawings import pass_bar, timeline
 from .base import Desk, Station
 
@@ -82,6 +83,17 @@ def _schools(desk: Desk) -> list[dict[str, Any]]:
         said = done.answers if school == bench.firmware.school else in_school(bench, done.scenario, school)[1]
         rows.append({"id": school, "title": title, "sentence": sentence, "run": school_run(school, said)})
     return rows
+
+
+def _otherwise(desk: Desk, task: Task) -> tuple[str, JobTally] | None:
+    """The other way to keep a task's beat, and how the same scenario goes with it."""
+    bench, done = desk.bench, desk.study
+    if done.scenario is None or bench.firmware.school != "counter":
+        return None
+    keeps: Literal["last", "now"] = "now" if task.keeps == "last" else "last"
+    tasks = tuple(one.model_copy(update={"keeps": keeps}) if one.id == task.id else one for one in bench.firmware.tasks)
+    other = bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"tasks": tasks})})
+    return keeps, job_tallies(other, SkippingEngine().run(other, done.scenario))[task.id]
 
 
 def _steps(bench: Bench) -> list[dict[str, Any]]:
@@ -157,6 +169,8 @@ def _context(desk: Desk) -> dict[str, Any]:
         context |= {"costs": COSTS, "usual_costs": bench.the_board.cost_us, "measured": bench.firmware.measured}
     if picked == "_pass" or task:
         context["spread"] = spread(bench) if bench.firmware.school != "kernel" else None
+    if task:
+        context["otherwise"] = _otherwise(desk, task)
     if picked == "_reach":
         context["reach"] = reach(bench, done.run, done.answers)
     if picked == "_schools":
