@@ -186,6 +186,12 @@ class Mistakes(unittest.TestCase):
         self.assertIsNone(schedulability(slow).responses[-1].response_us)
         self.assertEqual(study.load, Fraction(4, 10) + Fraction(loop.task.run_us, 1000))
 
+    def test_a_run_that_is_longer_than_the_kernel_is_followed_says_so(self) -> None:
+        bench = bench_of(tasks=[task("work", 500, 100)], school="kernel", length_ms=300_000)
+        run = run_of(bench)
+        self.assertIn("the kernel is followed no longer", run.stopped or "")
+        self.assertGreater(run.trace.length_us, 120_000_000)
+
     def test_what_is_above_the_loop_makes_it_deaf_for_so_long_and_no_longer(self) -> None:
         presses = [(165 + 5, 20), (165 + 45, 20)]  # set up at 65 ms: the first falls into the task, the other beside it
         bench = bench_of(

@@ -45,12 +45,16 @@ class _PassEngine(Engine):
         clock_us = firmware.boot(0, scenario.counter_start_ms)
         passes_left = budget.passes
         while clock_us < length_us:
-            clock_us = self._ahead(firmware, clock_us, length_us)
+            followed_us = firmware.followed_until(length_us)
+            clock_us = self._ahead(firmware, clock_us, followed_us)
             if clock_us >= length_us:
                 break
             if not passes_left or (passes_left % 1000 == 0 and firmware.changes > budget.changes):
                 what = f"{budget.passes:,} passes" if not passes_left else f"{budget.changes:,} changes"
                 stopped = f"The run stopped at {clock_us / 1e6:.3f} s: it had used its budget of {what}."
+                break
+            if clock_us >= followed_us:
+                stopped = f"The run stopped at {clock_us / 1e6:.3f} s: the kernel is followed no longer than that."
                 break
             passes_left -= 1
             try:

@@ -3,12 +3,16 @@
 from __future__ import annotations
 
 from bisect import bisect_left, bisect_right
+from functools import lru_cache
 
 from ..document import Bench
 from ..kernel import LOOP, Job, KernelTask, kernel_tasks, simulate
 from .trace import Kind, Tape
 
 NEVER = 1 << 62
+MOST_US = 120_000_000  # how long the kernel is followed
+
+_simulated = lru_cache(maxsize=4)(simulate)  # hang tests ask for the same over and over
 
 
 class Processor:
@@ -21,7 +25,8 @@ class Processor:
         self.tasks = kernel_tasks(bench, loop_us)
         above = tuple(one for one in self.tasks if one.id != LOOP and one.priority >= kernel.loop_priority)
         rules = (kernel.tick_us, kernel.slice_ticks * kernel.tick_us, kernel.switch_us, kernel.inherits)
-        taken = simulate(above, length_us, *rules).slices
+        self.until_us = min(length_us, MOST_US)
+        taken = _simulated(above, self.until_us, *rules).slices
         self.from_us: list[int] = []
         self.to_us: list[int] = []
         for one in taken:
@@ -30,7 +35,7 @@ class Processor:
             else:
                 self.from_us.append(one.from_us)
                 self.to_us.append(one.to_us)
-        self.whole = simulate(self.tasks, length_us, *rules)
+        self.whole = _simulated(self.tasks, self.until_us, *rules)
         self.zero_us = 0
         self.place = 0
         self.begun = {task.id: self._begun(number) for number, task in enumerate(self.tasks)}

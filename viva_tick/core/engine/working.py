@@ -93,6 +93,12 @@ class WorkingBoard(GuardedBoard):
             task.missed = 0
         return clock_us
 
+    def followed_until(self, length_us: int) -> int:
+        """Until when the run can go: to its end, or as long as the kernel is followed."""
+        if self.processor is None:
+            return length_us
+        return min(length_us, self.processor.zero_us + self.processor.until_us)
+
     def give_way(self, clock_us: int) -> int:
         """Tasks of a higher priority have the processor at `clock_us`: the instant at which the loop has it back."""
         if self.processor is None:

@@ -5,11 +5,12 @@ from __future__ import annotations
 from typing import Any, Literal
 
 from ...core.document import Bench, Task
-from ...core.engine import SCHOOLS, SkippingEngine
+from ...core.engine import SCHOOLS, SkippingEngine, under
 from ...core.ids import free_id
 from ...core.kernel import LOOP
 from ...core.pace import (
     LineStudy,
+    SchoolRun,
     across_the_wrap,
     anatomy,
     holds,
@@ -23,6 +24,7 @@ from ...core.pace import (
     spread,
     waits,
 )
+from ...core.study import run_key
 from ...core.timing import JobTally, job_tallies
 from ..drawings import pass_bar, timeline
 from .base import Desk, Station
@@ -80,9 +82,18 @@ def _schools(desk: Desk) -> list[dict[str, Any]]:
         return []
     rows = []
     for school, (title, sentence) in SCHOOLS.items():
-        said = done.answers if school == bench.firmware.school else in_school(bench, done.scenario, school)[1]
-        rows.append({"id": school, "title": title, "sentence": sentence, "run": school_run(school, said)})
+        key = run_key(under(bench, school), done.scenario)
+        if key not in _RUNS:
+            said = done.answers if school == bench.firmware.school else in_school(bench, done.scenario, school)[1]
+            while len(_RUNS) >= MOST_KEPT:
+                _RUNS.pop(next(iter(_RUNS)))
+            _RUNS[key] = school_run(school, said)
+        rows.append({"id": school, "title": title, "sentence": sentence, "run": _RUNS[key]})
     return rows
+
+
+MOST_KEPT = 60
+_RUNS: dict[str, SchoolRun] = {}  # by what they depend on
 
 
 def _otherwise(desk: Desk, task: Task) -> tuple[str, JobTally] | None:
