@@ -1,4 +1,4 @@
-"""The firmware model: boot, one pass, and how many passes from now are certain to change nothing.
+"""The firmware model: what it is made of, boot, one pass.
 
 A pass runs its blocks in order, each with its cost: read the inputs in list order, step the machines in list
 order, run the tasks that are due, update the drives, wait where a debounce method blocks, tail delay. The
@@ -21,12 +21,12 @@ from ..gestures import GESTURES, Recogniser, chords_wanted, wanted_by
 from ..machines import Dice, EventName, RunningMachine, compile_machine, event_keys, heard_by
 from .faults import Fault
 from .guarding import NEVER, Reset
+from .idling import IdlingBoard
 from .sensed import SensedSlot, idle_reading_us, sensed_slot
 from .shared import Processor
 from .slots import ChordSlot, InputSlot, MachineSlot, OutputSlot
 from .tasks import SerialOut, TaskSlot
 from .trace import Kind, Tape
-from .working import WorkingBoard
 
 
 def idle_pass_us(bench: Bench) -> int:
@@ -66,7 +66,7 @@ def looks_around(bench: Bench) -> bool:
     )
 
 
-class Firmware(WorkingBoard):
+class Firmware(IdlingBoard):
     """The state of a board that runs a bench's firmware. Times are µs since power-on."""
 
     def __init__(
@@ -451,90 +451,3 @@ class Firmware(WorkingBoard):
         self.resets.add(at_us, reset.cause)
         if self.fault and self.fault.kind == "starve":
             self.fault_us = NEVER  # what was in the firmware is over
-
-    def idle_passes(self, start_us: int, end_us: int) -> int:
-        """How many passes from the one that begins at `start_us`, none beginning at or after `end_us`, are certain
-        to change nothing; 0 where that cannot be told."""
-        period_us = self.beat_us
-        if self.never_idle:
-            return 0
-        horizon_us = end_us
-        if self.processor is not None:  # as long as nobody takes the processor, and from beat to beat
-            if self.processor.off_beat(start_us):
-                return 0
-            horizon_us = min(horizon_us, self.taken_us - self.beat_us)
-        if self.fault_us > start_us:
-            horizon_us = min(horizon_us, self.fault_us)
-        elif self.fault is not None and self.fault.kind == "starve":
-            return 0
-        if not self.fed:  # nothing feeds it in an idle pass
-            horizon_us = min(horizon_us, self.bites_us - period_us + 1)
-        if horizon_us <= start_us:
-            return 0
-        offset_us = self.pass_us
-        marks: list[tuple[int, int]] = []
-        for slot in self.order:
-            if type(slot) is not InputSlot:
-                quiet_us = slot.quiet_before(offset_us)
-                if quiet_us < horizon_us:  # compared by hand: this runs between any two passes
-                    if quiet_us <= start_us:
-                        return 0
-                    horizon_us = quiet_us
-                offset_us += slot.idle_us
-                if due := slot.due():
-                    marks.append(due)
-                continue
-            offset_us += self.read_us
-            if slot.reading < 0 or slot.let_go or slot.owed or (slot.looks and slot.reading == slot.active):
-                return 0
-            # The first sample at or after the change is the first that can see it.
-            if slot.next_us - offset_us < horizon_us:
-                horizon_us = slot.next_us - offset_us
-                if horizon_us <= start_us:
-                    return 0
-            if due := slot.stepper.due():
-                marks.append(due)
-            if slot.gestures is not None and (due := slot.gestures.due()):
-                marks.append(due)
-        if self.stirred and self.lively:
-            return 0
-        now_ms = self.counter(start_us)
-        for mslot in self.machines:
-            if mslot.waiting:
-                return 0
-            running = mslot.running
-            if running.machine.waits[running.state]:
-                for since_ms, wait_ms, way in running.waiting():
-                    # One whose time has come may wait for its guards, which nothing changes in an idle pass.
-                    come = way.guards and (now_ms - since_ms) & MASK >= wait_ms
-                    if not come or running.open_way((way,)):
-                        marks.append((since_ms, wait_ms))
-        for task in self.tasks:
-            if task.left_us or task.letters:
-                return 0
-            marks.append(task.mark(now_ms))
-        if self.keeps_late:
-            if any(keep.when == "feed" for keep in self.keeps_late):
-                return 0
-            if saves := self.save_due():
-                marks.append(saves)
-        for output in self.outputs:
-            if output.pending is not None:
-                return 0
-            if output.guarded:
-                marks += output.dues()
-            elif due := output.course.due():
-                marks.append(due)
-        if marks and self.frozen is None:
-            left_ms = min([wait_ms - ((now_ms - since_ms) & MASK) for since_ms, wait_ms in marks])
-            ticks = (start_us - self.counter_zero_us) // US_PER_MS + max(left_ms, 0)
-            horizon_us = min(horizon_us, self.counter_zero_us + ticks * US_PER_MS)
-        return max(0, -((start_us - horizon_us) // period_us))
-
-    def skip(self, start_us: int, count: int) -> int:
-        """Take `count` idle passes as run; answers when the next one begins."""
-        self.passes.add_passes(start_us, self.beat_us, count)
-        next_us = start_us + count * self.beat_us
-        if self.fed:
-            self.bites_us = next_us + self.timeout_us if self.guarded else NEVER
-        return next_us
