@@ -136,7 +136,7 @@ class Assignment(unittest.TestCase):
         # What the board or the kind itself makes unavoidable; anything else would be a part that arrives badly wired.
         known = {"wire.hazard", "clean.unneeded", "wire.pull-enable", "wire.starts-analogue", "wire.no-cut-out", "wire.ghosts",
                  "wire.relay-supply", "wire.over-volts", "wire.trigger", "wire.serial", "wire.boot-strapping",
-                 "wire.reset", "wire.pin-over", "wire.over-scale", "wire.all-pins", "wire.base-weak"}  # fmt: skip
+                 "wire.reset", "wire.pin-over", "wire.over-scale", "wire.all-pins", "wire.base-weak", "guard.none"}  # fmt: skip
         for board in boards().values():
             for kind in KINDS.values():
                 empty = Bench(name="b", board=board.id)
