@@ -1,6 +1,6 @@
 """Every test: the code's form, the core, the application, the browser. The last line counts them.
 
-Without names two halves run at once, what a browser drives and the rest: a machine has more than one processor.
+Without names two halves run at once, what a browser drives and the rest, as long as each other: a machine has more than one processor.
 """
 
 from __future__ import annotations
@@ -13,15 +13,17 @@ import unittest
 from pathlib import Path
 
 ROOT = Path(__file__).parents[1]
+BESIDE = {"tests.core.test_emit"}  # it waits for a compiler as the browser's tests wait for a browser
 COUNT = re.compile(r"^(\d+) passed, (\d+) failed$", re.MULTILINE)
 
 
 def modules() -> tuple[list[str], list[str]]:
-    """Names of the test modules: those that drive a browser, and the others."""
+    """Names of the test modules: those that drive a browser and those beside them, and the others."""
     found = sorted(
         ".".join(path.relative_to(ROOT).with_suffix("").parts) for path in (ROOT / "tests").rglob("test_*.py")
     )
-    return [name for name in found if ".browser." in name], [name for name in found if ".browser." not in name]
+    with_it = [name for name in found if ".browser." in name or name in BESIDE]
+    return with_it, [name for name in found if name not in with_it]
 
 
 def run(names: list[str]) -> tuple[int, int]:

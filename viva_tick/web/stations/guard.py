@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
+from ...core.cautions import hurts
 from ...core.document import Bench, Keep, Sleep
-from ...core.engine import Run
+from ...core.engine import Kind, Run
 from ...core.guard import (
     FAULTS,
     VERDICTS,
@@ -77,13 +78,24 @@ def _names(bench: Bench) -> dict[str, str]:
     }
 
 
+def _when_on(bench: Bench, run: Run) -> int:
+    """An instant at which something that can hurt is on; 0 where there is none."""
+    for channel in bench.channels:
+        signal = run.trace.signal(Kind.OUTPUT, channel.id)
+        ends = [*signal.times_us[1:], run.trace.length_us]
+        for at_us, to_us, value in zip(signal.times_us, ends, signal.values, strict=True):
+            if hurts(channel) and value == 1:
+                return (at_us + to_us) // 2
+    return 0
+
+
 def _starts(desk: Desk) -> list[StartStrip]:
     """Each output through a start, from power-on and after each cause."""
     bench, done = desk.bench, desk.study
     if done.scenario is None or done.run is None:
         return []
     rows: list[tuple[str, Run]] = [("From power-on", done.run)]
-    middle = instants(bench, done.scenario, 1)[0]
+    middle = _when_on(bench, done.run) or instants(bench, done.scenario, 1)[0]
     if bench.firmware.watchdog.mode in ("reset", "interrupt-reset"):
         rows.append(("After the watchdog", hang_run(bench, done.scenario, fault_at(bench, "stuck", "", middle))))
     rows.append(("After a dip of the supply", hang_run(bench, done.scenario, fault_at(bench, "dip", "", middle))))
