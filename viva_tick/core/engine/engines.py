@@ -45,7 +45,7 @@ class _PassEngine(Engine):
         clock_us = firmware.boot(0, scenario.counter_start_ms)
         passes_left = budget.passes
         while clock_us < length_us:
-            followed_us = firmware.followed_until(length_us)
+            followed_us = length_us if firmware.processor is None else firmware.followed_until(length_us)
             clock_us = self._ahead(firmware, clock_us, followed_us)
             if clock_us >= length_us:
                 break

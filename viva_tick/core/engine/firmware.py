@@ -161,6 +161,9 @@ class Firmware(IdlingBoard):
         self.frozen: int | None = None
         self.idle_us = idle_pass_us(bench)
         self.length_us = length_us
+        self.disturbed = self.processor is not None or fault is not None or (self.guarded and not self.fed)
+        self.lingers = self.delays or self.tail_us > 0
+        self.rests = self.sleep_us > 0 or self.processor is not None
         too_long = self.guarded and self.idle_us > self.timeout_us
         self.never_idle = self.delays or self.stands or too_long
         self.beat_us = self.processor.beat_us(self.idle_us) if self.processor else self.idle_us
@@ -270,20 +273,23 @@ class Firmware(IdlingBoard):
         if self.feed_at_start:
             self.feed(start_us)
         clock_us = start_us + self.pass_us
-        if start_us >= self.fault_us:
-            clock_us = self.go_wrong(clock_us, now_ms)
-        if self.frozen is not None:
-            now_ms = self.frozen
+        if self.fault is not None:
+            if start_us >= self.fault_us:
+                clock_us = self.go_wrong(clock_us, now_ms)
+            if self.frozen is not None:
+                now_ms = self.frozen
         events: list[int] = []
         waits: list[InputSlot] = []
         edges: dict[str, int] = {}
+        taken_us, read_us = self.taken_us, self.read_us
         for slot in self.order:
-            if clock_us >= self.taken_us:
+            if clock_us >= taken_us:
                 clock_us = self.give_way(clock_us)
+                taken_us = self.taken_us
             if type(slot) is not InputSlot:
                 clock_us = slot.read(clock_us, now_ms, events)
                 continue
-            clock_us += self.read_us
+            clock_us += read_us
             if slot.next_us <= clock_us:
                 slot.catch_up(clock_us)
             reading = slot.level
@@ -322,10 +328,13 @@ class Firmware(IdlingBoard):
                 events.append(chord.key)
         self.now_ms = now_ms
         self.stirred = False
+        step_us, drive_us = self.step_us, self.drive_us
+        taken_us = self.taken_us  # a look again at a contact may have given it away
         for mslot in self.machines:
-            clock_us += self.step_us
-            if clock_us >= self.taken_us:
+            clock_us += step_us
+            if clock_us >= taken_us:
                 clock_us = self.give_way(clock_us)
+                taken_us = self.taken_us
             running = mslot.running
             state, machine = running.state, running.machine
             if events or mslot.waiting or machine.waits[state] or machine.always[state]:
@@ -337,13 +346,16 @@ class Firmware(IdlingBoard):
                 clock_us = self.job(task, clock_us, now_ms)
         if self.keeps_late:
             clock_us = self.save_all(clock_us)
+        taken_us = self.taken_us
         for output in self.outputs:
-            clock_us += self.drive_us
-            if clock_us >= self.taken_us:
+            clock_us += drive_us
+            if clock_us >= taken_us:
                 clock_us = self.give_way(clock_us)
+                taken_us = self.taken_us
             if output.pending is not None:
                 if output.pending.waits:
                     clock_us = self._stand_by(output, clock_us, now_ms)
+                    taken_us = self.taken_us
                     continue
                 output.course, output.pending = output.pending, None
                 output.spent = False
@@ -365,25 +377,29 @@ class Firmware(IdlingBoard):
                 clock_us = self._until_let_go(slot, clock_us)
             else:
                 clock_us = self.held_up(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}")
-        if self.delays:
-            clock_us = self.stand_for_machines(clock_us)
-        if self.tail_us:
+        if self.lingers:
+            if self.delays:
+                clock_us = self.stand_for_machines(clock_us)
             clock_us += self.tail_us
         if clock_us > self.bites_us:
             clock_us = self.bitten(clock_us, clock_us, "")
         if self.feed_at_end:
             self.bites_us = clock_us + self.timeout_us
             self.barked = False
+        if self.rests:
+            clock_us = self.rest(clock_us)
+        self.passes.add_passes(start_us, clock_us - start_us, 1)
+        return clock_us
+
+    def rest(self, clock_us: int) -> int:
+        """Asleep, or until the loop's next turn: when the next pass begins."""
         if self.sleep_us:
             if self.mode != "interrupt":  # asleep, nothing feeds it; it wakes the board instead where that is its job
                 self.feed(clock_us + self.sleep_us)
             clock_us += self.sleep_us
             if self.stands:
                 self.counter_zero_us += self.sleep_us
-        if self.processor:
-            clock_us = self.give_way(self.processor.next_pass(clock_us))
-        self.passes.add_passes(start_us, clock_us - start_us, 1)
-        return clock_us
+        return self.give_way(self.processor.next_pass(clock_us)) if self.processor else clock_us
 
     def _stand_by(self, output: OutputSlot, clock_us: int, now_ms: int) -> int:
         """Run a drive that holds the pass, to its end: the instant after it. Interlocked, it waits its turn."""

@@ -22,7 +22,22 @@ class IdlingBoard(WorkingBoard):
     pass_us: int
     read_us: int
     never_idle: bool
+    disturbed: bool
     lively: bool
+
+    def undisturbed_until(self, start_us: int, end_us: int) -> int:
+        """Until when neither the kernel, nor a fault, nor a watchdog that no idle pass feeds comes between."""
+        if self.processor is not None:  # as long as nobody takes the processor, and from beat to beat
+            if self.processor.off_beat(start_us):
+                return start_us
+            end_us = min(end_us, self.taken_us - self.beat_us)
+        if self.fault_us > start_us:
+            end_us = min(end_us, self.fault_us)
+        elif self.fault is not None and self.fault.kind == "starve":
+            return start_us
+        if not self.fed:  # nothing feeds it in an idle pass
+            end_us = min(end_us, self.bites_us - self.beat_us + 1)
+        return end_us
 
     def idle_passes(self, start_us: int, end_us: int) -> int:
         """How many passes from the one that begins at `start_us`, none beginning at or after `end_us`, are certain
@@ -30,17 +45,7 @@ class IdlingBoard(WorkingBoard):
         period_us = self.beat_us
         if self.never_idle:
             return 0
-        horizon_us = end_us
-        if self.processor is not None:  # as long as nobody takes the processor, and from beat to beat
-            if self.processor.off_beat(start_us):
-                return 0
-            horizon_us = min(horizon_us, self.taken_us - self.beat_us)
-        if self.fault_us > start_us:
-            horizon_us = min(horizon_us, self.fault_us)
-        elif self.fault is not None and self.fault.kind == "starve":
-            return 0
-        if not self.fed:  # nothing feeds it in an idle pass
-            horizon_us = min(horizon_us, self.bites_us - period_us + 1)
+        horizon_us = self.undisturbed_until(start_us, end_us) if self.disturbed else end_us
         if horizon_us <= start_us:
             return 0
         offset_us = self.pass_us
