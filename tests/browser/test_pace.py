@@ -13,6 +13,7 @@ from selenium.webdriver.support.ui import Select
 
 from tests.browser.page import BrowserCase
 
+SAID = "return document.querySelector('.strip-difference').textContent"
 HURRY = "benches/1/pace?scenario=Next+sheet+in+a+hurry"
 
 
@@ -121,7 +122,9 @@ class Pace(BrowserCase):
         self.one("#item-_schools").click()
         self.until(lambda: self.all("#beside-delays"))
         self.one("#beside-delays").click()
-        self.until(lambda: "one loop with delays" in self.text(".strip-difference"))
+        self.until(lambda: "against one loop with delays" in self.script(SAID))
+        self.one("#shown-kernel").click()
+        self.until(lambda: "kernel, against one loop with delays" in self.script(SAID))
         self.keys("5")
         self.until(lambda: self.text(".stop.is-here").startswith("Guard"))
 

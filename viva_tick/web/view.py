@@ -11,7 +11,7 @@ from flask import render_template
 from ..core.cautions import hurts
 from ..core.courses import tried_out
 from ..core.debounce import METHODS
-from ..core.document import Bench, Machine, Scenario, State
+from ..core.document import Bench, Machine, Scenario, School, State
 from ..core.document.parts import Sensed
 from ..core.engine import SCHOOLS, Run, idle_pass_us, under
 from ..core.findings import Finding, Severity
@@ -192,17 +192,29 @@ def _lay_beside(strip: dict[str, Any], bench: Bench, now: Study, found: tuple[Ra
     }
 
 
-def _lay_school(strip: dict[str, Any], desk: Desk, school: str | None) -> bool:
-    """The run in another school takes the ghost's place."""
+def laid_schools(bench: Bench, word: str | None) -> tuple[School, School] | None:
+    """(on the strip, behind it) of the schools that a place names, “kernel” or “delays:kernel”; None where that is the
+    bench's own run alone."""
+    shown, _, behind = (word or "").rpartition(":")
+    own = bench.firmware.school
+    pair = tuple(school if school in SCHOOLS else own for school in (shown, behind))
+    return None if pair == (own, own) else pair  # type: ignore[return-value]
+
+
+def _in_schools(
+    desk: Desk, key: str | None, pair: tuple[School, School] | None
+) -> tuple[Study, str | None, Ran] | None:
+    """The study of the school that is on the strip, its run's key, and the run of the one behind it."""
     bench, done = desk.bench, desk.study
-    if school not in SCHOOLS or school == bench.firmware.school or done.scenario is None or done.answers is None:
-        return False
-    other, key = studied(under(bench, school), done.scenario.name, keep=False, mends=False)
-    if other.answers is None:
-        return False
-    words = SCHOOLS[school][0].lower()
-    strip |= {"ghost": key, "beside": words, "difference": difference(bench, done.answers, other.answers)}
-    return True
+    if pair is None or done.scenario is None or done.answers is None:
+        return None
+    found: list[tuple[Study, str | None]] = []
+    for school in pair:
+        own = school == bench.firmware.school
+        one = (done, key) if own else studied(under(bench, school), done.scenario.name, keep=False, mends=False)
+        found.append(one)
+    (shown, shown_key), (behind, behind_key) = found
+    return shown, shown_key, (behind.answers, behind_key)
 
 
 def _with_fault(done: Study, key: str | None, word: str | None) -> tuple[Study, str | None, Ran | None] | None:
@@ -268,13 +280,15 @@ def page_context(
     tasks = [task.id for task in bench.firmware.tasks]
     first = {"pace": ["", *([picked] if picked in tasks else tasks)], "guard": ["", *hurting]}.get(station.id, [])
     wrong = _with_fault(done, key, place.fault) if station.id == "guard" and not preview else None
-    shown, shown_key, behind = wrong or (done, key, before)
+    laid = laid_schools(bench, place.beside) if station.id == "pace" and not preview else None
+    shown, shown_key, behind = wrong or _in_schools(desk, key, laid) or (done, key, before)
     strip = _strip(shown, shown_key, behind, (chosen, machine, frozenset(first)), place.windows)
     if wrong:
         strip["beside"] = "without the fault"
     beside = _beside(desk, place.beside) if station.id == "clean" and not preview else None
     _lay_beside(strip, bench, done, beside)
-    schooled = station.id == "pace" and not preview and _lay_school(strip, desk, place.beside)
+    if laid and laid[0] != laid[1]:
+        strip["beside"] = f"{SCHOOLS[laid[0]][0].lower()}, against {SCHOOLS[laid[1]][0].lower()}"
     context: dict[str, Any] = {
         "bench": bench,
         "bench_id": revision.bench_id,
@@ -291,8 +305,9 @@ def page_context(
         "must_parts": {f.part for f in done.findings if f.severity is Severity.MUST and f.station == station.id},
         "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
         "strip": strip,
-        "beside": place.beside if beside or schooled else None,
+        "beside": place.beside if beside or laid else None,
         "fault": place.fault if wrong else None,
+        "laid": laid or (bench.firmware.school, bench.firmware.school),
         "look": place.look,
         "doings": doings(bench, done.scenario) if done.scenario else [],
         "to_add": to_add(bench, done.scenario) if done.scenario else [],

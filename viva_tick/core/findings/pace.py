@@ -167,7 +167,7 @@ def drift(case: Case) -> Iterator[Finding]:
             continue
         tally = case.answers.jobs.get(task.id) if case.answers else None
         lost = tally.drift_us if tally else None
-        hour = f" Here it loses {ms(lost)} an hour, {at_s(lost * 24)} a day." if lost else ""
+        hour = f" Here it loses {ms(lost)} an hour, {ms(lost * 24)} a day." if lost else ""
         where = pointer("firmware", "tasks", number, "keeps")
         yield Finding(
             code="pace.drift",
@@ -177,7 +177,7 @@ def drift(case: Case) -> Iterator[Finding]:
             title=f"{task.name} drifts",
             sentence=f"Its next job is due at now + period, so that every delay stays.{hour} Last + period keeps "
             f"the beat.",
-            numbers=(("an hour", ms(lost)), ("a day", at_s(lost * 24))) if lost else (("period", ms(task.period_us)),),
+            numbers=(("an hour", ms(lost)), ("a day", ms(lost * 24))) if lost else (("period", ms(task.period_us)),),
             pointer=where,
             patch=({"op": "replace", "path": where, "value": "last"},),
             mend="Keep the beat",
