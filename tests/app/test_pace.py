@@ -36,7 +36,7 @@ class Pace(AppCase):
     def test_another_school_takes_the_ghosts_place(self) -> None:
         scenario = "Next sheet in a hurry"
         view = self.view(1, station="pace", picked="_schools", scenario=scenario, beside="delays")
-        self.assertEqual(view["strip"]["beside"], "one loop with the counter, against one loop with delays")
+        self.assertEqual(view["strip"]["beside"], "counter, against delays")
         self.assertNotEqual(view["strip"]["ghost"], view["strip"]["key"])
         plain = self.view(1, station="pace", picked="_schools", scenario=scenario, beside="nothing of the kind")
         self.assertNotIn("beside", plain["strip"])

@@ -122,9 +122,9 @@ class Pace(BrowserCase):
         self.one("#item-_schools").click()
         self.until(lambda: self.all("#beside-delays"))
         self.one("#beside-delays").click()
-        self.until(lambda: "against one loop with delays" in self.script(SAID))
+        self.until(lambda: "counter, against delays" in self.script(SAID))
         self.one("#shown-kernel").click()
-        self.until(lambda: "kernel, against one loop with delays" in self.script(SAID))
+        self.until(lambda: "kernel, against delays" in self.script(SAID))
         self.keys("5")
         self.until(lambda: self.text(".stop.is-here").startswith("Guard"))
 

@@ -288,7 +288,7 @@ def page_context(
     beside = _beside(desk, place.beside) if station.id == "clean" and not preview else None
     _lay_beside(strip, bench, done, beside)
     if laid and laid[0] != laid[1]:
-        strip["beside"] = f"{SCHOOLS[laid[0]][0].lower()}, against {SCHOOLS[laid[1]][0].lower()}"
+        strip["beside"] = f"{laid[0]}, against {laid[1]}"
     context: dict[str, Any] = {
         "bench": bench,
         "bench_id": revision.bench_id,
