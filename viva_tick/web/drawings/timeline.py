@@ -29,7 +29,6 @@ class TaskRow:
     period_ms: int
     run_us: int
     words: str
-    fixed: bool
     slices: list[tuple[float, float]]
 
 
@@ -61,7 +60,7 @@ def _ticks(span_ms: int, x_of: float) -> list[Tick]:
     return [Tick(round(LEFT + at * x_of, 1), f"{at}" if at else "0") for at in range(0, span_ms + 1, max(int(step), 1))]
 
 
-def timeline(bench: Bench, picked: str | None) -> Timeline | None:
+def timeline(bench: Bench) -> Timeline | None:
     """The bench's tasks; None where there are none."""
     tasks = bench.firmware.tasks
     if not tasks:
@@ -106,13 +105,12 @@ def timeline(bench: Bench, picked: str | None) -> Timeline | None:
                 period_ms,
                 task.run_us,
                 f"{ms(task.run_us)} every {ms(task.period_us)}{cut}",
-                False,
                 slices.get(place, []),
             )
         )
     height = TOP + ROW * len(rows) + 20
     if kernel:
-        loop = TaskRow("", "The loop", -1, TOP + ROW * len(rows), [], 0, 0, 0, "", True, slices.get(len(tasks), []))
+        loop = TaskRow("", "The loop", -1, TOP + ROW * len(rows), [], 0, 0, 0, "", slices.get(len(tasks), []))
         rows.append(loop)
         height += ROW
     caption = "Drag a job to begin it at another time, its end to make it longer. Time runs from when set-up is done."

@@ -8,7 +8,6 @@ from ...core.cautions import hurts
 from ...core.document import Bench, Keep, Sleep
 from ...core.engine import Kind, Run
 from ...core.guard import (
-    FAULTS,
     VERDICTS,
     SleepStudy,
     choose,
@@ -153,7 +152,7 @@ def _context(desk: Desk) -> dict[str, Any]:
     if picked == "_watchdog":
         context["dial"] = dial(choice, watchdog.hazard_us, watchdog.on)
     if picked == "_hangs":
-        context |= {"hangs": _hangs(desk), "many": MANY, "faults": FAULTS, "chosen_word": desk.chosen}
+        context |= {"hangs": _hangs(desk), "many": MANY}
     if picked == "_start":
         context |= {
             "starts": _starts(desk),

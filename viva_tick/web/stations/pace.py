@@ -166,7 +166,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         "task": task,
         "task_at": f"/firmware/tasks/{bench.firmware.tasks.index(task)}" if task else "",
         "jobs": done.answers.jobs if done.answers else {},
-        "timeline": timeline(bench, picked) if not desk.preview and picked not in ("_clock", "_serial") else None,
+        "timeline": timeline(bench) if not desk.preview and picked not in ("_clock", "_serial") else None,
         "does": DOES,
         "late": LATE,
         "ends": ENDS,
