@@ -116,7 +116,7 @@ class Rules(unittest.TestCase):
         for code in {code for code, _, _ in ALL_CASES}:
             self.assertIn(f"`{code}`", text)
 
-    @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=50, deadline=None, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_every_mend_offered_anywhere_can_be_applied(self, made: tuple[Bench, Scenario]) -> None:
         bench, scenario = made
