@@ -216,6 +216,8 @@ class NothingBesides(unittest.TestCase):
     @given(benches())
     def test_a_run_enters_only_states_that_exploring_found(self, made: tuple[Bench, Any]) -> None:
         bench, scenario = made
+        # Exploring takes a reset for a new beginning: what outlives one is not followed.
+        bench = bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"keeps": ()})})
         trace = SkippingEngine().run(bench, scenario).trace
         for machine in bench.firmware.machines:
             found = explore(bench, related(bench, [machine]), bound=4_000)
