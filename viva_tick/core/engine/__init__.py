@@ -9,7 +9,7 @@ from __future__ import annotations
 from .contract import Budget, Engine, Run
 from .engines import PlainEngine, SkippingEngine
 from .faults import HELD_BY, Fault, FaultKind
-from .firmware import idle_pass_us
+from .firmware import idle_pass_us, working_pass_us
 from .schools import SCHOOLS, in_its_school, under
 from .trace import Kind, Signal, Trace
 
@@ -29,4 +29,5 @@ __all__ = [
     "idle_pass_us",
     "in_its_school",
     "under",
+    "working_pass_us",
 ]

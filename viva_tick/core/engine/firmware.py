@@ -45,6 +45,12 @@ def idle_pass_us(bench: Bench) -> int:
     )
 
 
+def working_pass_us(bench: Bench) -> int:
+    """What such a pass takes of the processor: neither its delay nor its sleep."""
+    sleep = bench.firmware.sleep
+    return idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - (sleep.every_us if sleep else 0)
+
+
 def _order(bench: Bench, contacts: list[InputSlot], sensed: dict[str, SensedSlot]) -> list[InputSlot | SensedSlot]:
     """The slots in the order in which a pass reads them."""
     waiting = iter(contacts)
@@ -153,7 +159,7 @@ class Firmware(IdlingBoard):
         self.delays = firmware.school == "delays"
         self.processor: Processor | None = None
         if firmware.school == "kernel":
-            self.processor = Processor(bench, self.idle_us_of(bench), length_us)
+            self.processor = Processor(bench, working_pass_us(bench), length_us)
             self.tasks = []
         self.taken_us = NEVER
         self.fault = fault
@@ -182,15 +188,6 @@ class Firmware(IdlingBoard):
         self.pass_started_us = 0
         self.counter_zero_us = 0
         self.counter_start = 0
-
-    @staticmethod
-    def idle_us_of(bench: Bench) -> int:
-        """What an idle pass takes of the processor."""
-        return (
-            idle_pass_us(bench)
-            - bench.firmware.loop.tail_delay_us
-            - (bench.firmware.sleep.every_us if bench.firmware.sleep else 0)
-        )
 
     @property
     def changes(self) -> int:

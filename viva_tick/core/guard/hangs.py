@@ -53,14 +53,13 @@ VERDICTS = {
 
 @dataclass(frozen=True)
 class OutputCourse:
-    """What an output did after the fault: how long it stayed on because of it, whether that was to the end of the run,
-    how much longer it was on than without the fault, in µs. Where the firmware hung or reset, staying on is counted
-    from the fault; where it went on, from when it would have gone off."""
+    """What an output did after the fault: how long it stayed on because of it, in µs, and whether that was to the
+    end of the run. Where the firmware hung or reset, staying on is counted from the fault; where it went on, from when
+    it would have gone off."""
 
     id: str
     stayed_us: int
     for_good: bool
-    more_us: int
 
 
 @dataclass(frozen=True)
@@ -137,13 +136,6 @@ def _is_on(run: Run, of: str, at_us: int) -> bool:
     signal = run.trace.signal(Kind.OUTPUT, of)
     place = bisect_right(signal.times_us, at_us) - 1
     return place >= 0 and signal.values[place] == 1
-
-
-def _on_us(run: Run, of: str, from_us: int) -> int:
-    signal = run.trace.signal(Kind.OUTPUT, of)
-    ends = [*signal.times_us[1:], run.trace.length_us]
-    rows = zip(signal.times_us, ends, signal.values, strict=True)
-    return sum(max(to - max(at, from_us), 0) for at, to, value in rows if value == 1)
 
 
 def _stayed_us(run: Run, of: str, from_us: int) -> int:
@@ -235,7 +227,6 @@ def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
             channel.id,
             max(_stayed_us(run, channel.id, fault.at_us) - usual[channel.id], 0),
             0 < _stayed_us(run, channel.id, fault.at_us) == ends_us - fault.at_us,
-            _on_us(run, channel.id, fault.at_us) - _on_us(healthy, channel.id, fault.at_us),
         )
         for channel in bench.channels
     )

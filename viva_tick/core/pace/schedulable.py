@@ -13,7 +13,7 @@ from itertools import pairwise
 from math import gcd
 
 from ..document import Bench
-from ..engine import idle_pass_us
+from ..engine import working_pass_us
 from ..kernel import LOOP, KernelTask, kernel_tasks
 from ..units import ms
 
@@ -136,9 +136,7 @@ def hints(tasks: Sequence[KernelTask]) -> tuple[tuple[str, int, int, float], ...
 
 def schedulability(bench: Bench) -> Schedulability:
     """A bench's tasks and its loop under the kernel."""
-    sleep_us = bench.firmware.sleep.every_us if bench.firmware.sleep else 0
-    loop_us = idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - sleep_us
-    tasks = kernel_tasks(bench, loop_us)
+    tasks = kernel_tasks(bench, working_pass_us(bench))
     kernel = bench.firmware.kernel
     return judge(tasks, kernel.switch_us, kernel.inherits)
 

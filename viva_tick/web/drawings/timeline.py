@@ -6,7 +6,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.document import Bench
-from ...core.engine import idle_pass_us
+from ...core.engine import working_pass_us
 from ...core.kernel import kernel_tasks, simulate
 from ...core.units import ms
 from ..charts import Tick
@@ -73,7 +73,7 @@ def timeline(bench: Bench) -> Timeline | None:
     if kernel:
         rules = bench.firmware.kernel
         made = simulate(
-            kernel_tasks(bench, idle_pass_us(bench)),
+            kernel_tasks(bench, working_pass_us(bench)),
             span_ms * 1000,
             rules.tick_us,
             rules.slice_ticks * rules.tick_us,
