@@ -115,6 +115,9 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
                 for row in one.bytes_us
             ]
             lines.append(record("S", [len(rows)], rows))
+    passes = trace.signal(Kind.PASS)
+    runs = [(at, *run) for at, run in zip(passes.times_us, passes.values, strict=True)]
+    lines.append(record("P", [len(runs)], runs))
     done = subprocess.run([str(program)], input="\n".join(lines), capture_output=True, text=True, check=True)
     written: dict[int, list[tuple[int, int]]] = {}
     for line in done.stdout.splitlines():
