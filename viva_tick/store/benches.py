@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-import json
-import zlib
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from sqlalchemy import Engine, delete, select, update
 from sqlalchemy.orm import Session
 
-from ..core.document import Bench, bench_data, bench_from_data
+from ..core.document import Bench
+from .documents import pack, unpack
 from .models import BenchRow, RevisionRow
 
 
@@ -37,17 +36,12 @@ class Revision:
     at: datetime
 
 
-def _pack(bench: Bench) -> bytes:
-    return zlib.compress(json.dumps(bench_data(bench), separators=(",", ":")).encode())
-
-
 def _now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
 
 
 def _revision(row: RevisionRow) -> Revision:
-    bench = bench_from_data(json.loads(zlib.decompress(row.document)))
-    return Revision(row.bench_id, row.id, row.parent_id, bench, row.words, row.at)
+    return Revision(row.bench_id, row.id, row.parent_id, unpack(row.document), row.words, row.at)
 
 
 class Benches:
@@ -62,7 +56,7 @@ class Benches:
             row = BenchRow(made_at=_now(), demo=demo)
             session.add(row)
             session.flush()
-            first = RevisionRow(bench_id=row.id, parent_id=None, document=_pack(bench), words=words, at=_now())
+            first = RevisionRow(bench_id=row.id, parent_id=None, document=pack(bench), words=words, at=_now())
             session.add(first)
             session.flush()
             row.head_id = first.id
@@ -103,7 +97,7 @@ class Benches:
     def save(self, bench_id: int, base_id: int, bench: Bench, words: str) -> Revision:
         """A new revision on top of `base_id`. Raises `Stale` if that is not the head, `NoBench`."""
         with Session(self.engine) as session, session.begin():
-            row = RevisionRow(bench_id=bench_id, parent_id=base_id, document=_pack(bench), words=words, at=_now())
+            row = RevisionRow(bench_id=bench_id, parent_id=base_id, document=pack(bench), words=words, at=_now())
             if self._head_row(session, bench_id).id != base_id:
                 raise Stale(_revision(self._head_row(session, bench_id)))
             session.add(row)

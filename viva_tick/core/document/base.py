@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Mapping
+from typing import Annotated, Any, Self
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 
@@ -11,6 +12,13 @@ class Doc(BaseModel):
     """Immutable, strict (no "5" for 5), and nothing beyond the named fields."""
 
     model_config = ConfigDict(frozen=True, extra="forbid", strict=True, allow_inf_nan=False, defer_build=True)
+
+    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
+        """A copy with other fields; what was worked out of the old ones (a `cached_property`) is not copied along."""
+        copied = super().model_copy(update=update, deep=deep)
+        for name in copied.__dict__.keys() - type(self).model_fields.keys():
+            del copied.__dict__[name]
+        return copied
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]

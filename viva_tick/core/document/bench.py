@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -58,23 +59,23 @@ class Bench(Doc):
         """Every part, inputs first."""
         return (*self.inputs, *self.outputs)
 
-    @property
+    @cached_property
     def placed(self) -> tuple[tuple[str, Part], ...]:
         """(JSON Pointer, part) of every part, inputs first."""
         sides: tuple[tuple[str, tuple[Part, ...]], ...] = (("inputs", self.inputs), ("outputs", self.outputs))
         return tuple((f"/{side}/{index}", part) for side, parts in sides for index, part in enumerate(parts))
 
-    @property
+    @cached_property
     def contacts(self) -> tuple[ContactLine, ...]:
         """Every contact that the firmware can listen to, in the order in which it reads them."""
         return tuple(line for at, part in self.placed for line in part.contacts(at))
 
-    @property
+    @cached_property
     def channels(self) -> tuple[Channel, ...]:
         """Every output that the firmware can switch, in the order in which it drives them."""
         return tuple(channel for at, part in self.placed for channel in part.channels(at))
 
-    @property
+    @cached_property
     def lines(self) -> tuple[ContactLine | Channel, ...]:
         """Every contact and every output."""
         return (*self.contacts, *self.channels)
@@ -84,12 +85,12 @@ class Bench(Doc):
         """(JSON Pointer, part) of every encoder."""
         return tuple((at, part) for at, part in self.placed if isinstance(part, Encoder))
 
-    @property
+    @cached_property
     def sensed(self) -> tuple[tuple[str, Sensed], ...]:
         """(JSON Pointer, part) of every input that is more than a contact: what `firmware.readings` is about."""
         return tuple((at, part) for at, part in self.placed if isinstance(part, Sensed))
 
-    @property
+    @cached_property
     def readers(self) -> tuple[ContactLine | Sensed, ...]:
         """Everything that a pass reads, in order: of each part its contacts, then what else of it is read."""
         found: list[ContactLine | Sensed] = []
@@ -99,7 +100,7 @@ class Bench(Doc):
                 found.append(part)
         return tuple(found)
 
-    @property
+    @cached_property
     def claims(self) -> tuple[Claim, ...]:
         """Every pin that is claimed, by whom and for what."""
         return tuple(claim for at, part in self.placed for claim in part.claims(at))
@@ -109,7 +110,7 @@ class Bench(Doc):
         """The board: the user's own, or one that ships. KeyError for one that is not known."""
         return self.own_board or boards()[self.board]
 
-    @property
+    @cached_property
     def costs(self) -> Costs:
         """What each block of a pass takes: as measured, otherwise as usual for the board's class."""
         measured = self.firmware.measured.model_dump(exclude_none=True)

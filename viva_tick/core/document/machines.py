@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -296,31 +296,32 @@ class Machine(Doc):
         insides = self.insides(state_id)
         return (self.state(state_id).opens or insides[0].id) if insides else state_id
 
-    @property
-    def drives(self) -> Iterator[tuple[tuple[str | int, ...], str, Drive]]:
+    @cached_property
+    def drives(self) -> tuple[tuple[tuple[str | int, ...], str, Drive], ...]:
         """(steps of its JSON Pointer within the machine, output, drive) of every drive that it starts anywhere."""
+        found: list[tuple[tuple[str | int, ...], str, Drive]] = []
         for place, state in enumerate(self.states):
-            for output, drive in state.drives.items():
-                yield ("states", place, "drives", output), output, drive
+            found += ((("states", place, "drives", output), output, drive) for output, drive in state.drives.items())
         for steps, action in self.actions:
             if isinstance(action, StartDrive):
-                yield (*steps, "drive"), action.output, action.drive
+                found.append(((*steps, "drive"), action.output, action.drive))
+        return tuple(found)
 
-    @property
-    def actions(self) -> Iterator[tuple[tuple[str | int, ...], Action]]:
+    @cached_property
+    def actions(self) -> tuple[tuple[tuple[str | int, ...], Action], ...]:
         """(steps of its JSON Pointer, action) of everything that it does beside its states' drives."""
-        for place, state in enumerate(self.states):
-            for side, row in (("entry", state.entry), ("exit", state.exit)):
-                yield from ((("states", place, side, number), action) for number, action in enumerate(row))
-        for place, way in enumerate(self.transitions):
-            yield from (
-                (("transitions", place, "actions", number), action) for number, action in enumerate(way.actions)
-            )
+        rows = [
+            (("states", place, side), row)
+            for place, state in enumerate(self.states)
+            for side, row in (("entry", state.entry), ("exit", state.exit))
+        ]
+        rows += [(("transitions", place, "actions"), way.actions) for place, way in enumerate(self.transitions)]
+        return tuple(((*steps, number), action) for steps, row in rows for number, action in enumerate(row))
 
-    @property
-    def driven(self) -> set[str]:
+    @cached_property
+    def driven(self) -> frozenset[str]:
         """The outputs that it drives."""
-        return {output for _, output, _ in self.drives}
+        return frozenset(output for _, output, _ in self.drives)
 
     @property
     def leaves(self) -> tuple[State, ...]:

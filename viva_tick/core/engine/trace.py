@@ -62,7 +62,7 @@ class Trace:
         """The signal of that kind and part or machine; KeyError if there is none."""
         return self._by_name[kind, of]
 
-    @property
+    @cached_property
     def changes(self) -> int:
         """How many changes all signals hold."""
         return sum(len(signal.times_us) for signal in self.signals)

@@ -57,40 +57,41 @@ def ways_from(machine: Machine, state: State, ways: list[Transition]) -> list[Tr
     return [way for way in ways if way.source in (state.id, state.inside) and way.target != state.id]
 
 
+class _Asked:
+    """What has been asked of one very bench, and what the answers depend on."""
+
+    def __init__(self, bench: Bench) -> None:
+        self.bench = bench
+        self.found: dict[tuple[tuple[str, ...], tuple[tuple[str, str], ...]], Explored] = {}
+        self.produced = produced_events(bench)
+        self.texts = {one.id: one.model_dump_json() for one in bench.firmware.machines}
+        self.around = (repr(sorted(self.produced)), *(one.model_dump_json() for one in bench.firmware.variables))
+
+
+_LAST: list[_Asked] = []
+
+
+def _asked(bench: Bench) -> _Asked:
+    if not _LAST or _LAST[0].bench is not bench:
+        _LAST[:] = [_Asked(bench)]
+    return _LAST[0]
+
+
 def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str], ...] = ()) -> Explored:
     """The machines, with those it looks at, explored as far as an edit can wait for. What was found is kept for as long
     as nothing that it depends on changes; the rules ask many times of one bench."""
     asked = _asked(bench)
     name = (tuple(one.id for one in machines), pairs)
-    if name in asked:
-        return asked[name]
-    produced = produced_events(bench)
+    if name in asked.found:
+        return asked.found[name]
     group = related(bench, machines)
-    key = (
-        *(one.model_dump_json() for one in group),
-        *(one.model_dump_json() for one in bench.firmware.variables),
-        repr(sorted(produced)),
-        repr(pairs),
-    )
+    key = (*(asked.texts[one.id] for one in group), *asked.around, repr(pairs))
     if key not in _FOUND:
-        _FOUND[key] = explore(bench, group, pairs, EDIT_BOUND if _looks(group) else FLAT_BOUND, produced)
+        _FOUND[key] = explore(bench, group, pairs, EDIT_BOUND if _looks(group) else FLAT_BOUND, asked.produced)
         while len(_FOUND) > 200:
             _FOUND.pop(next(iter(_FOUND)))
-    asked[name] = _FOUND[key]
-    return asked[name]
-
-
-Asked = dict[tuple[tuple[str, ...], tuple[tuple[str, str], ...]], Explored]
-_LAST: list[tuple[Bench, Asked]] = []
-
-
-def _asked(bench: Bench) -> Asked:
-    """What has been asked of this very bench."""
-    last = _LAST[0] if _LAST else None
-    if last is None or last[0] is not bench:
-        last = (bench, {})
-        _LAST[:] = [last]
-    return last[1]
+    asked.found[name] = _FOUND[key]
+    return asked.found[name]
 
 
 def wanted_together(bench: Bench, pair: tuple[str, str]) -> tuple[tuple[Cause, ...], str] | None:

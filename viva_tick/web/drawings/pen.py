@@ -30,29 +30,28 @@ class Pen:
         self.label = label
         self.classes = classes
         self.width, self.height = width, height
-        self._parts: list[Markup] = []
+        self._parts: list[str] = []
+
+    def _add(self, drawn: str, *given: object) -> Pen:
+        """A piece, with everything that it is given escaped."""
+        self._parts.append(drawn.format(*map(escape, given)))
+        return self
 
     def path(self, d: str, css: str = "wire") -> Pen:
         """A line."""
-        self._parts.append(Markup('<path class="{}" d="{}"/>').format(css, d))
-        return self
+        return self._add('<path class="{}" d="{}"/>', css, d)
 
     def circle(self, x: float, y: float, r: float, css: str = "thing") -> Pen:
         """A circle."""
-        self._parts.append(Markup('<circle class="{}" cx="{}" cy="{}" r="{}"/>').format(css, x, y, r))
-        return self
+        return self._add('<circle class="{}" cx="{}" cy="{}" r="{}"/>', css, x, y, r)
 
     def box(self, x: float, y: float, w: float, h: float, css: str = "thing", rx: float = 5) -> Pen:
         """A box."""
-        self._parts.append(
-            Markup('<rect class="{}" x="{}" y="{}" width="{}" height="{}" rx="{}"/>').format(css, x, y, w, h, rx)
-        )
-        return self
+        return self._add('<rect class="{}" x="{}" y="{}" width="{}" height="{}" rx="{}"/>', css, x, y, w, h, rx)
 
     def text(self, x: float, y: float, words: object, css: str = "rail-text") -> Pen:
         """A word or a number."""
-        self._parts.append(Markup('<text class="{}" x="{}" y="{}">{}</text>').format(css, x, y, words))
-        return self
+        return self._add('<text class="{}" x="{}" y="{}">{}</text>', css, x, y, words)
 
     def value(self, x: float, y: float, words: str, value: Value | None, css: str = "value-text") -> Pen:
         """A number that can be clicked and typed over, or a plain one where there is nothing to change."""
@@ -62,16 +61,12 @@ class Pen:
         left = x - 4 if "is-end" not in css and "is-middle" not in css else x - wide + 4
         if "is-middle" in css:
             left = x - wide / 2
-        self._parts.append(
-            Markup(
-                '<g class="typed" role="button" tabindex="0" id="v{}" data-edit="{}" data-reads="{}" data-raw="{}" '
-                'aria-label="{}: {}. Type another"><rect x="{}" y="{}" width="{}" height="16" rx="3"/>'
-                '<text class="{}" x="{}" y="{}">{}</text></g>'
-            ).format(
-                value.path, value.path, value.reads, value.raw, value.label, words, left, y - 12, wide, css, x, y, words
-            )
+        self._add(
+            '<g class="typed" role="button" tabindex="0" id="v{}" data-edit="{}" data-reads="{}" data-raw="{}" '
+            'aria-label="{}: {}. Type another"><rect x="{}" y="{}" width="{}" height="16" rx="3"/>',
+            *(value.path, value.path, value.reads, value.raw, value.label, words, left, y - 12, wide),
         )
-        return self
+        return self._add('<text class="{}" x="{}" y="{}">{}</text></g>', css, x, y, words)
 
     def rails(self, supply: str, left: float = 20, right: float = 250) -> Pen:
         """Supply and ground."""
@@ -93,10 +88,8 @@ class Pen:
     def contact(self, x: float, y: float, touching: bool, css: str = "") -> Pen:
         """Upright, from (x, y) 34 down."""
         blade = f"M{x} {y} V{y + 34}" if touching else f"M{x} {y + 34} L{x - 18} {y + 6}"
-        self._parts.append(Markup('<g class="contact-drawing {}">').format(css))
-        self.circle(x, y, 3.2, "end").circle(x, y + 34, 3.2, "end").path(blade, "blade")
-        self._parts.append(Markup("</g>"))
-        return self
+        self._add('<g class="contact-drawing {}">', css)
+        return self.circle(x, y, 3.2, "end").circle(x, y + 34, 3.2, "end").path(blade, "blade").close()
 
     def lamp(self, x: float, y: float) -> Pen:
         """A lamp about (x, y)."""
@@ -106,26 +99,24 @@ class Pen:
 
     def open(self, css: str, **data: str) -> Pen:
         """Begin a group; `data` become data attributes."""
-        said = Markup("").join(
-            Markup(' data-{}="{}"').format(name.replace("_", "-"), value) for name, value in data.items()
-        )
-        self._parts.append(Markup('<g class="{}"{}>').format(css, said))
-        return self
+        self._add('<g class="{}"', css)
+        for name, value in data.items():
+            self._add(' data-{}="{}"', name.replace("_", "-"), value)
+        return self._add(">")
 
     def title(self, words: str) -> Pen:
         """What the group says under the pointer."""
-        self._parts.append(Markup("<title>{}</title>").format(words))
-        return self
+        return self._add("<title>{}</title>", words)
 
     def close(self) -> Pen:
         """End a group."""
-        self._parts.append(Markup("</g>"))
-        return self
+        return self._add("</g>")
 
     def svg(self) -> Markup:
         """The drawing."""
+        drawn = Markup("".join(self._parts))  # noqa: S704 - whatever a piece was given, `_add` escaped
         return Markup('<svg class="circuit {}" viewBox="0 0 {} {}" role="group" aria-label="{}">{}</svg>').format(
-            self.classes, self.width, self.height, escape(self.label), Markup("").join(self._parts)
+            self.classes, self.width, self.height, self.label, drawn
         )
 
 
