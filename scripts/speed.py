@@ -28,6 +28,7 @@ from viva_tick.core.machines.abstract import Abstract
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
 from viva_tick.demo import demo_bench
 from viva_tick.web.app import create_app
+from viva_tick.web.serve import settle
 
 OUT = Path(__file__).parents[1] / "docs" / "speed.md"
 ROWS: list[tuple[str, str, str, bool]] = []
@@ -117,6 +118,7 @@ def edits() -> None:
         token = re.search(r'csrf-token" content="([^"]+)"', client.get("/").text)
         assert token is not None
         client.get("/benches/1/clean?picked=foot-pedal")
+        settle()
         taken = []
         revision = client.get("/api/benches/1").get_json()["revision"]
         for number in range(200):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import json
 import signal
 import sys
@@ -284,6 +285,7 @@ def _serving(command: Callable[..., Any]) -> Callable[..., Any]:
 def _serve(
     host: str, port: int, data: Path | None, passphrase_file: Path | None, allow_host: tuple[str, ...], demo: bool
 ) -> None:
+    gc.disable()  # until all is loaded: none of it is ever let go
     from .web.serve import ServeError, serve  # the web is loaded only where it is asked for
 
     try:

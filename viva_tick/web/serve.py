@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import logging
 import os
 import socket
@@ -54,6 +55,12 @@ def _hosts(host: str, allowed: tuple[str, ...]) -> list[str]:
     return sorted(names)
 
 
+def settle() -> None:
+    """Take what is loaded for good out of what the collector looks through again and again."""
+    gc.freeze()
+    gc.enable()
+
+
 def serve(
     host: str, port: int, data: Path | None, passphrase_file: Path | None, allowed: tuple[str, ...], demo: bool
 ) -> None:
@@ -75,6 +82,7 @@ def serve(
     reached = socket.gethostname() if host in ("0.0.0.0", "::") else host  # noqa: S104
     shown = f"[{reached}]" if ":" in reached else reached
     print(f"Viva Tick is at http://{shown}:{server.effective_port}/  (stop it with Ctrl+C)", flush=True)
+    settle()
     try:
         server.run()
     except KeyboardInterrupt:

@@ -323,7 +323,7 @@ class Machine(Doc):
         """The outputs that it drives."""
         return frozenset(output for _, output, _ in self.drives)
 
-    @property
+    @cached_property
     def leaves(self) -> tuple[State, ...]:
         """The states that the machine can stand in: those with none inside."""
         around = {state.inside for state in self.states}

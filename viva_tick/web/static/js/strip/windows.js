@@ -4,6 +4,8 @@ import { ask } from "../net.js";
 const MARGIN = 0.6; // fetched beyond each side of what is seen, as a share of it
 const COARSEST = 2.5; // a window is fetched anew when a screen column would show this many of its columns
 
+const named = (lanes) => [...lanes].sort().join("|"); // an answer's lanes come in no order
+
 export class Windows {
   constructor(arrived) {
     this.arrived = arrived;
@@ -58,14 +60,14 @@ export class Windows {
     const run = this.run(key);
     for (const window of windows ?? []) {
       const column_us = (window.to_us - window.from_us) / window.columns;
-      if (window.from_us === 0 && window.to_us === length) run.whole = { ...window, names: Object.keys(window.lanes).join("|"), column_us };
+      if (window.from_us === 0 && window.to_us === length) run.whole = { ...window, names: named(Object.keys(window.lanes)), column_us };
       else run.fine = { ...window, column_us };
     }
   }
 
   async fetchRun(key, { lanes, from, to, width, length }) {
     const run = this.run(key);
-    const names = lanes.join("|");
+    const names = named(lanes);
     if (!run.whole || run.whole.names !== names) {
       const got = await this.fetch(key, lanes, 0, length, width);
       if (got) run.whole = { ...got, names, column_us: length / width };
