@@ -49,7 +49,7 @@ class Why(AppCase):
         self.assertIn("Lamp mode: Focus → Timed", said)
         self.assertTrue(said[-1].startswith("Foot pedal touched"))
         said = [link["words"] for link in ask("output focus-lamp", 2_000_000)["links"]]
-        self.assertIn("Timed had stood for 1200 ms", said)
+        self.assertIn("Timed had stood for 1.2 s", said)
         self.assertEqual(
             ask("output focus-lamp", 1_000)["links"][0]["words"], "Focus lamp floats: its pin is not set up yet"
         )

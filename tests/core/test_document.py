@@ -160,7 +160,7 @@ class Edits(unittest.TestCase):
             ("remove", LAMP + "/transitions/2", None, "Lamp mode: a way taken out"),
             (replace, LAMP + "/transitions/7/guards/0/number", 3, "Lamp mode: Move the card → Done, its guards"),
             (replace, "/firmware/variables/0/most", 90, "Exposure: most 90"),
-            ("add", "/firmware/limits/focus-lamp", {"longest_us": 5_000_000}, "Focus lamp: 5000 ms on at most"),
+            ("add", "/firmware/limits/focus-lamp", {"longest_us": 5_000_000}, "Focus lamp: 5 s on at most"),
             ("remove", "/firmware/machines/1", None, "machine Safelight follows taken out"),
             ("add", "/outputs/-", {"id": "led", "name": "Led", "kind": "lamp", "pin": "D2"}, "part Led added"),
             (replace, "/name", "Timer", "bench Print timer is now Timer"),

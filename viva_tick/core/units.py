@@ -8,9 +8,10 @@ MINUS = "−"
 
 
 def ms(us: int) -> str:
-    """Milliseconds, with as many digits as help: 0.04 ms, 2.1 ms, 18 ms; seconds from 10 s on."""
+    """Milliseconds, with as many digits as help: 0.04 ms, 2.1 ms, 1076 ms; seconds where those are as short (1.2 s),
+    and from 10 s on."""
     value = us / 1000
-    if abs(value) >= 10_000:
+    if abs(value) >= 10_000 or (abs(value) >= 1000 and round(value) % 100 == 0):
         return f"{us / 1_000_000:.1f} s".replace(".0 s", " s")
     if abs(value) >= 100 or us % 1000 == 0:
         return f"{value:.0f} ms"

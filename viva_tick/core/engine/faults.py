@@ -18,10 +18,11 @@ HELD_BY = {
 class Fault:
     """`kind` from `at_us` on, for `for_us` where it passes by itself.
 
-    stuck: the pass never ends. bus: whatever samples a sensor waits until it is over. starve: every pass stands still
-    for `by_us` more. storm: handlers take all the time. counter: the millisecond counter stands still. dip: the supply
-    falls away for a moment. closed: the contact `of` touches and stays so. welded: the output `of` stays on once it is.
-    A reset ends those that are in the firmware; the bus, the contact and the relay are not.
+    stuck: the pass never ends. bus: whoever samples the sensor or runs the task `of` waits until it is over. starve:
+    every pass stands still for `by_us` more. storm: handlers, called by `of`, take all the time. counter: the
+    millisecond counter stands still. dip: the supply falls away for a moment. closed: the contact `of` touches and
+    stays so. welded: the output `of` stays on once it is. A reset ends those that are in the firmware; the bus, the
+    contact and the relay are not.
     """
 
     kind: FaultKind

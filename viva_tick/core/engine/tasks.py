@@ -52,7 +52,6 @@ class TaskSlot:
         "missed",
         "period_ms",
         "run_us",
-        "samples",
         "slice_us",
         "until",
     )
@@ -62,7 +61,6 @@ class TaskSlot:
         self.period_ms = as_kept(task.period_us // 1000, timekeeping.product == "int", int_bits)
         self.first_ms = self.period_ms if task.offset_us is None else task.offset_us // 1000
         self.run_us = task.run_us
-        self.samples = task.does == "sample"
         self.characters = task.characters if task.talks else 0
         self.blocking = task.blocking
         self.slice_us = task.slice_us

@@ -29,12 +29,12 @@ class WorkingBoard(GuardedBoard):
         """The millisecond counter at an instant."""
         raise NotImplementedError
 
-    def samples_now(self, now_ms: int) -> bool:
-        """Whether something samples a sensor in this pass."""
-        return any(
-            isinstance(slot, MeasureSlot) and now_ms - slot.last_ms & MASK >= slot.sample_ms
-            for slot in self.sensed.values()
-        ) or any(task.samples and task.due(now_ms) for task in self.tasks)
+    def samples_now(self, of: str, now_ms: int) -> bool:
+        """Whether that sensor, or that task's, is sampled in this pass."""
+        slot = self.sensed.get(of)
+        if isinstance(slot, MeasureSlot):
+            return now_ms - slot.last_ms & MASK >= slot.sample_ms
+        return any(task.id == of and task.due(now_ms) for task in self.tasks)
 
     def held_up(self, clock_us: int, length_us: int, what: str) -> int:
         """`hold`, and the processor given back by what has a higher priority."""
@@ -127,7 +127,7 @@ class WorkingBoard(GuardedBoard):
             clock_us = self.held_up(clock_us, max(self.length_us - clock_us, 0), HELD_BY["stuck"])
         elif fault.kind == "storm" and clock_us < over_us:
             clock_us = self.held_up(clock_us, max(over_us - clock_us, 0), HELD_BY["storm"])
-        elif fault.kind == "bus" and clock_us < over_us and self.samples_now(now_ms):
+        elif fault.kind == "bus" and clock_us < over_us and self.samples_now(fault.of, now_ms):
             clock_us = self.held_up(clock_us, min(over_us, self.length_us) - clock_us, HELD_BY["bus"])
         elif fault.kind == "starve" and clock_us < over_us:
             clock_us = self.held_up(clock_us, fault.by_us, HELD_BY["starve"])

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 
 from ..cautions import hurts
+from ..debounce import METHODS
 from ..document import Bench, Keep, Measure, Scenario
 from ..engine import HELD_BY, Budget, Fault, FaultKind, Kind, Run, SkippingEngine
 
@@ -18,7 +19,7 @@ RELAYS = ("relay", "relay-board", "solid-state")
 
 @dataclass(frozen=True)
 class FaultClass:
-    """One of the library. `of` says what it befalls: "", "contact" or "output"."""
+    """One of the library. `of` says what it befalls: "" (the firmware), "sensor", "handler", "contact", "relay"."""
 
     id: FaultKind
     title: str
@@ -30,13 +31,15 @@ FAULTS: dict[str, FaultClass] = {
     one.id: one
     for one in (
         FaultClass("stuck", "A block never returns", "A wait for something that never comes."),
-        FaultClass("bus", "The sensor's bus hangs", "Whoever samples waits for ever; a reset does not free the bus."),
+        FaultClass(
+            "bus", "A sensor never answers", "Whoever samples waits for ever; a reset does not free it.", "sensor"
+        ),
         FaultClass("starve", "A task starves the rest", "Passes so long that taps fall between two readings."),
-        FaultClass("storm", "An interrupt storm", "A chattering pin keeps the processor in its handler for 1 s."),
+        FaultClass("storm", "An interrupt storm", "It keeps the processor in a handler for 1 s.", "handler"),
         FaultClass("counter", "The counter stands still", "The milliseconds no longer count: no time is ever up."),
         FaultClass("dip", "The supply dips", "A reset without warning; what memory held is gone."),
         FaultClass("closed", "A contact stuck closed", "It touches, and no longer lets go.", "contact"),
-        FaultClass("welded", "A contact welded", "The relay stays on whatever its pin says.", "output"),
+        FaultClass("welded", "A contact welded", "The relay stays on whatever its pin says.", "relay"),
     )
 }
 
@@ -95,24 +98,39 @@ class HangRow:
     worst: HangRun
 
 
-def samples(bench: Bench) -> bool:
-    """Whether anything on the bench samples a sensor."""
-    return any(isinstance(one, Measure) for one in bench.firmware.readings.values()) or any(
-        task.does == "sample" for task in bench.firmware.tasks
-    )
+Befallen = tuple[str, str]  # id and name
+NOTHING: list[Befallen] = [("", "")]
+
+
+def _sensors(bench: Bench) -> list[Befallen]:
+    """The sensors that are sampled, and the tasks that sample one."""
+    read = bench.firmware.readings
+    found = [(part.id, part.name) for _, part in bench.sensed if isinstance(read.get(part.id), Measure)]
+    return found + [(task.id, task.name) for task in bench.firmware.tasks if task.does == "sample"]
+
+
+def _handlers(bench: Bench) -> list[Befallen]:
+    """What calls a handler; on a bench that has none of its own, one nobody knows of."""
+    found = [
+        (line.id, line.name) for line in bench.contacts if METHODS[bench.debounce(line.id).method].by == "interrupt"
+    ]
+    read = bench.firmware.readings
+    found += [(part.id, part.name) for _, part in bench.encoders if part.read_by == "interrupt" and part.id in read]
+    return found or NOTHING
+
+
+BEFALLS: dict[str, Callable[[Bench], list[Befallen]]] = {
+    "": lambda bench: NOTHING,
+    "sensor": _sensors,
+    "handler": _handlers,
+    "contact": lambda bench: [(line.id, line.name) for line in bench.contacts],
+    "relay": lambda bench: [(channel.id, channel.name) for channel in bench.channels if channel.kind in RELAYS],
+}
 
 
 def faults_of(bench: Bench) -> list[tuple[FaultClass, str, str]]:
     """(fault, of, its name) of everything that can befall a bench."""
-    found: list[tuple[FaultClass, str, str]] = []
-    for one in FAULTS.values():
-        if one.of == "contact":
-            found += [(one, line.id, line.name) for line in bench.contacts]
-        elif one.of == "output":
-            found += [(one, channel.id, channel.name) for channel in bench.channels if channel.kind in RELAYS]
-        elif one.id != "bus" or samples(bench):
-            found.append((one, "", ""))
-    return found
+    return [(one, of, name) for one in FAULTS.values() for of, name in BEFALLS[one.of](bench)]
 
 
 def fault_at(bench: Bench, kind: FaultKind, of: str, at_us: int) -> Fault:
