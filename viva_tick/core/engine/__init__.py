@@ -7,9 +7,9 @@ engine; `trace` is what they record; `schools` how the same bench is written in 
 from __future__ import annotations
 
 from .contract import Budget, Engine, Run
+from .costs import idle_pass_us, working_pass_us
 from .engines import PlainEngine, SkippingEngine
 from .faults import HELD_BY, Fault, FaultKind
-from .firmware import idle_pass_us, working_pass_us
 from .schools import SCHOOLS, in_its_school, under
 from .trace import Kind, Signal, Trace
 

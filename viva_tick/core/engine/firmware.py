@@ -15,40 +15,18 @@ from ..clock import MASK, US_PER_MS, as_kept, until_wait
 from ..contacts import ContactCourse
 from ..debounce import PRESS, RELEASE
 from ..document import AlwaysEvent, Bench, ContactLine, Gestures, Scenario, Timekeeping, TimeoutEvent
-from ..drives.steady import SteadyCourse
 from ..electrics import level_changes
 from ..gestures import GESTURES, Recogniser, chords_wanted, wanted_by
 from ..machines import Dice, EventName, RunningMachine, compile_machine, event_keys, heard_by
+from .costs import idle_pass_us, working_pass_us
 from .faults import Fault
 from .guarding import NEVER, Reset
 from .idling import IdlingBoard
-from .sensed import SensedSlot, idle_reading_us, sensed_slot
+from .sensed import SensedSlot, sensed_slot
 from .shared import Processor
 from .slots import ChordSlot, InputSlot, MachineSlot, OutputSlot
 from .tasks import SerialOut, TaskSlot
 from .trace import Kind, Tape
-
-
-def idle_pass_us(bench: Bench) -> int:
-    """How long a pass takes that has nothing to do."""
-    cost = bench.costs
-    firmware = bench.firmware
-    return (
-        cost.base
-        + cost.read * len(bench.contacts)
-        + idle_reading_us(bench)
-        + cost.step * len(firmware.machines)
-        + (cost.task * len(firmware.tasks) if firmware.school != "kernel" else 0)
-        + cost.drive * len(bench.channels)
-        + firmware.loop.tail_delay_us
-        + (firmware.sleep.every_us if firmware.sleep else 0)
-    )
-
-
-def working_pass_us(bench: Bench) -> int:
-    """What such a pass takes of the processor: neither its delay nor its sleep."""
-    sleep = bench.firmware.sleep
-    return idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - (sleep.every_us if sleep else 0)
 
 
 def _order(bench: Bench, contacts: list[InputSlot], sensed: dict[str, SensedSlot]) -> list[InputSlot | SensedSlot]:
@@ -301,7 +279,7 @@ class Firmware(IdlingBoard):
                 edge = PRESS
             else:
                 if slot.looks and reading == slot.active:
-                    clock_us, reading = self._second_look(slot, clock_us)
+                    clock_us, reading = self.second_look(slot, clock_us)
                 edge = slot.stepper.step(now_ms, reading == slot.active)
                 if edge and slot.acts_late:
                     waits.append(slot)
@@ -351,7 +329,7 @@ class Firmware(IdlingBoard):
                 taken_us = self.taken_us
             if output.pending is not None:
                 if output.pending.waits:
-                    clock_us = self._stand_by(output, clock_us, now_ms)
+                    clock_us = self.stand_by(output, clock_us, now_ms)
                     taken_us = self.taken_us
                     continue
                 output.course, output.pending = output.pending, None
@@ -371,7 +349,7 @@ class Firmware(IdlingBoard):
                 output.put(level, clock_us, now_ms)
         for slot in waits:
             if slot.looks:
-                clock_us = self._until_let_go(slot, clock_us)
+                clock_us = self.until_let_go(slot, clock_us)
             else:
                 clock_us = self.held_up(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}")
         if self.lingers:
@@ -386,71 +364,6 @@ class Firmware(IdlingBoard):
         if self.rests:
             clock_us = self.rest(clock_us)
         self.passes.add_passes(start_us, clock_us - start_us, 1)
-        return clock_us
-
-    def rest(self, clock_us: int) -> int:
-        """Asleep, or until the loop's next turn: when the next pass begins."""
-        if self.sleep_us:
-            if self.mode != "interrupt":  # asleep, nothing feeds it; it wakes the board instead where that is its job
-                self.feed(clock_us + self.sleep_us)
-            clock_us += self.sleep_us
-            if self.stands:
-                self.counter_zero_us += self.sleep_us
-        return self.give_way(self.processor.next_pass(clock_us)) if self.processor else clock_us
-
-    def _stand_by(self, output: OutputSlot, clock_us: int, now_ms: int) -> int:
-        """Run a drive that holds the pass, to its end: the instant after it. Interlocked, it waits its turn."""
-        course = output.pending
-        if course is None or (output.rivals and not output.level and output.rival_holds(now_ms)):
-            return clock_us
-        output.pending = None
-        if course.hz != output.hz:
-            output.hz = course.hz
-            output.pitch.add(clock_us, output.hz)
-        for level, us in course.waits:
-            if level != output.level:
-                output.put(level, clock_us, self.counter(clock_us))
-            clock_us = self.held_up(clock_us, us, f"drive {output.id}")
-        level = course.update(now_ms)
-        if level != output.level:
-            output.put(level, clock_us, self.counter(clock_us))
-        output.course = SteadyCourse(level)
-        output.changed_ms = self.counter(clock_us)  # a dead time is counted from when the loop goes on
-        output.ever = True
-        return clock_us
-
-    def _second_look(self, slot: InputSlot, clock_us: int) -> tuple[int, int]:
-        """Stand still for the interval and read again: the instant after it, and what was read."""
-        clock_us = self.held_up(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}") + self.read_us
-        slot.catch_up(clock_us)
-        if slot.level != slot.reading:
-            slot.reading = slot.level
-            slot.readings.add(clock_us, slot.level)
-        return clock_us, slot.level
-
-    def _until_let_go(self, slot: InputSlot, clock_us: int) -> int:
-        """Stand still until the contact is let go and the interval after it; the release is an event of the pass that
-        follows."""
-        what = f"debounce {slot.cleaned.of}"
-        poll_us = max(self.read_us, 1)
-        pressed = True
-        while pressed:
-            while pressed and clock_us < self.length_us:
-                # It reads over and over; only the first reading after a change can differ.
-                ahead_us = min(slot.next_us, self.length_us) - clock_us
-                clock_us = self.held_up(clock_us, max(-(-ahead_us // poll_us), 1) * poll_us, what)
-                slot.catch_up(clock_us)
-                pressed = slot.level == slot.active
-            if not slot.both_edges:
-                break
-            clock_us = self.held_up(clock_us, slot.wait_us, what) + self.read_us
-            slot.catch_up(clock_us)
-            pressed = slot.level == slot.active and clock_us < self.length_us
-        if slot.level != slot.reading:
-            slot.reading = slot.level
-            slot.readings.add(clock_us, slot.level)
-        slot.stepper.believed = False
-        slot.let_go, slot.owed = not slot.acts_late, slot.acts_late
         return clock_us
 
     def cut_off(self, reset: Reset) -> None:

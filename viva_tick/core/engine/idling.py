@@ -7,10 +7,10 @@ from .guarding import NEVER
 from .sensed import SensedSlot
 from .slots import InputSlot, OutputSlot
 from .trace import Tape
-from .working import WorkingBoard
+from .waiting import WaitingBoard
 
 
-class IdlingBoard(WorkingBoard):
+class IdlingBoard(WaitingBoard):
     """`idle_us` is how long a pass takes that has nothing to do, `beat_us` from one such pass to the next.
     `never_idle`: no pass can be jumped over. `lively`: a machine looks at what another changes."""
 
@@ -20,7 +20,6 @@ class IdlingBoard(WorkingBoard):
     idle_us: int
     beat_us: int
     pass_us: int
-    read_us: int
     never_idle: bool
     disturbed: bool
     lively: bool

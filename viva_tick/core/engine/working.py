@@ -41,22 +41,6 @@ class WorkingBoard(GuardedBoard):
         end_us = self.hold(clock_us, length_us, what)
         return self.give_way(end_us) if end_us >= self.taken_us else end_us
 
-    def stand_for_machines(self, clock_us: int) -> int:
-        """Kept with delays: a state's time is stood out in it, before anything else is looked at."""
-        for mslot in self.machines:
-            running = mslot.running
-            if running.machine.waits[running.state]:
-                left_ms = [
-                    wait_ms - (self.counter(clock_us) - since_ms & MASK)
-                    for since_ms, wait_ms, way in running.waiting()
-                    if not way.guards
-                ]
-                if left_ms and min(left_ms) > 0:
-                    ticks = (clock_us - self.counter_zero_us) // US_PER_MS + min(left_ms)
-                    end_us = self.counter_zero_us + ticks * US_PER_MS
-                    clock_us = self.held_up(clock_us, end_us - clock_us, f"machine {mslot.id}")
-        return clock_us
-
     def job(self, task: TaskSlot, clock_us: int, now_ms: int) -> int:
         """Run a task's job, or the next slice of it; the instant after it."""
         late_us = -1

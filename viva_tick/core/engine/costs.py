@@ -1,0 +1,28 @@
+"""What a pass costs that has nothing to do."""
+
+from __future__ import annotations
+
+from ..document import Bench
+from .sensed import idle_reading_us
+
+
+def idle_pass_us(bench: Bench) -> int:
+    """How long a pass takes that has nothing to do."""
+    cost = bench.costs
+    firmware = bench.firmware
+    return (
+        cost.base
+        + cost.read * len(bench.contacts)
+        + idle_reading_us(bench)
+        + cost.step * len(firmware.machines)
+        + (cost.task * len(firmware.tasks) if firmware.school != "kernel" else 0)
+        + cost.drive * len(bench.channels)
+        + firmware.loop.tail_delay_us
+        + (firmware.sleep.every_us if firmware.sleep else 0)
+    )
+
+
+def working_pass_us(bench: Bench) -> int:
+    """What such a pass takes of the processor: neither its delay nor its sleep."""
+    sleep = bench.firmware.sleep
+    return idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - (sleep.every_us if sleep else 0)

@@ -1,0 +1,98 @@
+"""Where a pass stands and waits: a look again at a contact, a drive kept with delays, a state's time, sleep."""
+
+from __future__ import annotations
+
+from ..clock import MASK, US_PER_MS
+from ..drives.steady import SteadyCourse
+from .slots import InputSlot, OutputSlot
+from .working import WorkingBoard
+
+
+class WaitingBoard(WorkingBoard):
+    """`read_us` is what a reading costs; `sleep_us` how long it sleeps after a pass, 0 for not at all; `stands`: the
+    counter stands still meanwhile."""
+
+    read_us: int
+    sleep_us: int
+    stands: bool
+
+    def rest(self, clock_us: int) -> int:
+        """Asleep, or until the loop's next turn: when the next pass begins."""
+        if self.sleep_us:
+            if self.mode != "interrupt":  # asleep, nothing feeds it; it wakes the board instead where that is its job
+                self.feed(clock_us + self.sleep_us)
+            clock_us += self.sleep_us
+            if self.stands:
+                self.counter_zero_us += self.sleep_us
+        return self.give_way(self.processor.next_pass(clock_us)) if self.processor else clock_us
+
+    def stand_by(self, output: OutputSlot, clock_us: int, now_ms: int) -> int:
+        """Run a drive that holds the pass, to its end: the instant after it. Interlocked, it waits its turn."""
+        course = output.pending
+        if course is None or (output.rivals and not output.level and output.rival_holds(now_ms)):
+            return clock_us
+        output.pending = None
+        if course.hz != output.hz:
+            output.hz = course.hz
+            output.pitch.add(clock_us, output.hz)
+        for level, us in course.waits:
+            if level != output.level:
+                output.put(level, clock_us, self.counter(clock_us))
+            clock_us = self.held_up(clock_us, us, f"drive {output.id}")
+        level = course.update(now_ms)
+        if level != output.level:
+            output.put(level, clock_us, self.counter(clock_us))
+        output.course = SteadyCourse(level)
+        output.changed_ms = self.counter(clock_us)  # a dead time is counted from when the loop goes on
+        output.ever = True
+        return clock_us
+
+    def second_look(self, slot: InputSlot, clock_us: int) -> tuple[int, int]:
+        """Stand still for the interval and read again: the instant after it, and what was read."""
+        clock_us = self.held_up(clock_us, slot.wait_us, f"debounce {slot.cleaned.of}") + self.read_us
+        slot.catch_up(clock_us)
+        if slot.level != slot.reading:
+            slot.reading = slot.level
+            slot.readings.add(clock_us, slot.level)
+        return clock_us, slot.level
+
+    def until_let_go(self, slot: InputSlot, clock_us: int) -> int:
+        """Stand still until the contact is let go and the interval after it; the release is an event of the pass that
+        follows."""
+        what = f"debounce {slot.cleaned.of}"
+        poll_us = max(self.read_us, 1)
+        pressed = True
+        while pressed:
+            while pressed and clock_us < self.length_us:
+                # It reads over and over; only the first reading after a change can differ.
+                ahead_us = min(slot.next_us, self.length_us) - clock_us
+                clock_us = self.held_up(clock_us, max(-(-ahead_us // poll_us), 1) * poll_us, what)
+                slot.catch_up(clock_us)
+                pressed = slot.level == slot.active
+            if not slot.both_edges:
+                break
+            clock_us = self.held_up(clock_us, slot.wait_us, what) + self.read_us
+            slot.catch_up(clock_us)
+            pressed = slot.level == slot.active and clock_us < self.length_us
+        if slot.level != slot.reading:
+            slot.reading = slot.level
+            slot.readings.add(clock_us, slot.level)
+        slot.stepper.believed = False
+        slot.let_go, slot.owed = not slot.acts_late, slot.acts_late
+        return clock_us
+
+    def stand_for_machines(self, clock_us: int) -> int:
+        """Kept with delays: a state's time is stood out in it, before anything else is looked at."""
+        for mslot in self.machines:
+            running = mslot.running
+            if running.machine.waits[running.state]:
+                left_ms = [
+                    wait_ms - (self.counter(clock_us) - since_ms & MASK)
+                    for since_ms, wait_ms, way in running.waiting()
+                    if not way.guards
+                ]
+                if left_ms and min(left_ms) > 0:
+                    ticks = (clock_us - self.counter_zero_us) // US_PER_MS + min(left_ms)
+                    end_us = self.counter_zero_us + ticks * US_PER_MS
+                    clock_us = self.held_up(clock_us, end_us - clock_us, f"machine {mslot.id}")
+        return clock_us
