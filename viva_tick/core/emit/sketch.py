@@ -16,7 +16,8 @@ from ..engine import in_its_school
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
 from ..machines import DICE_SKETCH
 from .guard import fed_at, feed_lines, guard_head, guard_on, guard_setup, guarded
-from .machines import MachineTexts, chord_name, counts_wanted, looked_at, rolls, variable_name
+from .machine_names import chord_name, counts_wanted, looked_at, rolls, variable_name
+from .machines import MachineTexts
 from .names import comment, snake, upper
 from .readers import reader_texts
 from .tasks import in_order, task_loop, task_setup, task_text

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from . import (
+    aftermath,
     behave,
     clean,
     contacts,
@@ -108,9 +109,9 @@ RULES = (
     guard.unguarded,
     guard.timeout,
     guard.feeding,
-    guard.aftermath,
-    guard.worn,
-    guard.survives,
+    aftermath.after,
+    aftermath.worn,
+    aftermath.survives,
     guard.alone,
     contacts.magnet,
     pins.starting,

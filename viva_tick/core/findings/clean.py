@@ -12,7 +12,7 @@ from ..pins import best_free
 from ..sweep import doubled_rate, shortest_tap_us
 from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
-from .mends import advised_debounce
+from .mends import advised_debounce, replaced
 
 
 def none(case: Case) -> Iterator[Finding]:
@@ -219,7 +219,7 @@ def no_interrupt(case: Case) -> Iterator[Finding]:
             sentence=f"Its edges should call a handler, and {line.pin} interrupts nothing.",
             numbers=(("pin", line.pin),),
             pointer=f"{line.at}/pin",
-            patch=({"op": "replace", "path": f"{line.at}/pin", "value": to},) if to else (),
+            patch=replaced(f"{line.at}/pin", to) if to else (),
             mend=f"Move it to {to}" if to else "",
         )
 
@@ -287,9 +287,7 @@ def few_samples(case: Case) -> Iterator[Finding]:
             continue
         better = max(debounce.interval_us // 8 // 1000, 1) * 1000
         where = pointer("firmware", "debounce", line.id, "sample_us")
-        patch: Patch = (
-            ({"op": "replace", "path": where, "value": better},) if not lost and better < debounce.sample_us else ()
-        )
+        patch: Patch = replaced(where, better) if not lost and better < debounce.sample_us else ()
         yield Finding(
             code="clean.few-samples",
             severity=Severity.LOOK,

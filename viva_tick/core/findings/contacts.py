@@ -9,6 +9,7 @@ from ..document.parts import FourLegged, KeyMatrix, MagnetContact
 from ..electrics import ghost_example, key_name
 from ..units import ms
 from .finding import Case, Finding, Severity
+from .mends import replaced
 
 
 def joined_legs(case: Case) -> Iterator[Finding]:
@@ -25,7 +26,7 @@ def joined_legs(case: Case) -> Iterator[Finding]:
                 "corner to corner.",
                 numbers=(("legs wired", "joined"),),
                 pointer=f"{at}/legs",
-                patch=({"op": "replace", "path": f"{at}/legs", "value": "across"},),
+                patch=replaced(f"{at}/legs", "across"),
                 mend="Wire it corner to corner",
             )
 
@@ -74,6 +75,6 @@ def ghosts(case: Case) -> Iterator[Finding]:
             "the current finds its way through the other keys.",
             numbers=(("keys at once", str(part.keys_at_once)), ("diodes", "none")),
             pointer=f"{at}/diodes",
-            patch=({"op": "replace", "path": f"{at}/diodes", "value": True},) if asked else (),
+            patch=replaced(f"{at}/diodes", True) if asked else (),
             mend="Give each key a diode" if asked else "",
         )

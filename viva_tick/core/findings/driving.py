@@ -8,6 +8,7 @@ from ..document import Bench, Channel, IfLevel, TakeLevel, pointer
 from ..document.parts import Analogue, Relay, RelayBoard, Sounder
 from ..drives import Drive, Follow, Sequence, Tone
 from .finding import Case, Finding, Patch, Severity
+from .mends import replaced
 
 
 def _dims(bench: Bench, drive: Drive) -> bool:
@@ -49,7 +50,7 @@ def cannot(case: Case) -> Iterator[Finding]:
             code, severity, title, sentence = fault
             seen.add((code, output))
             where = pointer("firmware", "machines", number, *steps)
-            on: Patch = ({"op": "replace", "path": where, "value": {"kind": "steady", "on": True}},)
+            on: Patch = replaced(where, {"kind": "steady", "on": True})
             yield Finding(
                 code=code,
                 severity=severity,

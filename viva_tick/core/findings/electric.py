@@ -22,6 +22,7 @@ from ..electrics import (
 from ..sweep import shortest_tap_us
 from ..units import amps, ms, ohms, span, volts
 from .finding import Case, Finding, Severity
+from .mends import replaced
 
 SHORT_UA = 100_000  # a press that draws this much is a short, whatever it is called
 GOOD_OHM = 10_000
@@ -52,7 +53,7 @@ def same_rail(case: Case) -> Iterator[Finding]:
             sentence=f"The contact and what holds {line.pin} both go to {rail}, so the pin never changes.",
             numbers=(("contact", rail), ("held to", rail)),
             pointer=where,
-            patch=({"op": "replace", "path": where, "value": "internal-up" if to_ground else "down"},),
+            patch=replaced(where, "internal-up" if to_ground else "down"),
             mend="Use the board's pull-up" if to_ground else "Hold it to ground",
         )
 
@@ -116,7 +117,7 @@ def pull_value(case: Case) -> Iterator[Finding]:
                 sentence=sentence,
                 numbers=(("pull", ohms(wiring.pull_ohm)), ("drawn when closed", amps(drawn))),
                 pointer=where,
-                patch=({"op": "replace", "path": where, "value": better},) if better != wiring.pull_ohm else (),
+                patch=replaced(where, better) if better != wiring.pull_ohm else (),
                 mend=f"Take {ohms(better)}" if better != wiring.pull_ohm else "",
             )
 
@@ -171,7 +172,7 @@ def rc_filter(case: Case) -> Iterator[Finding]:
                 "meanwhile a plain input reads what it likes. A Schmitt input turns over once.",
                 numbers=(("between the thresholds", ms(round(band_us))),),
                 pointer=where,
-                patch=({"op": "replace", "path": where, "value": True},),
+                patch=replaced(where, True),
                 mend="Take a Schmitt input",
             )
         slow_us = max(_through_us(rc, touching) for touching in (False, True))
@@ -189,7 +190,7 @@ def rc_filter(case: Case) -> Iterator[Finding]:
                 f"{ms(shortest[0])}.",
                 numbers=(("to the threshold", ms(round(slow_us))), ("shortest tap", ms(shortest[0]))),
                 pointer=where,
-                patch=({"op": "replace", "path": where, "value": better},),
+                patch=replaced(where, better),
                 mend=f"Take {better} nF",
             )
 
@@ -235,7 +236,7 @@ def undecided(case: Case) -> Iterator[Finding]:
             f"{volts(board.high_from_share * board.logic_mv)} for high.",
             numbers=((when.lower(), span(*wrong.pin_mv, volts)),),
             pointer=where,
-            patch=({"op": "replace", "path": where, "value": "none"},) if len(circuit.held) > 1 else (),
+            patch=replaced(where, "none") if len(circuit.held) > 1 else (),
             mend="Switch the board's pull off" if len(circuit.held) > 1 else "",
         )
 
@@ -264,6 +265,6 @@ def inverted(case: Case) -> Iterator[Finding]:
             f"{line.active_level} for pressed: it acts when you let go.",
             numbers=(("pressed", pressed.verdict), ("taken for pressed", line.active_level)),
             pointer=where,
-            patch=({"op": "replace", "path": where, "value": pressed.verdict},),
+            patch=replaced(where, pressed.verdict),
             mend=f"Take {pressed.verdict} for pressed",
         )

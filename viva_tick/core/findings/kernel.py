@@ -9,6 +9,7 @@ from ..kernel import LOOP
 from ..pace import schedulability
 from ..units import ms
 from .finding import Case, Finding, Severity
+from .mends import replaced
 
 STACK_BYTES = 256  # what is usually given to a task of such boards, guessed (common practice)
 
@@ -81,7 +82,7 @@ def busy(case: Case) -> Iterator[Finding]:
         )
     for number, task in enumerate(bench.firmware.tasks):
         where = pointer("firmware", "tasks", number, "ends")
-        mend = ({"op": "replace", "path": where, "value": "waits"},)
+        mend = replaced(where, "waits")
         under = [one.name for one in bench.firmware.tasks if one.priority < task.priority]
         under += ["the loop"] if kernel.loop_priority < task.priority else []
         if task.ends == "spins":
@@ -172,6 +173,6 @@ def inversion(case: Case) -> Iterator[Finding]:
             "can interrupt that one for as long as it likes. Let the holder inherit the priority of who waits.",
             numbers=(("shares", one.task.shares), ("held", ms(one.blocked_us))),
             pointer="/firmware/kernel/inherits",
-            patch=({"op": "replace", "path": "/firmware/kernel/inherits", "value": True},),
+            patch=replaced("/firmware/kernel/inherits", True),
             mend="Let it inherit",
         )

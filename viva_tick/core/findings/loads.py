@@ -11,6 +11,7 @@ from ..document.parts import Fed, Lamp, Motor, Relay, RelayBoard, Solenoid, Swit
 from ..electrics import BOARD_UA, DIM_UA, GAIN_AT_LEAST, LampLeg, base_ohm_for, base_ua, draws, lamp_legs, sums
 from ..units import amps, ms, ohms
 from .finding import Case, Finding, Patch, Severity
+from .mends import replaced
 
 Fault = tuple[str, Severity, str, str]  # code, severity, end of the title, sentence
 
@@ -56,7 +57,7 @@ def lamp(case: Case) -> Iterator[Finding]:
                 ("current", amps(current_ua) if current_ua is not None else "unbounded"),
             ),
             pointer=where,
-            patch=({"op": "replace", "path": where, "value": better},) if better else (),
+            patch=replaced(where, better) if better else (),
             mend=f"Take {ohms(better)}" if better else "",
         )
 
@@ -91,7 +92,7 @@ def base(case: Case) -> Iterator[Finding]:
             sentence=sentence,
             numbers=(("base resistor", ohms(part.base_ohm) if part.base_ohm else "none"), ("load", amps(part.load_ua))),
             pointer=where,
-            patch=({"op": "replace", "path": where, "value": better},) if enough or drawn is None else (),
+            patch=replaced(where, better) if enough or drawn is None else (),
             mend=f"Take {ohms(better)}" if enough or drawn is None else "",
         )
 
@@ -111,7 +112,7 @@ def pin_over(case: Case) -> Iterator[Finding]:
         mend = ""
         if isinstance(part, Switched):
             better = base_ohm_for(part, board)
-            patch = ({"op": "replace", "path": f"{at}/base_ohm", "value": better},)
+            patch = replaced(f"{at}/base_ohm", better)
             mend = f"Take {ohms(better)}"
             if part.fed == "pin":
                 patch = ({"op": "replace", "path": f"{at}/fed", "value": "transistor"}, *patch)
@@ -260,7 +261,7 @@ def diode(case: Case) -> Iterator[Finding]:
             "breaks down: most often the transistor. A diode across it takes the spike.",
             numbers=(("coil", amps(load_ua)), ("diode", "none")),
             pointer=f"{at}/{field}",
-            patch=({"op": "replace", "path": f"{at}/{field}", "value": True},),
+            patch=replaced(f"{at}/{field}", True),
             mend="Put a diode across it" if bare_coil else "Take a driver with diodes",
         )
 
@@ -279,6 +280,6 @@ def dims_mains(case: Case) -> Iterator[Finding]:
                 "waves, so it flickers or stays on. Take a dimmer module made for it, or do not dim.",
                 numbers=(("dimmed", "yes"),),
                 pointer=f"{at}/dimmed",
-                patch=({"op": "replace", "path": f"{at}/dimmed", "value": False},),
+                patch=replaced(f"{at}/dimmed", False),
                 mend="Switch it, do not dim",
             )

@@ -8,6 +8,11 @@ from ..units import ms
 from .finding import Case, Patch
 
 
+def replaced(path: str, value: object) -> Patch:
+    """Another value in that place."""
+    return ({"op": "replace", "path": path, "value": value},)
+
+
 def set_debounce(case: Case, input_id: str, method: str, interval_us: int) -> Patch:
     """Clean that input with the method at the interval."""
     where = pointer("firmware", "debounce", input_id)

@@ -13,7 +13,7 @@ from ..pace import anatomy, holds, reach, spread, utilisation, waits
 from ..sweep import shortest_tap_us
 from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
-from .mends import advised_debounce
+from .mends import advised_debounce, replaced
 
 GAIN_US = 1_000  # offsets that gain less are not worth a word
 
@@ -142,7 +142,7 @@ def missed_jobs(case: Case) -> Iterator[Finding]:
                     ("missed here", str(tally.missed)),
                 ),
                 pointer=pointer("firmware", "tasks", number, "late"),
-                patch=({"op": "replace", "path": pointer("firmware", "tasks", number, "late"), "value": "run-late"},),
+                patch=replaced(pointer("firmware", "tasks", number, "late"), "run-late"),
                 mend="Run one of them",
             )
         elif tally.missed:
@@ -179,7 +179,7 @@ def drift(case: Case) -> Iterator[Finding]:
             f"the beat.",
             numbers=(("an hour", ms(lost)), ("a day", ms(lost * 24))) if lost else (("period", ms(task.period_us)),),
             pointer=where,
-            patch=({"op": "replace", "path": where, "value": "last"},),
+            patch=replaced(where, "last"),
             mend="Keep the beat",
         )
 
@@ -203,7 +203,7 @@ def wrap(case: Case) -> Iterator[Finding]:
         "right across it.",
         numbers=(("wraps at", "4,294,967,296 ms"), ("waits", str(len(waits(case.bench))))),
         pointer=where,
-        patch=({"op": "replace", "path": where, "value": "since"},),
+        patch=replaced(where, "since"),
         mend="Compare the time since",
     )
 
@@ -227,7 +227,7 @@ def overflow(case: Case) -> Iterator[Finding]:
             f"{as_kept(wait.asked_ms, True, 16):,} ms, that is {comes}. Work it out in a long.",
             numbers=(("asked", f"{wait.asked_ms:,} ms"), ("comes out", comes)),
             pointer=wait.pointer,
-            patch=({"op": "replace", "path": "/firmware/timekeeping/product", "value": "long"},),
+            patch=replaced("/firmware/timekeeping/product", "long"),
             mend="Work it out in a long",
         )
 
@@ -304,6 +304,6 @@ def asleep(case: Case) -> Iterator[Finding]:
         "every turn are missing from each wait. A timer that runs on in light sleep keeps time, and draws more.",
         numbers=(("asleep", ms(sleep.every_us)), ("waits", str(len(waits(case.bench))))),
         pointer="/firmware/sleep/wakes",
-        patch=({"op": "replace", "path": "/firmware/sleep/wakes", "value": "timer"},),
+        patch=replaced("/firmware/sleep/wakes", "timer"),
         mend="Let a timer wake it",
     )

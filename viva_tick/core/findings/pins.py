@@ -10,6 +10,7 @@ from ..document.parts import Commands
 from ..pins import best_free, pull_path, unfit
 from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
+from .mends import replaced
 
 # Ability that is lacking: (code, end of the title, sentence).
 LACKING = {
@@ -53,7 +54,7 @@ MIND: tuple[tuple[tuple[str, ...], str, Severity, str, str], ...] = (
 def _moved(case: Case, claim: Claim) -> tuple[Patch, str]:
     taken = {placed.pin for placed in case.bench.claims}
     to = best_free(claim, case.bench.the_board, taken)
-    return (({"op": "replace", "path": claim.where, "value": to},), f"Move to {to}") if to else ((), "")
+    return (replaced(claim.where, to), f"Move to {to}") if to else ((), "")
 
 
 def _why(first: Claim, second: Claim) -> tuple[str, str]:
@@ -90,7 +91,7 @@ def shared(case: Case) -> Iterator[Finding]:
             sentence=sentence,
             numbers=(("pin", claim.pin),),
             pointer=mover.where,
-            patch=({"op": "replace", "path": mover.where, "value": to},) if to else (),
+            patch=replaced(mover.where, to) if to else (),
             mend=f"Move {mover.name} to {to}" if to else "",
         )
 
@@ -180,7 +181,7 @@ def board_pulls(case: Case) -> Iterator[Finding]:
                 sentence=f"This board can only pull up; a resistor to ground would hold {claim.pin}.",
                 numbers=(("pull", "down"),),
                 pointer=where,
-                patch=({"op": "replace", "path": where, "value": "down"},),
+                patch=replaced(where, "down"),
                 mend="Add 10 kΩ to ground",
             )
     asking = [claim for claim in bench.claims if claim.pull.startswith("internal")]

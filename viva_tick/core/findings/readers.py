@@ -13,6 +13,7 @@ from ..sweep import counts_fit_us, key_decision, outcome, sweep_keys
 from ..switches import SWITCH_CLASSES
 from ..units import ms
 from .finding import Case, Finding, Patch, Severity
+from .mends import replaced
 
 
 def _at(part: Sensed, field: str = "") -> str:
@@ -20,7 +21,7 @@ def _at(part: Sensed, field: str = "") -> str:
 
 
 def _set(part: Sensed, field: str, value: Any) -> Patch:
-    return ({"op": "replace", "path": _at(part, field), "value": value},)
+    return replaced(_at(part, field), value)
 
 
 def unread(case: Case) -> Iterator[Finding]:
@@ -112,7 +113,7 @@ def too_fast(case: Case) -> Iterator[Finding]:
             + _why_lost(case, part, always, helps, longest_us, lost),
             numbers=(("changes every", ms(round(fit_us))), ("longest pass", ms(longest_us))),
             pointer=f"{at}/turns_a_second",
-            patch=({"op": "replace", "path": f"{at}/read_by", "value": "interrupt"},) if able and helps else (),
+            patch=replaced(f"{at}/read_by", "interrupt") if able and helps else (),
             mend="Read it by interrupt" if able and helps else "",
         )
 
@@ -181,7 +182,7 @@ def ghost_keys(case: Case) -> Iterator[Finding]:
             sentence=f"It happens {times} in this scenario: three keys held together show a fourth.",
             numbers=(("pressed", str(said.made)), ("counted", str(said.counted))),
             pointer=f"{at}/diodes",
-            patch=() if part.diodes else ({"op": "replace", "path": f"{at}/diodes", "value": True},),
+            patch=() if part.diodes else replaced(f"{at}/diodes", True),
             mend="" if part.diodes else "Give each key a diode",
             show_us=said.wrong_us,
         )

@@ -9,6 +9,7 @@ from ..document.parts import Commands
 from ..pace import line_study
 from ..units import ms
 from .finding import Case, Finding, Patch, Severity
+from .mends import replaced
 
 BAUDS = (9600, 19200, 38400, 57600, 115200, 250000, 500000, 1000000)
 
@@ -27,7 +28,7 @@ def printing(case: Case) -> Iterator[Finding]:
     faster = next((baud for baud in BAUDS if baud > study.made_baud and share * study.made_baud / baud <= 0.8), None)
     patch: Patch = ()
     if faster:
-        patch = ({"op": "replace", "path": "/firmware/serial/baud", "value": faster},)
+        patch = replaced("/firmware/serial/baud", faster)
     yield Finding(
         code="pace.prints-too-much",
         severity=Severity.MUST,
@@ -62,7 +63,7 @@ def bauds(case: Case) -> Iterator[Finding]:
     serial = study.serial
     differ = serial.theirs is not None and serial.theirs != serial.baud
     why = f"The other end has {serial.theirs} baud." if differ else "The clock does not divide to it."
-    patch: Patch = ({"op": "replace", "path": "/firmware/serial/baud", "value": serial.theirs},) if differ else ()
+    patch: Patch = replaced("/firmware/serial/baud", serial.theirs) if differ else ()
     yield Finding(
         code="pace.baud",
         severity=Severity.LOOK if study.understood else Severity.MUST,
@@ -112,6 +113,6 @@ def line_ends(case: Case) -> Iterator[Finding]:
             f"the next command.{heard} Read the whole line.",
             numbers=(("left over", ", ".join(map(str, codes))),),
             pointer="/firmware/serial/reads",
-            patch=({"op": "replace", "path": "/firmware/serial/reads", "value": "line"},),
+            patch=replaced("/firmware/serial/reads", "line"),
             mend="Read the whole line",
         )

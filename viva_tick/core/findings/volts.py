@@ -22,6 +22,7 @@ from ..document.parts import (
 from ..electrics import E24, at_least, at_most, circuit_of, counts_of, most_mv, pin_mv, range_of, scale
 from ..units import ohms, volts
 from .finding import Case, Finding, Patch, Severity
+from .mends import replaced
 
 NARROW = 0.1  # a tenth of the scale leaves so few counts that noise is a good part of them
 LOOSE = 0.05
@@ -80,7 +81,7 @@ def _divided(at: str, part: Analogue, wanted_mv: float) -> tuple[Patch, str]:
     highest = max(part.least_mv, part.most_mv)
     slack = 1 + 2 * part.tolerance_percent / 100
     upper = at_least(part.lower_ohm * (highest / wanted_mv * slack - 1), E24)
-    return ({"op": "replace", "path": f"{at}/upper_ohm", "value": upper},), f"Divide it: {ohms(upper)} above the pin"
+    return replaced(f"{at}/upper_ohm", upper), f"Divide it: {ohms(upper)} above the pin"
 
 
 def trigger(case: Case) -> Iterator[Finding]:
@@ -132,7 +133,7 @@ def _narrow(case: Case, at: str, part: Analogue) -> Iterator[Finding]:
         better = at_most(math.sqrt(part.low.ohm * part.high.ohm), E24)
         now = part.fixed_ohm
         if better != now:
-            patch = ({"op": "replace", "path": f"{at}/fixed_ohm", "value": better},)
+            patch = replaced(f"{at}/fixed_ohm", better)
             mend = f"Take {ohms(better)} for the fixed resistor"
     yield Finding(
         code="wire.narrow",
@@ -192,6 +193,6 @@ def _loose(case: Case, at: str, part: Analogue) -> Iterator[Finding]:
         "them and type in what you find, or take 1 %.",
         numbers=(("moves by", volts(worst)), ("range", volts(span_mv))),
         pointer=f"{at}/tolerance_percent",
-        patch=({"op": "replace", "path": f"{at}/tolerance_percent", "value": 1.0},),
+        patch=replaced(f"{at}/tolerance_percent", 1.0),
         mend="Take 1 % resistors",
     )

@@ -23,6 +23,7 @@ from ..engine import Kind
 from ..machines.analysis import wanted_together
 from ..units import amps
 from .finding import Case, Finding, Numbers, Patch, Severity
+from .mends import replaced
 
 
 def floating(case: Case) -> Iterator[Finding]:
@@ -70,7 +71,7 @@ def floating(case: Case) -> Iterator[Finding]:
 
 
 def _hold(where: str, to_ground: bool) -> Patch:
-    return ({"op": "replace", "path": where, "value": "internal-up" if to_ground else "down"},)
+    return replaced(where, "internal-up" if to_ground else "down")
 
 
 def hazard(case: Case) -> Iterator[Finding]:
@@ -123,7 +124,7 @@ def grounds(case: Case) -> Iterator[Finding]:
             sentence="Two supplies without a common ground have no level in common: what the pin says is not heard.",
             numbers=(("grounds", "apart"),),
             pointer=f"{at}/grounds_joined",
-            patch=({"op": "replace", "path": f"{at}/grounds_joined", "value": True},),
+            patch=replaced(f"{at}/grounds_joined", True),
             mend="Join the grounds",
         )
 
@@ -182,7 +183,7 @@ def _turned(at: str, part: ButtonModule, active_level: str) -> tuple[Patch, str]
     rail, other = ("ground", "supply") if active_level == "low" else ("supply", "ground")
     names = {pin: "pin", contact_end: rail, resistor_end: other}
     wired = "-".join(names[number] for number in ("1", "2", "3"))
-    return ({"op": "replace", "path": f"{at}/wired", "value": wired},), f"Wire 1, 2, 3 to {wired.replace('-', ', ')}"
+    return replaced(f"{at}/wired", wired), f"Wire 1, 2, 3 to {wired.replace('-', ', ')}"
 
 
 def both_directions(case: Case) -> Iterator[Finding]:

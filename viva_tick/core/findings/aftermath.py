@@ -1,0 +1,134 @@
+"""What a reset leaves behind: its cause, what outlives it and what that wears, outputs that are on after it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..cautions import hurts
+from ..document import pointer
+from ..guard import wear
+from ..machines.analysis import left_on
+from ..units import ms
+from .finding import Case, Finding, Severity
+from .mends import replaced
+
+YEARS = 10  # what a bench should last
+
+
+def after(case: Case) -> Iterator[Finding]:
+    """What comes after it has acted: boots without end, no cause, no end to the hang."""
+    bench = case.bench
+    watchdog, board = bench.firmware.watchdog, bench.the_board
+    if not watchdog.on:
+        return
+    if watchdog.mode == "interrupt":
+        can = [mode for mode in ("interrupt-reset", "reset") if mode in board.watchdog_modes]
+        yield Finding(
+            code="guard.never-resets",
+            severity=Severity.MUST,
+            station="guard",
+            part="watchdog",
+            title="Its interrupt mends nothing",
+            sentence="When the loop hangs the interrupt is called, and then the loop hangs on. Let it reset after "
+            "that.",
+            numbers=(("mode", "interrupt"),),
+            pointer="/firmware/watchdog/mode",
+            patch=replaced("/firmware/watchdog/mode", can[0]) if can else (),
+            mend="Interrupt, then reset" if can[:1] == ["interrupt-reset"] else "Reset" if can else "",
+        )
+        return
+    if not watchdog.off_at_start:
+        shortest = min(board.watchdog_steps_us, default=0)
+        ready = board.start_up_us + board.set_up_us
+        loops = 0 < shortest < ready
+        yield Finding(
+            code="guard.left-on",
+            severity=Severity.MUST if loops else Severity.LOOK,
+            station="guard",
+            part="watchdog",
+            title="Boots over and over" if loops else "Still on as the board starts",
+            sentence="After its reset the watchdog is still on, with its shortest step"
+            + (f" of {ms(shortest)}; set-up is done after {ms(ready)}. It never gets there." if loops else ".")
+            + " Turn it off first thing.",
+            numbers=(("shortest step", ms(shortest)), ("set up after", ms(ready))),
+            pointer="/firmware/watchdog/off_at_start",
+            patch=replaced("/firmware/watchdog/off_at_start", True),
+            mend="Turn it off first thing",
+        )
+    if watchdog.cause == "lost":
+        yield Finding(
+            code="guard.cause-lost",
+            severity=Severity.NOTE,
+            station="guard",
+            part="watchdog",
+            title="Nobody will know why it reset",
+            sentence="The cause is gone once the board has started. Keep it where a reset does not erase it.",
+            numbers=(("cause", "lost"),),
+            pointer="/firmware/watchdog/cause",
+            patch=replaced("/firmware/watchdog/cause", "kept"),
+            mend="Keep the cause",
+        )
+
+
+def worn(case: Case) -> Iterator[Finding]:
+    """Memory that is written more often than it stands."""
+    store = case.bench.the_board.store
+    for number, keep in enumerate(case.bench.firmware.keeps):
+        if keep.where != "store":
+            continue
+        where = pointer("firmware", "keeps", number, "when")
+        if store is None:
+            yield Finding(
+                code="guard.no-store",
+                severity=Severity.MUST,
+                station="guard",
+                part=keep.of,
+                title="The board has no such memory",
+                sentence=f"Nothing on {case.bench.the_board.name} outlives the supply in this way.",
+                numbers=(("kept", keep.of),),
+                pointer=pointer("firmware", "keeps", number, "where"),
+                patch=replaced(pointer("firmware", "keeps", number, "where"), "ram"),
+                mend="Keep it in memory",
+            )
+            continue
+        study = next(one for one in wear(case.bench, case.run) if one.keep is keep)
+        if keep.when == "feed" or (study.years is not None and study.years < YEARS):
+            lasts = "minutes" if keep.when == "feed" else f"{study.years:.1f} years"
+            yield Finding(
+                code="guard.worn",
+                severity=Severity.MUST,
+                station="guard",
+                part=keep.of,
+                title="Memory is worn out by writing",
+                sentence=f"It stands {store.wears:,} writes a cell. Written "
+                f"{'at each feed' if keep.when == 'feed' else f'{study.a_day:,.0f} times a day'}, "
+                f"it lasts {lasts}. Write what has changed, or when the watchdog calls.",
+                numbers=(("stands", f"{store.wears:,} writes"), ("lasts", lasts)),
+                pointer=where,
+                patch=replaced(where, "change" if keep.when != "change" else "interrupt"),
+                mend="Write changes only" if keep.when != "change" else "Only when the watchdog calls",
+            )
+
+
+def survives(case: Case) -> Iterator[Finding]:
+    """A state that outlives the reset has something on that can hurt."""
+    bench = case.bench
+    kept = {keep.of: number for number, keep in enumerate(bench.firmware.keeps)}
+    for machine in bench.firmware.machines:
+        if machine.id not in kept:
+            continue
+        on = [channel.name for channel in bench.channels if hurts(channel) and left_on(machine, channel.id)]
+        if on:
+            yield Finding(
+                code="guard.survives",
+                severity=Severity.MUST,
+                station="guard",
+                part=machine.id,
+                title=f"{on[0]} comes back on after a reset",
+                sentence=f"{machine.name} goes on where it was, and in some of its states {', '.join(on)} is on: a "
+                "reset that was to take it off puts it on again. Begin anew, and keep only numbers.",
+                numbers=(("kept", machine.name),),
+                pointer=pointer("firmware", "keeps", kept[machine.id]),
+                patch=({"op": "remove", "path": pointer("firmware", "keeps", kept[machine.id])},),
+                mend="Begin anew",
+            )
