@@ -36,7 +36,7 @@ MAINS = {"load": "mains"}
 DOG = {"mode": "reset", "timeout_us": 250_000}
 AT = 500_000
 COUNT = {
-    "variables": [{"id": "count", "name": "Count", "least": 0, "most": 9}],
+    "variables": [{"id": "count", "name": "Count", "least": 0, "most": 999}],
     "ways": [
         {"source": one, "on": {"kind": "press", "input": "button"}, "target": other, "actions": [add]}
         for one, other in (("off", "on"), ("on", "off"))
@@ -114,9 +114,15 @@ class Modes(unittest.TestCase):
             if found:
                 held = [value for _, value in rows(run, Kind.BLOCKED) if value[1] == "keeping"]
                 self.assertEqual({us for us, _ in held}, {6_800})  # two bytes of 3.4 ms
+        self.assertEqual([bench.kept_bytes(of) for of in ("count", "toggle")], [2, 1])
         each = wear(bench, run)[0]
         self.assertEqual(each.a_day, 864_000)
         self.assertAlmostEqual(each.years or 0, 100_000 / 864_000 / 365.25)
+        beats = [("count", 100_000, 19), ("toggle", 400_000, 4)]  # each keeps its own beat
+        keeps = [{"of": of, "where": "store", "when": "every", "every_us": us} for of, us, _ in beats]
+        run = run_of(guarded(keeps=keeps, length_ms=2_065, **COUNT))
+        found = [of for s in run.trace.signals if s.kind is Kind.WRITE for of in s.values]
+        self.assertEqual([found.count(of) for of, _, _ in beats], [many for _, _, many in beats])
         called = guarded("interrupt-reset", keeps=[{"of": "count", "where": "store", "when": "interrupt"}], **COUNT)
         run = run_of(called, Fault("stuck", AT))
         self.assertEqual(rows(run, Kind.BARK)[0][1], 6_802)

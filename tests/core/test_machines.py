@@ -17,6 +17,7 @@ from sismic.interpreter import Interpreter
 from sismic.model import BasicState, CompoundState, DeepHistoryState, Statechart, Transition
 from transitions import Machine as Flat
 
+from tests.core.pace_benches import bench_of
 from tests.random_benches import VARIABLES, benches, some
 from viva_tick.core.document import Bench, DocumentError, Machine, bench_data, bench_from_data
 from viva_tick.core.drives import DRIVES, Drive, ramp_level
@@ -211,6 +212,12 @@ class AgainstOthers(unittest.TestCase):
 
 
 class NothingBesides(unittest.TestCase):
+    def test_a_reset_is_a_beginning_where_the_watchdog_makes_one(self) -> None:
+        ways = [{"source": "off", "on": {"kind": "watchdog-reset"}, "target": "on"}]
+        for mode, reached in (("off", False), ("interrupt", False), ("reset", True), ("interrupt-reset", True)):
+            bench = bench_of(ways=ways, watchdog={"mode": mode})
+            self.assertEqual(("toggle", "on") in explore(bench, bench.firmware.machines).paths, reached, mode)
+
     @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck),
               phases=[Phase.explicit, Phase.generate])  # fmt: skip
     @given(benches())

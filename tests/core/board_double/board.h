@@ -34,15 +34,18 @@ inline uint32_t millis() {
   return now;
 }
 
-// The watchdog counts while anything is held: it calls its handler, if it may, and otherwise the board resets, which
-// ends the run. An interrupt of the timer comes as often as anything is looked at.
+// The watchdog counts while anything is held: it calls its handler, if it may, and otherwise the board resets. An
+// interrupt of the timer comes as often as anything is looked at.
 enum { WDP3 = 5, WDE = 3, WDCE = 4, WDIE = 6, OCIE0A = 1 };
 extern int WDTCSR, OCR0A, TIMSK0;
 extern int64_t fed_us;
+extern bool in_handler;
 void WDT_vect() __attribute__((weak));
 void TIMER0_COMPA_vect() __attribute__((weak));
+[[noreturn]] void reset_at(int64_t at_us);
 
 inline void watch() {
+  if (in_handler) return;
   if (TIMSK0 & (1 << OCIE0A)) TIMER0_COMPA_vect();
   static const int64_t steps[] = {16000, 32000, 64000, 125000, 250000, 500000, 1000000, 2000000, 4000000, 8000000};
   while (WDTCSR & ((1 << WDE) | (1 << WDIE))) {
@@ -50,8 +53,10 @@ inline void watch() {
     if (clock_us <= bites_us) return;
     const bool calls = WDTCSR & (1 << WDIE);
     std::printf("%lld %d 1\n", static_cast<long long>(bites_us), calls ? -1 : -2);
-    if (!calls) std::exit(0);
+    if (!calls) reset_at(bites_us);
+    in_handler = true;
     WDT_vect();
+    in_handler = false;
     if (WDTCSR & (1 << WDE)) WDTCSR &= ~(1 << WDIE);
     fed_us = bites_us;
   }
@@ -141,7 +146,8 @@ inline int digitalRead(int pin) {
   }
   clock_us += cost_read_us;
   ++reads;
-  if (clock_us > end_us) std::exit(0);
+  watch();
+  if (clock_us > end_us && !in_handler) std::exit(0);
   serve();
   for (const Matrix &keys : matrices)
     for (size_t column = 0; column < keys.columns.size(); ++column)
@@ -158,7 +164,7 @@ extern int64_t convert_us;
 
 inline int analogRead(int pin) {
   hold(convert_us);
-  if (clock_us > end_us || converted[pin] >= counts[pin].size()) std::exit(0);
+  if ((clock_us > end_us && !in_handler) || converted[pin] >= counts[pin].size()) std::exit(0);
   return counts[pin][converted[pin]++];
 }
 
@@ -212,7 +218,11 @@ inline void wdt_enable(int step) {
   WDTCSR = (1 << WDE) | (step & 8 ? 1 << WDP3 : 0) | (step & 7);
   fed_us = clock_us;
 }
-inline void wdt_disable() { WDTCSR = 0; }
+extern bool turned_off;
+inline void wdt_disable() {
+  WDTCSR = 0;
+  turned_off = true;
+}
 inline void wdt_reset() { fed_us = clock_us; }
 #define ISR(vector) void vector()
 #endif

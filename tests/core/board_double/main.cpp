@@ -1,5 +1,10 @@
 // Runs a sketch on the double: standard input holds the run's numbers and the levels at the pins.
 #include "board.h"
+#include "EEPROM.h"
+#include <algorithm>
+#include <iterator>
+#include <stdio_ext.h>
+#include <unistd.h>
 
 int64_t clock_us = 0, held_us = 0, reads = 0;
 uint32_t counter_start = 0;
@@ -17,6 +22,51 @@ int64_t convert_us = 0;
 Line Serial;
 int MCUSR = 0, WDTCSR = 0, OCR0A = 0, TIMSK0 = 0;
 int64_t fed_us = 0;
+bool in_handler = false, turned_off = false;
+uint8_t store_cells[1024];
+int64_t cost_write_us = 0;
+Store EEPROM;
+
+// What a reset leaves as it is, where the sketch has any: KEPT puts it in this section.
+extern uint8_t __start_noinit[] __attribute__((weak)), __stop_noinit[] __attribute__((weak));
+static char *program, booted[4096];
+
+// The board starts anew: the program, with what outlived it in a file beside it.
+void reset_at(int64_t at_us) {
+  std::FILE *file = std::fopen(booted, "wb");
+  const size_t converters = converted.size();
+  std::fwrite(&at_us, sizeof at_us, 1, file);
+  std::fwrite(store_cells, sizeof store_cells, 1, file);
+  std::fwrite(&converters, sizeof converters, 1, file);
+  for (const auto &one : converted) std::fwrite(&one, sizeof one, 1, file);
+  std::fwrite(__start_noinit, 1, size_t(__stop_noinit - __start_noinit), file);
+  std::fclose(file);
+  std::fflush(stdout);
+  lseek(0, 0, SEEK_SET);
+  char again[] = "again";
+  char *arguments[] = {program, again, nullptr};
+  execv(program, arguments);
+  std::exit(3);
+}
+
+// When it was reset; 0: power was switched on.
+int64_t woken() {
+  int64_t at_us = 0;
+  size_t converters = 0;
+  std::FILE *file = std::fopen(booted, "rb");
+  bool whole = file && std::fread(&at_us, sizeof at_us, 1, file) == 1 &&
+               std::fread(store_cells, sizeof store_cells, 1, file) == 1 &&
+               std::fread(&converters, sizeof converters, 1, file) == 1;
+  for (; whole && converters; --converters) {
+    std::pair<int, size_t> one;
+    whole = std::fread(&one, sizeof one, 1, file) == 1;
+    converted[one.first] = one.second;
+  }
+  const size_t size = size_t(__stop_noinit - __start_noinit);
+  if (!whole || std::fread(__start_noinit, 1, size, file) != size) std::exit(4);
+  std::fclose(file);
+  return at_us;
+}
 
 // Passes as the run had them: since when, how long each, how many.
 struct Passes {
@@ -26,7 +76,7 @@ std::vector<Passes> passes;
 
 // What a look again costs is nearly right here. Where a pass begins when the run has one begin, but for that, it
 // begins just then: else the counter, read a few µs later, could say a millisecond more.
-int64_t in_step(int64_t at_us) {
+int64_t in_step(int64_t begun_us, int64_t at_us) {
   static size_t now = 0;
   int64_t off_us = 101;
   while (now + 1 < passes.size() && passes[now + 1].at < at_us + off_us) ++now;
@@ -34,7 +84,7 @@ int64_t in_step(int64_t at_us) {
     const Passes &some = passes[one];
     const int64_t place = at_us > some.at && some.each ? (at_us - some.at + some.each / 2) / some.each : 0;
     const int64_t begins_us = some.at + (place < some.many ? place : some.many) * some.each;
-    if (std::llabs(begins_us - at_us) < std::llabs(off_us)) off_us = begins_us - at_us;
+    if (begins_us > begun_us && std::llabs(begins_us - at_us) < std::llabs(off_us)) off_us = begins_us - at_us;
   }
   return off_us < 101 ? at_us + off_us : at_us;
 }
@@ -42,10 +92,21 @@ int64_t in_step(int64_t at_us) {
 void setup();
 void loop();
 
-int main() {
-  long long zero, ready, end, start, pass, read, idle, latency, polled, convert;
-  if (std::scanf("%lld %lld %lld %lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read, &idle,
-                 &latency, &polled, &convert) != 10) return 2;
+int main(int count, char **arguments) {
+  program = arguments[0];
+  std::snprintf(booted, sizeof booted, "%s.boot", program);
+  long long zero, ready, end, start, pass, read, idle, latency, polled, convert, write;
+  if (std::scanf("%lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read,
+                 &idle, &latency, &polled, &convert, &write) != 11) return 2;
+  cost_write_us = write;
+  std::fill(std::begin(store_cells), std::end(store_cells), uint8_t(0xFF));
+  const int64_t woken_us = count > 1 ? woken() : 0;
+  if (count > 1) {
+    zero += woken_us;
+    ready += woken_us;
+    start = 0;
+    MCUSR = 1 << WDRF;
+  }
   counter_zero_us = zero;
   counter_start = uint32_t(start);
   cost_pass_us = pass;
@@ -89,15 +150,25 @@ int main() {
     }
   }
   clock_us = ready;
+  std::fflush(stdout);
+  in_handler = true;  // nothing bites in set-up but what was not turned off
   setup();
+  in_handler = false;
   clock_us = ready;  // the board's time for set-up is in `ready` already
+  fed_us = ready;
+  if (count > 1 && !turned_off && WDTCSR && woken_us + 16000 < ready) {
+    __fpurge(stdout);
+    if (woken_us + 16000 >= end) return 0;
+    std::printf("%lld -2 1\n", static_cast<long long>(woken_us + 16000));
+    reset_at(woken_us + 16000);
+  }
   while (clock_us < end) {
     const int64_t begin = clock_us;
     held_us = reads = 0;
     loop();
     // One reading of each polled pin is in `idle`; a sketch that looks again, or until, or scans keys, takes longer.
     const int64_t more = reads - polled;
-    clock_us = in_step(begin + idle + held_us + (more > 0 ? more * read : 0));
+    clock_us = in_step(begin, begin + idle + held_us + (more > 0 ? more * read : 0));
     watch();
   }
   return 0;

@@ -120,10 +120,13 @@ class Store(_Data):
 
 
 class SketchWords(_Data):
-    """What the board's own compiler calls things; used only by the emitted code. None: it has no such call."""
+    """What the board's own compiler calls things; used only by the emitted code. None: it has no such call.
+    `kept_section` is memory that start-up leaves as it is."""
 
     watchdog_header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$")] | None
     watchdog_steps: tuple[Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")], ...]
+    store_header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$")] | None = None
+    kept_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$")] | None = None
     pull_up_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")]
     pull_down_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")] | None
 

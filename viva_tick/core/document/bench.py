@@ -148,6 +148,15 @@ class Bench(Doc):
         """How that contact is cleaned; one not named in the firmware is not cleaned."""
         return self.firmware.debounce.get(line_id, NOT_CLEANED)
 
+    def kept_bytes(self, of: str) -> int:
+        """How many bytes a variable's number takes where it is kept, or a machine's state."""
+        for one in self.firmware.variables:
+            if one.id == of:
+                if one.least >= 0 and one.most < 1 << 8:
+                    return 1
+                return 2 if one.least >= -(1 << 15) and one.most < 1 << 15 else 4
+        return 1
+
     def capture(self, capture_id: str) -> Capture:
         """The capture of that id; KeyError if there is none."""
         for capture in self.captures:

@@ -37,6 +37,11 @@ class Watchdog(Doc):
         return self.mode != "off"
 
     @property
+    def resets(self) -> bool:
+        """Whether it can reset the board."""
+        return self.mode in ("reset", "interrupt-reset")
+
+    @property
     def places(self) -> frozenset[str]:
         """Everywhere that it is fed."""
         return frozenset({self.feed, *self.also})

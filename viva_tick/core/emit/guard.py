@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..boards import Board, SketchWords
 from ..document import Bench
+from .keeping import KeepTexts
 
 MODE = """\
   noInterrupts();
@@ -29,7 +30,7 @@ def fed_at(bench: Bench, words: SketchWords, place: str) -> bool:
     return guarded(bench, words) and place in bench.firmware.watchdog.places
 
 
-def guard_head(bench: Bench, words: SketchWords) -> str:
+def guard_head(bench: Bench, words: SketchWords, keeps: KeepTexts) -> str:
     """Memory that outlives a reset, and handlers."""
     if not guarded(bench, words):
         return ""
@@ -39,7 +40,10 @@ def guard_head(bench: Bench, words: SketchWords) -> str:
         lines.append('uint8_t reset_cause __attribute__((section(".noinit")));  // a reset leaves it as it is')
     if watchdog.mode != "reset":
         again = "" if watchdog.mode == "interrupt" else "  // then it resets, unless it is fed and armed again"
-        lines += ["volatile bool watchdog_called = false;", f"ISR(WDT_vect) {{ watchdog_called = true; }}{again}"]
+        saves = " keep_called();" if keeps.is_called else ""
+        lines += ["void keep_called();"] if saves else []
+        lines.append("volatile bool watchdog_called = false;")
+        lines.append(f"ISR(WDT_vect) {{ watchdog_called = true;{saves} }}{again}")
     if "interrupt" in watchdog.places:
         lines.append("ISR(TIMER0_COMPA_vect) { wdt_reset(); }  // feeds it whatever the loop does: it guards nothing")
     if "wait" in watchdog.places:

@@ -357,9 +357,21 @@ class MachineTexts:
             body += self._switch(machine, rows, names.var)
         return body or ["  (void)now;"]
 
-    def setup(self, machine: Machine) -> list[str]:
-        """The lines of `setup` that enter its first state."""
-        return [f"  {line}" for line in self.take(machine, self.compiled[machine.id].initial)]
+    def setup(self, machine: Machine, kept: tuple[str, str] | None = None) -> list[str]:
+        """The lines of `setup` that enter its first state; or, `kept` saying whether there is one and where, the one
+        that outlived a reset."""
+        names, compiled = self.names[machine.id], self.compiled[machine.id]
+        first = [f"  {line}" for line in self.take(machine, compiled.initial)]
+        if kept is None:
+            return first
+        known, where = kept
+        rows = {
+            place: self.take(machine, Way(NONE, (), (), NONE, compiled.around[place], place, False))
+            for place in range(len(machine.states))
+            if place not in compiled.around
+        }
+        going_on = self._switch(machine, rows, f"{names.enum}({where})", "    ")
+        return [f"  if ({known}) {{", *going_on, "  } else {", *(f"  {line}" for line in first), "  }"]
 
     def call(self, machine: Machine) -> str:
         """The call of its step, or nothing for a machine that nothing moves."""

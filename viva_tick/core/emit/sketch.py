@@ -16,6 +16,7 @@ from ..engine import in_its_school
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
 from ..machines import DICE_SKETCH
 from .guard import fed_at, feed_lines, guard_head, guard_on, guard_setup, guarded
+from .keeping import KeepTexts
 from .machine_names import chord_name, counts_wanted, looked_at, rolls, variable_name
 from .machines import MachineTexts
 from .names import comment, snake, upper
@@ -27,21 +28,19 @@ enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
 """
 
 
-def _head(bench: Bench, board: Board, words: SketchWords) -> str:
+def _head(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts) -> str:
     lines = [f"// {comment(bench.name)}", f"// For: {board.name}."]
     if bench.note:
         lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 96)]
-    if guarded(bench, words):
-        lines += ["", f"#include <{words.watchdog_header}>"]
-    elif bench.firmware.watchdog.on:
+    headers = {words.store_header: keeps.stores, words.watchdog_header: guarded(bench, words)}
+    if any(headers.values()):
+        lines += ["", *(f"#include <{header}>" for header, wanted in headers.items() if wanted)]
+    if bench.firmware.watchdog.on and not guarded(bench, words):
         lines += [
             "//",
             "// The bench has a watchdog; this sketch does not switch it on: look up this board's own calls.",
         ]
-    notes = [
-        f"The bench keeps “{keep.of}” over a reset; this sketch does not: use your board's own calls."
-        for keep in bench.firmware.keeps
-    ]
+    notes = keeps.notes()
     timed = any(way.on.kind == "timeout" for machine in bench.firmware.machines for way in machine.transitions)
     if bench.firmware.school == "delays" and timed:
         notes.append("The bench stands the times of its states out with delays; this sketch looks them up.")
@@ -73,7 +72,7 @@ def _constants(bench: Bench, board: Board) -> str:
     return "\n".join([*lines, "", *waits, ""])
 
 
-def _setup(bench: Bench, board: Board, words: SketchWords, texts: MachineTexts) -> str:
+def _setup(bench: Bench, board: Board, words: SketchWords, texts: MachineTexts, keeps: KeepTexts) -> str:
     lines = ["void setup() {"]
     lines += guard_setup(bench, words, texts.raises(("watchdog-reset", "", "")))
     lines += texts.outputs.setup()
@@ -92,16 +91,19 @@ def _setup(bench: Bench, board: Board, words: SketchWords, texts: MachineTexts) 
     lines += [f"  {line}" for line in read]
     if any(task.talks for task in bench.firmware.tasks) and not any("Serial.begin" in line for line in read):
         lines.append(f"  Serial.begin({bench.firmware.serial.baud}UL);")
-    if bench.firmware.machines or bench.firmware.tasks:
+    if bench.firmware.machines or bench.firmware.tasks or keeps.keeps:
         lines.append("  const uint32_t now = millis();")
+    lines += keeps.restore()
+    kept = {keep.of: (keeps.known(keep), keeps.place(keep)) for keep in keeps.keeps}
     for machine in bench.firmware.machines:
-        lines += texts.setup(machine)
+        lines += texts.setup(machine, kept.get(machine.id))
+    lines += keeps.begun()
     lines += [task_setup(bench, task) for task in bench.firmware.tasks]
     lines += guard_on(bench, board, words)
     return "\n".join([*lines, "}", ""])
 
 
-def _loop(bench: Bench, words: SketchWords, texts: MachineTexts) -> str:
+def _loop(bench: Bench, words: SketchWords, texts: MachineTexts, keeps: KeepTexts) -> str:
     firmware = bench.firmware
     looked, mixed = looked_at(bench), rolls(bench)
     text = "void loop() {\n"
@@ -137,6 +139,7 @@ def _loop(bench: Bench, words: SketchWords, texts: MachineTexts) -> str:
     for task in in_order(bench):
         fed = fed_at(bench, words, "task") and firmware.watchdog.feed_task == task.id
         text += task_loop(bench, task, fed)
+    text += keeps.loop()
     if bench.channels:
         text += "\n  // Drive the outputs.\n"
         seen = _seen(bench, texts)
@@ -239,7 +242,9 @@ def sketch(bench: Bench) -> str:
     texts = MachineTexts(bench)
     machines = bench.firmware.machines
     methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.contacts)
-    sections = [_head(bench, board, words), guard_head(bench, words), _constants(bench, board)]
+    keeps = KeepTexts(bench, words)
+    sections = [_head(bench, board, words, keeps), keeps.head(), guard_head(bench, words, keeps)]
+    sections.append(_constants(bench, board))
     if bench.contacts:
         sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
         sections.append("".join(_cleaner(bench, line) for line in bench.contacts))
@@ -254,9 +259,10 @@ def sketch(bench: Bench) -> str:
     sections += [texts.declarations(machine) for machine in machines]
     sections += [texts.variable(one) for one in bench.firmware.variables]
     sections += [task_text(task) for task in bench.firmware.tasks]
+    sections.append(keeps.functions())
     sections += [texts.functions(machine) for machine in machines]
-    sections += [_setup(bench, board, words, texts), _loop(bench, words, texts)]
+    sections += [_setup(bench, board, words, texts, keeps), _loop(bench, words, texts, keeps)]
     text = "\n".join(section for section in sections if section.strip())
     if fed_at(bench, words, "wait"):
-        text = text.replace("delay(", "stand_still(")
+        text = text.replace("delay(", "stand_still(").replace("while (pressed()) {}", "while (pressed()) wdt_reset();")
     return text

@@ -10,11 +10,13 @@ from .contract import Budget, Engine, Run
 from .costs import idle_pass_us, working_pass_us
 from .engines import PlainEngine, SkippingEngine
 from .faults import HELD_BY, Fault, FaultKind
+from .guarding import LATE
 from .schools import SCHOOLS, in_its_school, under
 from .trace import Kind, Signal, Trace
 
 __all__ = [
     "HELD_BY",
+    "LATE",
     "SCHOOLS",
     "Budget",
     "Engine",

@@ -109,13 +109,12 @@ class Firmware(IdlingBoard):
         self.variables = {one.id: one for one in firmware.variables}
         self.held = {one.id: one.begins for one in firmware.variables}
         self.numbers = {one.id: Tape(Kind.VALUE, one.id) for one in firmware.variables}
-        self.dice = Dice(seed)
+        self.seed, self.serial = seed, firmware.serial
         self.now_ms = self.clock_us = 0
         keeping = firmware.timekeeping
         slots = [TaskSlot(task, keeping, board.int_bits) for task in firmware.tasks]
         self.job_tapes = [slot.jobs for slot in slots]
         self.tasks = sorted(slots, key=lambda slot: -next(t.priority for t in firmware.tasks if t.id == slot.id))
-        self.line = SerialOut(firmware.serial)
         if keeping.compares == "until" or keeping.product == "int":
             for mslot in self.machines:
                 mslot.running.as_timed = partial(_as_timed, keeping, board.int_bits)
@@ -206,7 +205,10 @@ class Firmware(IdlingBoard):
             output.begin()
             if output.unset:  # held off until now, it is off as before
                 output.values.add(ready_us, 0)
-        self.now_ms = self.written_ms = now_ms
+        self.now_ms = now_ms
+        self.written_ms = dict.fromkeys(self.write_us, now_ms)
+        self.dice = Dice(self.seed)  # a reset begins the row of chance anew
+        self.line = SerialOut(self.serial)  # what was in its buffer is lost
         self.clock_us = ready_us
         self.stirred = True
         for ident, variable in self.variables.items():
@@ -356,6 +358,8 @@ class Firmware(IdlingBoard):
             if self.delays:
                 clock_us = self.stand_for_machines(clock_us)
             clock_us += self.tail_us
+            if self.feed_in_waits and self.tail_us:
+                self.feed(clock_us)
         if clock_us > self.bites_us:
             clock_us = self.bitten(clock_us, clock_us, "")
         if self.feed_at_end:

@@ -11,6 +11,7 @@ from .trace import Kind, Tape
 
 NEVER = 1 << 62
 RAM_US = 1  # what a write to memory takes that does not wear
+LATE = ("change", "feed", "every")  # what is kept in a pass, in this order
 
 
 class Reset(Exception):
@@ -51,9 +52,14 @@ class GuardedBoard(BoardHost):
         self.writes = Tape(Kind.WRITE)
         self.keeps: tuple[Keep, ...] = bench.firmware.keeps
         self.kept: dict[tuple[str, str], Any] = {}  # by (where, of)
-        self.written_ms = 0
-        self.store_us = board.store.write_us if board.store else 0
-        self.keeps_late = tuple(keep for keep in self.keeps if keep.when != "interrupt")
+        self.written_ms: dict[str, int] = {}  # when what is kept now and then was last written
+        cell_us = board.store.write_us if board.store else 0
+        self.write_us = {
+            keep.of: cell_us * bench.kept_bytes(keep.of) if keep.where == "store" else RAM_US for keep in self.keeps
+        }
+        self.keeps_late = sorted(
+            (keep for keep in self.keeps if keep.when != "interrupt"), key=lambda keep: LATE.index(keep.when)
+        )
 
     def feed(self, at_us: int) -> None:
         """The watchdog begins anew."""
@@ -69,17 +75,17 @@ class GuardedBoard(BoardHost):
                 if what:
                     self.blocked.add(clock_us, (max(bite_us - clock_us, 0), what))
                 raise Reset(bite_us)
-            took_us = 2 + self.save("interrupt", bite_us)
+            took_us = 2 + sum(self.save(keep, bite_us) for keep in self.keeps if keep.when == "interrupt")
             self.barks.add(bite_us, took_us)
             self.barked = True
             self.bites_us = bite_us + self.timeout_us
             end_us += took_us
         return end_us
 
-    def hold(self, clock_us: int, length_us: int, what: str) -> int:
-        """Blocking work: the pass stands still, the watchdog does not."""
+    def hold(self, clock_us: int, length_us: int, what: str, works: bool = False) -> int:
+        """The pass stands still, the watchdog does not, unless it is fed inside waits and this is one: not work."""
         end_us = clock_us + length_us
-        if self.feed_in_waits:
+        if self.feed_in_waits and not works:
             self.feed(end_us)
         elif end_us > self.bites_us:
             end_us = self.bitten(clock_us, end_us, what)
@@ -90,31 +96,33 @@ class GuardedBoard(BoardHost):
         """What a variable holds, or the state that a machine is in."""
         return self.held[of] if of in self.held else self.by_machine[of].running.state
 
-    def save(self, when: str, at_us: int) -> int:
-        """Write what is kept at such a moment; how long that takes."""
-        took_us = 0
-        for keep in self.keeps:
-            if keep.when != when:
-                continue
-            value = self.now_is(keep.of)
-            if when == "change" and self.kept.get((keep.where, keep.of)) == value:
-                continue
-            if when == "every" and (self.now_ms - self.written_ms) & MASK < keep.every_us // US_PER_MS:
-                continue
-            self.kept[keep.where, keep.of] = value
-            stored = keep.where == "store"
-            took_us += (2 if keep.of in self.held else 1) * self.store_us if stored else RAM_US
-            if stored:
-                self.writes.add(at_us, keep.of)
-        if when == "every" and took_us:
-            self.written_ms = self.now_ms
-        return took_us
+    def save(self, keep: Keep, at_us: int) -> int:
+        """It is written; how long that takes."""
+        self.kept[keep.where, keep.of] = self.now_is(keep.of)
+        if keep.where == "store":
+            self.writes.add(at_us, keep.of)
+        return self.write_us[keep.of]
+
+    def to_be_saved(self, keep: Keep) -> bool:
+        """Whether it is written in this pass."""
+        if keep.when == "change":
+            return bool(self.kept.get((keep.where, keep.of)) != self.now_is(keep.of))
+        if keep.when == "every":
+            if (self.now_ms - self.written_ms[keep.of]) & MASK < keep.every_us // US_PER_MS:
+                return False
+            self.written_ms[keep.of] = self.now_ms
+        return True
 
     def save_all(self, clock_us: int) -> int:
-        """What is kept in the course of a pass; the instant after it."""
-        for when in ("change", "feed", "every"):
-            if took_us := self.save(when, clock_us):
-                clock_us = self.hold(clock_us, took_us, "keeping")
+        """What is kept in the course of a pass; the instant after it. A reset in the middle of writing leaves what was
+        there before."""
+        for keep in self.keeps_late:
+            if self.to_be_saved(keep):
+                if keep.where == "store":
+                    clock_us = self.hold(clock_us, self.write_us[keep.of], "keeping", works=True)
+                else:
+                    clock_us += RAM_US
+                self.save(keep, clock_us)
         return clock_us
 
     def forget(self, cause: str) -> None:
@@ -126,7 +134,8 @@ class GuardedBoard(BoardHost):
         """What was kept of it; None if nothing was."""
         return self.kept.get(("store", of), self.kept.get(("ram", of)))
 
-    def save_due(self) -> tuple[int, int] | None:
+    def save_dues(self) -> list[tuple[int, int]]:
         """(counter value, wait in ms) until something is kept that is kept now and then."""
-        every = [keep.every_us for keep in self.keeps_late if keep.when == "every"]
-        return (self.written_ms, min(every) // US_PER_MS) if every else None
+        return [
+            (self.written_ms[keep.of], keep.every_us // US_PER_MS) for keep in self.keeps_late if keep.when == "every"
+        ]

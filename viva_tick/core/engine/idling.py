@@ -92,8 +92,7 @@ class IdlingBoard(WaitingBoard):
         if self.keeps_late:
             if any(keep.when == "feed" for keep in self.keeps_late):
                 return 0
-            if saves := self.save_due():
-                marks.append(saves)
+            marks += self.save_dues()
         for output in self.outputs:
             if output.pending is not None:
                 return 0

@@ -36,9 +36,9 @@ class WorkingBoard(GuardedBoard):
             return now_ms - slot.last_ms & MASK >= slot.sample_ms
         return any(task.id == of and task.due(now_ms) for task in self.tasks)
 
-    def held_up(self, clock_us: int, length_us: int, what: str) -> int:
+    def held_up(self, clock_us: int, length_us: int, what: str, works: bool = False) -> int:
         """`hold`, and the processor given back by what has a higher priority."""
-        end_us = self.hold(clock_us, length_us, what)
+        end_us = self.hold(clock_us, length_us, what, works)
         return self.give_way(end_us) if end_us >= self.taken_us else end_us
 
     def job(self, task: TaskSlot, clock_us: int, now_ms: int) -> int:
@@ -56,14 +56,14 @@ class WorkingBoard(GuardedBoard):
         if task.left_us:
             length_us = task.left_us if task.blocking else min(task.left_us, task.slice_us)
             task.left_us -= length_us
-            clock_us = self.held_up(clock_us, length_us, f"task {task.id}")
+            clock_us = self.held_up(clock_us, length_us, f"task {task.id}", works=True)
         if task.letters and not task.left_us:
             count = task.letters
             if task.blocking:
                 while count:  # as much as the buffer holds at a time
                     part = min(count, self.line.buffer)
                     if wait_us := self.line.room_us(clock_us, part):
-                        clock_us = self.held_up(clock_us, wait_us, f"serial {task.id}")
+                        clock_us = self.held_up(clock_us, wait_us, f"serial {task.id}", works=True)
                     self.line.put(clock_us, part)
                     count -= part
             else:
@@ -110,9 +110,9 @@ class WorkingBoard(GuardedBoard):
         elif fault.kind == "stuck":
             clock_us = self.held_up(clock_us, max(self.length_us - clock_us, 0), HELD_BY["stuck"])
         elif fault.kind == "storm" and clock_us < over_us:
-            clock_us = self.held_up(clock_us, max(over_us - clock_us, 0), HELD_BY["storm"])
+            clock_us = self.held_up(clock_us, max(over_us - clock_us, 0), HELD_BY["storm"], works=True)
         elif fault.kind == "bus" and clock_us < over_us and self.samples_now(fault.of, now_ms):
             clock_us = self.held_up(clock_us, min(over_us, self.length_us) - clock_us, HELD_BY["bus"])
         elif fault.kind == "starve" and clock_us < over_us:
-            clock_us = self.held_up(clock_us, fault.by_us, HELD_BY["starve"])
+            clock_us = self.held_up(clock_us, fault.by_us, HELD_BY["starve"], works=True)
         return clock_us

@@ -71,10 +71,9 @@ def starts(bench: Bench, run: Run, began_us: int, ready_us: int) -> list[Start]:
 def save_us(bench: Bench) -> int:
     """How long the watchdog's interrupt writes what is kept when it calls."""
     store = bench.the_board.store
-    numbers = {one.id for one in bench.firmware.variables}
     called = [keep for keep in bench.firmware.keeps if keep.when == "interrupt"]
     write_us = store.write_us if store else 0
-    return sum((2 if keep.of in numbers else 1) * write_us if keep.where == "store" else 1 for keep in called)
+    return sum(bench.kept_bytes(keep.of) * write_us if keep.where == "store" else 1 for keep in called)
 
 
 @dataclass(frozen=True)

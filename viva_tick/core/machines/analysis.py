@@ -121,7 +121,7 @@ def produced_events(bench: Bench) -> set[EventName]:
         part = parts.get(ident)
         reading = bench.firmware.readings.get(ident)
         if kind in RAISED or kind == "chord" or part is None:
-            if kind != "watchdog-reset" or bench.firmware.watchdog.mode in ("reset", "interrupt-reset"):
+            if kind != "watchdog-reset" or bench.firmware.watchdog.resets:
                 found.add((kind, ident, of))
         elif reading is None:
             if isinstance(part, Encoder) and kind not in ("step", "back", "fast", "fast-back"):

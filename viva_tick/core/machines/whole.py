@@ -84,7 +84,7 @@ class Whole:
         self.nothing = tuple(frozenset[EventName]() for _ in machines)
         self.settles = any(any(table.always) for table in compiled)
         self.open_pairs: set[tuple[str, int, int]] = set()
-        self.resets = bench.firmware.watchdog.mode == "reset"
+        self.resets = bench.firmware.watchdog.resets
         self.chance = any(
             isinstance(action, DrawFor) or action.do == "take" for m in machines for _, action in m.actions
         )

@@ -120,8 +120,7 @@ def anatomy(bench: Bench) -> Anatomy:
             )
     stored = [keep for keep in firmware.keeps if keep.where == "store" and keep.when != "interrupt"]
     if stored and (store := bench.the_board.store):
-        numbers = {one.id for one in firmware.variables}
-        length_us = sum((2 if keep.of in numbers else 1) * store.write_us for keep in stored)
+        length_us = sum(bench.kept_bytes(keep.of) * store.write_us for keep in stored)
         each = any(keep.when == "feed" for keep in stored)
         blocks.append(
             Block("keep", "", "Keeping", length_us if each else 0, length_us, "keeping", "writes what is kept")

@@ -95,7 +95,7 @@ def _starts(desk: Desk) -> list[StartStrip]:
         return []
     rows: list[tuple[str, Run]] = [("From power-on", done.run)]
     middle = _when_on(bench, done.run) or instants(bench, done.scenario, 1)[0]
-    if bench.firmware.watchdog.mode in ("reset", "interrupt-reset"):
+    if bench.firmware.watchdog.resets:
         rows.append(("After the watchdog", hang_run(bench, done.scenario, fault_at(bench, "stuck", "", middle))))
     rows.append(("After a dip of the supply", hang_run(bench, done.scenario, fault_at(bench, "dip", "", middle))))
     found = []
