@@ -143,8 +143,7 @@ def feeding(case: Case) -> Iterator[Finding]:
             part="watchdog",
             title="Fed from an interrupt",
             sentence="The timer's interrupt goes on while the loop hangs, and so does the feeding: it never acts. "
-            "Feed it once, "
-            "where the loop comes round.",
+            "Feed it once, where the loop comes round.",
             numbers=(("fed", "by an interrupt"),),
             pointer="/firmware/watchdog/feed",
             patch=patch,
@@ -208,8 +207,7 @@ def alone(case: Case) -> Iterator[Finding]:
             part=channel.id,
             title=f"{channel.name}: a watchdog is not a safety device",
             sentence="It does not see a welded relay, nor a counter that stands still. Fit what stops it without "
-            "the firmware "
-            "(a cut-out, a fused module), and give it a longest time.",
+            "the firmware (a cut-out, a fused module), and give it a longest time.",
             numbers=(("load", channel.load), ("longest on", "no limit")),
             pointer=pointer("firmware", "limits"),
             patch=(

@@ -44,9 +44,8 @@ def unschedulable(case: Case) -> Iterator[Finding]:
             station="pace",
             part=ident,
             title=f"{name} is not done in time",
-            sentence=f"It must be done {ms(one.task.by_us)} after it is due; with what goes before it, its "
-            f"response passes that "
-            f"({ms(last)} and growing). A shorter period wants a higher priority.",
+            sentence=f"It must be done {ms(one.task.by_us)} after it is due; with what goes before it, its response "
+            f"passes that ({ms(last)} and growing). A shorter period wants a higher priority.",
             numbers=(
                 ("period", ms(one.task.period_us)),
                 ("own work", ms(one.task.run_us)),
@@ -107,8 +106,7 @@ def busy(case: Case) -> Iterator[Finding]:
                 part=task.id,
                 title=f"{task.name} returns",
                 sentence="A task's function must not end: the kernel has nowhere to return to. It runs once, and "
-                "then the "
-                "board is lost, or the task is. Put its work in a loop that waits.",
+                "then the board is lost, or the task is. Put its work in a loop that waits.",
                 numbers=(("period", ms(task.period_us)),),
                 pointer=where,
                 patch=mend,

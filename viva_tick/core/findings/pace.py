@@ -152,9 +152,8 @@ def missed_jobs(case: Case) -> Iterator[Finding]:
                 station="pace",
                 part=task.id,
                 title=f"{task.name} misses its turn",
-                sentence=f"{tally.missed} of its periods went by in this run without a job of their own; the "
-                f"latest began "
-                f"{ms(tally.late_us)} after it was due.",
+                sentence=f"{tally.missed} of its periods went by in this run without a job of their own; the latest "
+                f"began {ms(tally.late_us)} after it was due.",
                 numbers=(("missed", str(tally.missed)), ("jobs", str(tally.jobs)), ("latest", ms(tally.late_us))),
                 pointer=pointer("firmware", "tasks", number, "period_us"),
             )
@@ -197,10 +196,8 @@ def wrap(case: Case) -> Iterator[Finding]:
         part="timekeeping",
         title="Wrong after seven weeks",
         sentence="“now ≥ last + wait” goes wrong where the millisecond counter wraps, after 49 days 17 hours: a "
-        "wait that "
-        "ends beyond it is over at once, and one that is still open then lasts seven weeks more. “now − last ≥ "
-        "wait” is "
-        "right across it.",
+        "wait that ends beyond it is over at once, and one that is still open then lasts seven weeks more. “now − "
+        "last ≥ wait” is right across it.",
         numbers=(("wraps at", "4,294,967,296 ms"), ("waits", str(len(waits(case.bench))))),
         pointer=where,
         patch=replaced(where, "since"),
@@ -279,8 +276,7 @@ def spread_out(case: Case) -> Iterator[Finding]:
         part="tasks",
         title="Tasks fall into one pass",
         sentence=f"Together they take {ms(found.before_us)} of it. Begun at other times, the most that falls into "
-        f"one pass "
-        f"is {ms(found.after_us)}.",
+        f"one pass is {ms(found.after_us)}.",
         numbers=(("now", ms(found.before_us)), ("spread", ms(found.after_us)), ("gained", ms(found.gained_us))),
         pointer="/firmware/tasks",
         patch=patch,

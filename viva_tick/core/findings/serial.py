@@ -109,8 +109,7 @@ def line_ends(case: Case) -> Iterator[Finding]:
             part=part.id,
             title=f"{part.name}: a line's end is left over",
             sentence=f"The other end ends a line with {' and '.join(map(str, codes))}; one character is read, and "
-            f"the rest is "
-            f"the next command.{heard} Read the whole line.",
+            f"the rest is the next command.{heard} Read the whole line.",
             numbers=(("left over", ", ".join(map(str, codes))),),
             pointer="/firmware/serial/reads",
             patch=replaced("/firmware/serial/reads", "line"),
