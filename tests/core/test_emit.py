@@ -188,9 +188,10 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         if bench.firmware.readings:
             slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
         courses = {int(part.pin.removeprefix("D")): as_written(bench, run, part) for part in bench.channels}
-        courses[-2] = [(at, 1) for at in run.trace.signal(Kind.RESET).times_us]
+        for number, kind in ((-1, Kind.BARK), (-2, Kind.RESET)):
+            courses[number] = [(at, 1) for one in run.trace.signals if one.kind is kind for at in one.times_us]
         for number, engine in courses.items():
-            rows = written.get(number, []) if number == -2 else merged(written[number])
+            rows = written.get(number, []) if number < 0 else merged(written[number])
             double = [(at, level) for at, level in rows if at < scenario.length_us]
             longer = max(engine, double, key=len)
             while len(engine) != len(double) and longer[-1][0] > scenario.length_us - slack_us:

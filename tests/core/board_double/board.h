@@ -44,7 +44,7 @@ void WDT_vect() __attribute__((weak));
 void TIMER0_COMPA_vect() __attribute__((weak));
 [[noreturn]] void reset_at(int64_t at_us);
 
-inline void watch() {
+inline void watch(bool works = false) {
   if (in_handler) return;
   if (TIMSK0 & (1 << OCIE0A)) TIMER0_COMPA_vect();
   static const int64_t steps[] = {16000, 32000, 64000, 125000, 250000, 500000, 1000000, 2000000, 4000000, 8000000};
@@ -54,9 +54,15 @@ inline void watch() {
     const bool calls = WDTCSR & (1 << WDIE);
     std::printf("%lld %d 1\n", static_cast<long long>(bites_us), calls ? -1 : -2);
     if (!calls) reset_at(bites_us);
+    // What the handler takes work has to make up for; a wait goes on meanwhile.
+    const int64_t before_us = clock_us;
     in_handler = true;
     WDT_vect();
     in_handler = false;
+    const int64_t took_us = clock_us - before_us, over_us = bites_us + took_us;
+    const int64_t later_us = works ? took_us : over_us > before_us ? over_us - before_us : 0;
+    clock_us = before_us + later_us;
+    held_us += later_us - took_us;
     if (WDTCSR & (1 << WDE)) WDTCSR &= ~(1 << WDIE);
     fed_us = bites_us;
   }
@@ -65,11 +71,17 @@ inline void watch() {
 inline void hold(int64_t us) {
   clock_us += us;
   held_us += us;
+  watch(true);
+}
+
+inline void wait(int64_t us) {
+  clock_us += us;
+  held_us += us;
   watch();
 }
 
-inline void delay(uint32_t ms) { hold(int64_t(ms) * 1000); }
-inline void delayMicroseconds(uint32_t us) { hold(us); }
+inline void delay(uint32_t ms) { wait(int64_t(ms) * 1000); }
+inline void delayMicroseconds(uint32_t us) { wait(us); }
 
 extern int64_t end_us, latency_us;
 struct Called {
@@ -185,7 +197,7 @@ struct Line {
   int availableForWrite() { return int(buffer - waiting()); }
   void write(char) {
     const int64_t over = idle_ns - clock_us * 1000 - (buffer - 1) * character_ns;
-    if (over > 0) hold((over + 999) / 1000);
+    if (over > 0) wait((over + 999) / 1000);
     idle_ns = (idle_ns > clock_us * 1000 ? idle_ns : clock_us * 1000) + character_ns;
   }
 };

@@ -67,8 +67,9 @@ class GuardedBoard(BoardHost):
             self.bites_us = at_us + self.timeout_us
             self.barked = False
 
-    def bitten(self, clock_us: int, end_us: int, what: str) -> int:
-        """The watchdog was not fed from `clock_us` to `end_us`: its interrupt makes that later, its reset ends it."""
+    def bitten(self, clock_us: int, end_us: int, what: str, works: bool = False) -> int:
+        """The watchdog was not fed from `clock_us` to `end_us`: its reset ends it, its interrupt takes its time, which
+        work has to make up for, and a wait has not."""
         while end_us > self.bites_us:
             bite_us = self.bites_us
             if self.mode == "reset" or (self.mode == "interrupt-reset" and self.barked):
@@ -79,16 +80,17 @@ class GuardedBoard(BoardHost):
             self.barks.add(bite_us, took_us)
             self.barked = True
             self.bites_us = bite_us + self.timeout_us
-            end_us += took_us
+            end_us = end_us + took_us if works else max(end_us, bite_us + took_us)
         return end_us
 
-    def hold(self, clock_us: int, length_us: int, what: str, works: bool = False) -> int:
-        """The pass stands still, the watchdog does not, unless it is fed inside waits and this is one: not work."""
+    def hold(self, clock_us: int, length_us: int, what: str, works: bool = False, feeds: bool = True) -> int:
+        """The pass stands still, the watchdog does not. `works`: the processor has to do all of it, whatever comes
+        between; otherwise it waits for a time, which goes on. `feeds`: a watchdog that is fed in waits is fed in it."""
         end_us = clock_us + length_us
-        if self.feed_in_waits and not works:
+        if self.feed_in_waits and feeds and not works:
             self.feed(end_us)
         elif end_us > self.bites_us:
-            end_us = self.bitten(clock_us, end_us, what)
+            end_us = self.bitten(clock_us, end_us, what, works)
         self.blocked.add(clock_us, (end_us - clock_us, what))
         return end_us
 

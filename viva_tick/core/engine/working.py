@@ -36,9 +36,9 @@ class WorkingBoard(GuardedBoard):
             return now_ms - slot.last_ms & MASK >= slot.sample_ms
         return any(task.id == of and task.due(now_ms) for task in self.tasks)
 
-    def held_up(self, clock_us: int, length_us: int, what: str, works: bool = False) -> int:
+    def held_up(self, clock_us: int, length_us: int, what: str, works: bool = False, feeds: bool = True) -> int:
         """`hold`, and the processor given back by what has a higher priority."""
-        end_us = self.hold(clock_us, length_us, what, works)
+        end_us = self.hold(clock_us, length_us, what, works, feeds)
         return self.give_way(end_us) if end_us >= self.taken_us else end_us
 
     def job(self, task: TaskSlot, clock_us: int, now_ms: int) -> int:
@@ -63,7 +63,7 @@ class WorkingBoard(GuardedBoard):
                 while count:  # as much as the buffer holds at a time
                     part = min(count, self.line.buffer)
                     if wait_us := self.line.room_us(clock_us, part):
-                        clock_us = self.held_up(clock_us, wait_us, f"serial {task.id}", works=True)
+                        clock_us = self.held_up(clock_us, wait_us, f"serial {task.id}", feeds=False)
                     self.line.put(clock_us, part)
                     count -= part
             else:
