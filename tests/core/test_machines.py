@@ -218,6 +218,18 @@ class NothingBesides(unittest.TestCase):
             bench = bench_of(ways=ways, watchdog={"mode": mode})
             self.assertEqual(("toggle", "on") in explore(bench, bench.firmware.machines).paths, reached, mode)
 
+    def test_what_a_machine_raises_as_it_begins_is_heard_by_those_after_it(self) -> None:
+        data = bench_data(bench_of(ways=[]))
+        first = data["firmware"]["machines"][0]
+        way = {"source": "off", "on": {"kind": "entered", "machine": "toggle", "state": "off"}, "target": "on"}
+        after = {**first, "id": "after", "name": "After", "transitions": [way]}
+        for row in ([first, after], [after, first]):
+            data["firmware"]["machines"] = row
+            bench = bench_from_data(data)
+            entered = SkippingEngine().run(bench, bench.scenarios[0]).trace.signal(Kind.STATE, "after").values
+            self.assertEqual(entered[-1], "on")
+            self.assertIn(("after", "on"), explore(bench, bench.firmware.machines).paths)
+
     @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck),
               phases=[Phase.explicit, Phase.generate])  # fmt: skip
     @given(benches())

@@ -174,8 +174,9 @@ class Whole:
         values, falls = dict(host.held), 0
         while falls == 0 or falls < host.rolled:
             host.falls, host.held, host.on = falls, dict(values), [False] * len(self.watch)
-            for one, waiting in zip(self.running, self.waiting, strict=True):
+            for waiting in self.waiting:
                 waiting.clear()
+            for one in self.running:  # what one raises as it begins, another hears
                 one.begin(0)
             entered |= host.entered
             begun.append(self._save())
