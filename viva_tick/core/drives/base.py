@@ -31,11 +31,12 @@ class World(Protocol):
 
 class Course(ABC):
     """A running drive. `waits` are (level, µs) that it holds the pass for, one after another, as it begins; `hz` is
-    what it plays, 0 for the part's own tone."""
+    what it plays, 0 for the part's own tone; `still`: once begun its level stays as it is."""
 
     __slots__ = ()
     waits: Sequence[tuple[int, int]] = ()
     hz = 0
+    still = False
 
     @abstractmethod
     def begin(self, now_ms: int) -> int:

@@ -54,6 +54,7 @@ class SteadyCourse(Course):
     """A constant."""
 
     __slots__ = ("level",)
+    still = True
 
     def __init__(self, level: int) -> None:
         self.level = level

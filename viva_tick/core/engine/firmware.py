@@ -313,8 +313,7 @@ class Firmware(IdlingBoard):
                 clock_us = self.give_way(clock_us)
                 taken_us = self.taken_us
             running = mslot.running
-            state, machine = running.state, running.machine
-            if events or mslot.waiting or machine.waits[state] or machine.always[state]:
+            if events or mslot.waiting or running.machine.moves[running.state]:
                 self.clock_us = clock_us
                 mslot.step(events, now_ms)
         for task in self.tasks:
@@ -340,6 +339,8 @@ class Firmware(IdlingBoard):
                 if output.course.hz != output.hz:
                     output.hz = output.course.hz
                     output.pitch.add(clock_us, output.hz)
+            elif output.course.still and not output.guarded:
+                continue
             else:
                 level = output.course.update(now_ms)
             if output.guarded:

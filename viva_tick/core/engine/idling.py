@@ -98,7 +98,7 @@ class IdlingBoard(WaitingBoard):
                 return 0
             if output.guarded:
                 marks += output.dues()
-            elif due := output.course.due():
+            elif not output.course.still and (due := output.course.due()):
                 marks.append(due)
         if marks and self.frozen is None:
             left_ms = min([wait_ms - ((now_ms - since_ms) & MASK) for since_ms, wait_ms in marks])

@@ -48,7 +48,8 @@ class Wait:
 class CompiledMachine:
     """States are numbers. `on[leaf]` maps the number of an event (see `event_keys`) to its ways; `waits[leaf]` and
     `always[leaf]` are the ways that no event leads; `entry[state]`, `exit[state]` the actions (drives first);
-    `drawn[state]` the waits whose time is drawn as the state is entered; `around[leaf]` the state around it."""
+    `drawn[state]` the waits whose time is drawn as the state is entered; `around[leaf]` the state around it;
+    `moves[leaf]`: it can be left without an event."""
 
     id: str
     names: tuple[str, ...]
@@ -60,6 +61,7 @@ class CompiledMachine:
     exit: tuple[tuple[Action, ...], ...]
     drawn: tuple[tuple[Wait, ...], ...]
     around: tuple[int, ...]
+    moves: tuple[bool, ...]
 
 
 def entry_actions(state: State) -> tuple[Action, ...]:
@@ -133,4 +135,5 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
         tuple(state.exit for state in machine.states),
         tuple(map(tuple, drawn)),
         tuple(around),
+        tuple(bool(times or ways) for times, ways in zip(waits, always, strict=True)),
     )

@@ -104,7 +104,7 @@ def act(action: Action, host: Host) -> None:
 class RunningMachine:
     """The leaf it stands in, since when, and what it remembers."""
 
-    __slots__ = ("around_ms", "as_timed", "drawn_ms", "entered_ms", "host", "kept", "machine", "state")
+    __slots__ = ("_timeouts", "around_ms", "as_timed", "drawn_ms", "entered_ms", "host", "kept", "machine", "state")
 
     def __init__(self, machine: CompiledMachine, host: Host) -> None:
         self.machine = machine
@@ -113,6 +113,7 @@ class RunningMachine:
         self.entered_ms = self.around_ms = 0
         self.kept: dict[int, int] = {}  # by a state around others, the leaf it was left in
         self.drawn_ms: dict[int, int] = {}
+        self._timeouts: list[tuple[int, int, Way]] | None = None  # of the state, where they stay as they are
         self.as_timed: Callable[[int, int], int] | None = None  # how (since, wait) comes out, where not as it should
 
     def begin(self, now_ms: int, leaf: int | None = None) -> None:
@@ -134,6 +135,7 @@ class RunningMachine:
             self.around_ms = now_ms
         self.state = leaf
         self.entered_ms = now_ms
+        self._timeouts = None
         for state in entered:
             for wait in machine.drawn[state]:
                 self.drawn_ms[wait.draw] = host.roll(wait.wait_ms, wait.until_ms)
@@ -198,15 +200,21 @@ class RunningMachine:
 
     def waiting(self) -> list[tuple[int, int, Way]]:
         """(since, wait in ms, way) of each timeout that runs."""
+        if self._timeouts is not None:  # asked in every pass
+            return self._timeouts
         found = []
+        fixed = True
         for wait in self.machine.waits[self.state]:
             wait_ms = wait.wait_ms
             if wait.draw != NONE:
                 wait_ms = self.drawn_ms[wait.draw]
             elif wait.variable is not None:
                 wait_ms = max(self.host.value(wait.variable), 0) * wait.unit_ms
+                fixed = False
             since_ms = self.around_ms if wait.around else self.entered_ms
             if self.as_timed is not None:
                 wait_ms = self.as_timed(since_ms, wait_ms)
             found.append((since_ms, wait_ms, wait.way))
+        if fixed:
+            self._timeouts = found
         return found

@@ -54,6 +54,7 @@ class EncoderSlot(SensedSlot):
         self.total = 0
         self.handling = False
         self.pending = 0
+        self.settled = False  # what was read last is how both stand
         self.decoder = Quadrature()
         self.pace = Pace(0)
 
@@ -62,6 +63,7 @@ class EncoderSlot(SensedSlot):
         self.handling = False
         self.catch_up(ready_us)
         self.decoder = Quadrature(self.reading.counts_a_step, self.reading.reversed)
+        self.settled = False
         self.pending = 0
         self.total = 0
         self.pace = Pace(self.reading.fast_us // 1000)
@@ -100,6 +102,9 @@ class EncoderSlot(SensedSlot):
             self.catch_up(clock_us)
             steps, self.pending = self.pending, 0
         else:
+            end_us = clock_us + self.idle_us
+            if self.settled and self.a.next_us > end_us and self.b.next_us > end_us:
+                return end_us
             # A first, then B, a reading apart: what B does between is seen, what A does is not.
             clock_us += self.read_us
             self.catch_up(clock_us)
@@ -107,6 +112,7 @@ class EncoderSlot(SensedSlot):
             clock_us += self.read_us
             self.catch_up(clock_us)
             steps = self._see(clock_us, a | (1 if self.b.level == 0 else 0))
+            self.settled = self.decoder.seen == self._state()
         for _ in range(abs(steps)):
             self.total += 1 if steps > 0 else -1
             self._say(clock_us, "step" if steps > 0 else "back", events)
