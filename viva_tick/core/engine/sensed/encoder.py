@@ -127,7 +127,7 @@ class EncoderSlot(SensedSlot):
         """See `SensedSlot.quiet_before`."""
         if self.by_interrupt:
             return 0 if self.pending else min(self.a.next_us, self.b.next_us) - offset_us - self.idle_us
-        if self.decoder.seen != self._state():
+        if not self.settled:
             return 0
         a_us, b_us = self.a.next_us - offset_us - self.read_us, self.b.next_us - offset_us - 2 * self.read_us
         return min(a_us, b_us)
