@@ -115,6 +115,19 @@ class Refusals(unittest.TestCase):
                 bench_from_text(text)
 
 
+class Copies(unittest.TestCase):
+    def test_nothing_worked_out_of_a_bench_outlives_its_fields(self) -> None:
+        bench = demo_bench("print-timer")
+        claims, drives = bench.claims, bench.firmware.machines[0].drives
+        self.assertTrue(bench.contacts and bench.channels and claims and drives)
+        bare = bench.model_copy(update={"inputs": (), "outputs": ()})
+        self.assertFalse(bare.contacts or bare.channels or bare.sensed or bare.claims)
+        still = bench.firmware.machines[0].model_copy(update={"states": (), "transitions": ()})
+        self.assertFalse(still.drives or still.actions or still.driven)
+        self.assertEqual((bench.claims, bench.firmware.machines[0].drives), (claims, drives))
+        self.assertEqual(bench, bench_from_data(bench_data(bench)))  # one has worked things out, the other has not
+
+
 class RoundTrips(unittest.TestCase):
     @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
     @given(benches())

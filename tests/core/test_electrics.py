@@ -56,7 +56,7 @@ from viva_tick.core.electrics import (
     value_at,
 )
 from viva_tick.core.sweep import doubled_rate
-from viva_tick.core.units import amps, ohms, span, volts
+from viva_tick.core.units import amps, ms, ohms, span, volts
 from viva_tick.demo import demo_bench
 
 BOARD = boards()["mid-8bit-5v"]
@@ -357,6 +357,8 @@ class Words(unittest.TestCase):
         for said, wanted in (
             (ohms(330), "330 Ω"), (ohms(4_700), "4.7 kΩ"), (ohms(2_200_000), "2.2 MΩ"), (ohms(10_000), "10 kΩ"),
             (amps(0.5), "0.5 µA"), (amps(250), "0.25 mA"), (amps(22_700), "22.7 mA"), (amps(9_090), "9.1 mA"),
+            (ms(40), "0.04 ms"), (ms(2_100), "2.1 ms"), (ms(18_000), "18 ms"), (ms(1_076_000), "1076 ms"),
+            (ms(1_200_060), "1.2 s"), (ms(2_000_000), "2 s"), (ms(12_900_000), "12.9 s"),
             (amps(5_000_000), "5 A"), (volts(4_950), "4.95 V"), (span(100, 250, amps), "0.1–0.25 mA"),
             (span(4_999, 5_001, volts), "5.00 V"), (span(90, 250, amps), "90 µA–0.25 mA"), (volts(-0.2), "0.00 V"),
         ):  # fmt: skip

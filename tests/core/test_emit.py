@@ -15,8 +15,8 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, settings
 
+from tests.core.pace_benches import bench_of, with_hold
 from tests.core.pace_benches import task as a_task
-from tests.core.pace_benches import with_hold
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.cautions import cautions
@@ -255,6 +255,15 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         bench = bench_from_data(json.loads(text))
         with tempfile.TemporaryDirectory() as folder:
             self.assertEqual(run_sketch(bench, bench.scenarios[0], Path(folder)), {8: [(65400, 0)], 14: [(65400, 0)]})
+
+    def test_what_outlives_a_reset_is_kept_where_the_board_has_a_place_for_it(self) -> None:
+        for board, keeps in (("mid-8bit-5v", True), ("radio-32bit-3v3", False)):
+            where = [{"of": "toggle"}, {"of": "count", "where": "store", "when": "every", "every_us": 5_000_000}]
+            variables = [{"id": "count", "name": "Count"}]
+            text = sketch(bench_of(board=board, keeps=where, variables=variables))
+            for word in ("EEPROM.get", "KEPT_MARK", "keep_toggle_state();", "count_value_kept_at) >= 5000UL"):
+                self.assertEqual(word in text, keeps, (board, word))
+            self.assertEqual(text.count("this sketch does not: use your board's own calls"), 0 if keeps else 2)
 
     def test_it_blocks_only_where_the_bench_asks_for_it(self) -> None:
         data = bench_data(demo_bench("print-timer"))

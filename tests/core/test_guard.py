@@ -9,7 +9,7 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task
+from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task, with_hold
 from viva_tick.core.boards import boards
 from viva_tick.core.document import Bench, Cell, DocumentError, Sleep
 from viva_tick.core.edits import apply_patch, words
@@ -21,6 +21,7 @@ from viva_tick.core.guard import (
     choose,
     corners,
     fault_at,
+    faults_of,
     hang_row,
     hang_rows,
     hang_tests,
@@ -86,6 +87,24 @@ class Modes(unittest.TestCase):
             at = [at for at, _ in rows(run, Kind.RESET)]
             self.assertEqual(at[0], READY_US + 250_000)
             self.assertGreater(len(at), 3)
+
+    def test_a_wait_feeds_it_where_it_may_and_work_does_not(self) -> None:
+        dog = {**DOG, "also": ["wait"]}
+        for bench, bites in (
+            (with_hold(700, watchdog=dog), False),
+            (bench_of(watchdog=dog, loop={"tail_delay_us": 400_000}), False),
+            (bench_of(watchdog=dog, tasks=[task("work", 500, 400_000)]), True),
+            (bench_of(watchdog=dog, tasks=[task("talk", 900, 0, does="print", characters=500)]), True),
+        ):
+            self.assertEqual(bool(rows(run_of(bench), Kind.RESET)), bites)
+
+    def test_its_handler_makes_work_longer_and_no_wait(self) -> None:
+        # Called once in 300 ms, it writes two bytes of 3.4 ms.
+        more = {"keeps": [{"of": "count", "where": "store", "when": "interrupt"}], "variables": COUNT["variables"]}
+        dog = {**DOG, "mode": "interrupt"}
+        works = bench_of(watchdog=dog, tasks=[task("work", 1_500, 300_000)], **more)
+        for bench, held_us in ((with_hold(300, watchdog=dog, **more), 300_000), (works, 306_802)):
+            self.assertEqual([us for _, (us, _) in rows(run_of(bench), Kind.BLOCKED)], [held_us])
 
     def test_left_on_it_bites_during_set_up_for_ever(self) -> None:
         run = run_of(guarded(dog={"off_at_start": False}), Fault("stuck", AT))
@@ -156,6 +175,16 @@ class Hangs(unittest.TestCase):
         ):
             found, _ = self.verdict(kind, of, **more)
             self.assertEqual(found, verdict, (kind, more))
+
+    def test_a_fault_befalls_what_it_names(self) -> None:
+        tasks = [task("probe", 200, 1000, does="sample"), task("rare", 5_000, 1000, does="sample"), task("sum", 50, 10)]
+        bench = guarded(tasks=tasks, debounce={"button": {"method": "interrupt", "interval_us": 20_000}})
+        named = {(fault.id, of) for fault, of, _ in faults_of(bench)}
+        self.assertEqual({of for kind, of in named if kind == "bus"}, {"probe", "rare"})
+        self.assertEqual({of for kind, of in named if kind == "storm"}, {"button"})
+        self.assertEqual({of for fault, of, _ in faults_of(guarded()) if fault.id == "storm"}, {""})
+        verdicts = [hang_row(bench, bench.scenarios[0], "bus", of, 4).verdict for of in ("probe", "rare")]
+        self.assertEqual(verdicts, ["boot-loop", "unmet"])
 
     def test_the_numbers_of_a_reset(self) -> None:
         _, row = self.verdict("stuck")

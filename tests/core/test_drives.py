@@ -1,0 +1,120 @@
+"""Drives against closed forms and the books' curves; one that holds the loop against one beside it."""
+
+from __future__ import annotations
+
+import math
+import unittest
+from typing import Any
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pydantic import TypeAdapter
+
+from viva_tick.core.drives import DRIVES, Drive, ramp_level
+
+
+class _World:
+    def input_level(self, input_id: str) -> int:
+        return 37
+
+    def variable_level(self, variable_id: str) -> int:
+        return 37
+
+
+class Drives(unittest.TestCase):
+    """Each drive's course, stepped a millisecond at a time across the counter's wrap, against its closed form."""
+
+    def course(self, data: dict[str, Any], ms: int = 400) -> list[int]:
+        drive = TypeAdapter(Drive).validate_python(data)
+        begun = 0xFFFF_FFFF - 90
+        running = drive.course(_World())
+        levels = [running.begin(begun)]
+        for passed in range(1, ms):
+            now = (begun + passed) & 0xFFFF_FFFF
+            due = running.due()
+            levels.append(running.update(now))
+            if levels[-1] != levels[-2]:  # a change comes neither before nor after it is due
+                self.assertIsNotNone(due)
+                self.assertEqual((now - due[0]) & 0xFFFF_FFFF, due[1], data)  # type: ignore[index]
+        return levels
+
+    def test_against_closed_forms(self) -> None:
+        def beat(t: int) -> int:
+            return 100 if t % 70 < 20 else 0
+
+        def burst(t: int) -> int:
+            within = t % 130
+            return 100 if within < 50 and within % 30 < 20 else 0
+
+        cases: list[tuple[dict[str, Any], Any]] = [
+            ({"kind": "steady", "on": True}, lambda t: 100),
+            ({"kind": "level", "percent": 30}, lambda t: 30),
+            ({"kind": "blink", "on_us": 20_000, "off_us": 50_000}, beat),
+            ({"kind": "blink", "on_us": 20_000, "off_us": 50_000, "times": 3}, lambda t: beat(t) if t < 210 else 0),
+            (
+                {"kind": "blink", "on_us": 20_000, "off_us": 50_000, "for_us": 150_000},
+                lambda t: beat(t) if t < 150 else 0,
+            ),
+            ({"kind": "pulse", "length_us": 33_000}, lambda t: 100 if t < 33 else 0),
+            ({"kind": "burst", "on_us": 20_000, "off_us": 10_000, "times": 2, "rest_us": 80_000}, burst),
+            (
+                {"kind": "burst", "on_us": 20_000, "off_us": 10_000, "times": 2, "rest_us": 80_000, "rounds": 2},
+                lambda t: burst(t) if t < 260 else 0,
+            ),
+            (
+                {
+                    "kind": "sequence",
+                    "rounds": 2,
+                    "steps": [{"percent": 100, "us": 40_000}, {"percent": 20, "us": 60_000}],
+                },
+                lambda t: 20 if t >= 200 else (100 if t % 100 < 40 else 20),
+            ),
+            ({"kind": "tone", "hz": 440, "length_us": 50_000}, lambda t: 100 if t < 50 else 0),
+            ({"kind": "follow", "input": "x"}, lambda t: 37),
+            ({"kind": "follow-variable", "variable": "x", "inverted": True}, lambda t: 63),
+        ]
+        for start, end in ((0, 100), (100, 0), (20, 70)):
+            cases.append(
+                (
+                    {"kind": "ramp", "start": start, "end": end, "time_us": 300_000},
+                    lambda t, a=start, b=end: (
+                        b if t >= 300 else a + int(math.copysign(abs(b - a) * (1000 * t // 300) // 1000, b - a))
+                    ),
+                )
+            )
+        self.assertEqual({data["kind"] for data, _ in cases}, {kind.model_fields["kind"].default for kind in DRIVES})
+        for data, wanted in cases:
+            with self.subTest(drive=data):
+                self.assertEqual(self.course(data), [wanted(t) for t in range(400)])
+
+    def test_the_curves_are_those_of_the_books_to_a_percent(self) -> None:
+        curves = {"straight": lambda x: x, "square": lambda x: x * x, "smooth": lambda x: 3 * x * x - 2 * x**3}
+        for name, curve in curves.items():
+            levels = [ramp_level(0, 100, name, t, 5_000) for t in range(5_001)]
+            self.assertEqual(levels, sorted(levels))
+            for t, level in enumerate(levels):
+                self.assertLessEqual(abs(level - 100 * curve(t / 5_000)), 1.2, (name, t))
+
+    @settings(max_examples=150, deadline=None)
+    @given(st.data())
+    def test_a_drive_that_holds_the_loop_takes_as_long_as_one_beside_it(self, data: st.DataObject) -> None:
+        from tests.random_benches import drives
+
+        drive = TypeAdapter(Drive).validate_python(data.draw(drives()))
+        if not getattr(drive, "blocking", False):
+            return
+        waits = drive.course(_World()).waits
+        beside = drive.model_copy(update={"blocking": False}).course(_World())
+        levels = [beside.begin(0), *(beside.update(t) for t in range(1, 3_000))]
+        held = [level for level, us in waits for _ in range(us // 1000)]
+        if drive.kind == "ramp":  # in steps of ten milliseconds
+            self.assertTrue(
+                all(abs(a - b) <= 100 * 10_000 // drive.time_us + 30 for a, b in zip(held, levels, strict=False))
+            )
+        else:
+            self.assertEqual(held, levels[: len(held)])
+        self.assertEqual(set(levels[len(held) :]), {drive.rest})
+
+
+if __name__ == "__main__":
+    unittest.main()
