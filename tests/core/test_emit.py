@@ -207,12 +207,12 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
                 with self.subTest(bench=name, scenario=scenario.name):
                     self.assert_same(bench, scenario)
 
-    @settings(max_examples=15, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=10, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(*made)
 
-    @settings(max_examples=15, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=10, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(sensed_benches(watchdog=False))
     def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(*made)
