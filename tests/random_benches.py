@@ -15,6 +15,7 @@ SWITCHES = ("small-button", "worn-button", "foot-pedal", "toggle-switch", "logic
 millis = st.integers(1, 60).map(lambda ms: ms * 1000)
 
 
+SLEEPS = [None, {"wakes": "timer"}, {"every_us": 20_000}, {"wakes": "pin", "awake_us": 40_000}]
 percents = st.sampled_from([0, 30, 70, 100])
 VARIABLES = [
     {"id": "count", "name": "count", "least": 0, "most": 4, "begins": 1, "ends": "wrap"},
@@ -224,6 +225,7 @@ def benches(
             "also": st.sampled_from([[], [], ["wait"], ["start"]]),
             "feed_task": st.just("work-0"),
             "off_at_start": st.booleans(),
+            "told_by": st.sampled_from(["flag", "mark"]),
         }
     )
     task = st.fixed_dictionaries(
@@ -261,6 +263,7 @@ def benches(
         "inputs": [part("in-a", "D2"), part("in-b", "D3")],
         "outputs": [
             {"id": ident, "name": ident, "pin": pin, "active_level": draw(st.sampled_from(["low", "high"]))}
+            | {"at_rest": draw(st.sampled_from(["off", "off", "on"]))}
             for ident, pin in zip(OUTPUTS, ("D8", "D9"), strict=True)
         ],
         "firmware": {
@@ -275,7 +278,7 @@ def benches(
             "watchdog": draw(guard) if watchdog else {},
             "school": draw(st.sampled_from(["counter", "kernel", "kernel", "delays"])) if schools else "counter",
             "kernel": {"loop_us": draw(st.sampled_from([0, 1000, 2000])), "loop_priority": draw(st.integers(1, 3))},
-            "sleep": draw(st.sampled_from([None, {"wakes": "timer"}, {"every_us": 20_000}])) if schools else None,
+            "sleep": draw(st.sampled_from(SLEEPS)) if schools else None,
             "keeps": draw(st.lists(keep, max_size=2, unique_by=lambda one: one["of"])) if watchdog else [],
         },
         "scenarios": [scenario],

@@ -53,7 +53,7 @@ def bench_of(
                     "id": "button",
                     "name": "Button",
                     "kind": "button",
-                    "pin": "D2" if "8bit" in board else "P4",
+                    "pin": "D2" if "mid" in board else "P4",
                     "contact": {"kind": "model", "switch": "logic-signal"},
                 }
             ],
@@ -62,7 +62,7 @@ def bench_of(
                     "id": "lamp",
                     "name": "Lamp",
                     "kind": "lamp",
-                    "pin": "D8" if "8bit" in board else "P5",
+                    "pin": "D8" if "mid" in board else "P1" if "8bit" in board else "P5",
                     **(lamp or {}),
                 }
             ],

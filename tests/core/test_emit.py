@@ -15,7 +15,7 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, settings
 
-from tests.core.pace_benches import bench_of, with_hold
+from tests.core.pace_benches import STATES, WAYS, bench_of, with_hold
 from tests.core.pace_benches import task as a_task
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
@@ -25,13 +25,15 @@ from viva_tick.core.document import Bench, Channel, Scenario, bench_data, bench_
 from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
 from viva_tick.core.emit import sketch, wires
 from viva_tick.core.emit.tasks import slices
-from viva_tick.core.engine import Kind, Run, SkippingEngine, idle_pass_us
+from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine, asleep_us, idle_pass_us
 from viva_tick.demo import ORDER, demo_bench
 
 DOUBLE = Path(__file__).parent / "board_double"
 NO_SHRINK = [Phase.explicit, Phase.reuse, Phase.generate]  # each example is a compilation
 FLAGS = [
     '-DKEPT=__attribute__((section("noinit")))',
+    '-DUNTOUCHED=__attribute__((section("noinit")))',
+    "-DEARLY=",
     "-std=c++17",
     "-O0",
     "-Wall",
@@ -93,12 +95,13 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     zero, ready = board.start_up_us, board.start_up_us + board.set_up_us
     numbers = [zero, ready, scenario.length_us, scenario.counter_start_ms]
     numbers += [board.cost_us.base, board.cost_us.read]
-    numbers.append(idle_pass_us(bench) - bench.firmware.loop.tail_delay_us)
+    numbers.append(idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - asleep_us(bench))
     polled = [part for part in bench.sensed if isinstance(part[1], Encoder) and part[1].read_by == "polling"]
     read = bench.firmware.readings
     numbers += [board.interrupt_latency_us, len(bench.contacts) + 2 * sum(part.id in read for _, part in polled)]
     numbers.append(board.analogue.convert_us if board.analogue else 0)
     numbers.append(board.store.write_us if board.store else 0)
+    numbers.append(int(board.loader_clears_cause))
     lines = [" ".join(map(str, numbers))]
     ends = [line for at, part in bench.encoders if part.id in read for line in part.ends(at)]
     for line in (*bench.contacts, *ends):
@@ -177,14 +180,22 @@ def as_written(bench: Bench, run: Run, part: Channel) -> list[tuple[int, int]]:
     return merged(written)
 
 
+def _on_dip(data: dict[str, Any]) -> Bench:
+    """The same on the board whose loader leaves the cause as it is."""
+    data["board"] = "dip-8bit-5v"
+    pins = [pin.id for pin in boards()["dip-8bit-5v"].pins if "digital" in pin.can]
+    data["inputs"][0]["pin"], data["outputs"][0]["pin"] = pins[:2]
+    return bench_from_data(data)
+
+
 class SketchRunsAsTheEngineDoes(unittest.TestCase):
-    def assert_same(self, bench: Bench, scenario: Scenario) -> None:
+    def assert_same(self, bench: Bench, scenario: Scenario, more_us: int = 0) -> None:
         with tempfile.TemporaryDirectory() as folder:
             written = run_sketch(bench, scenario, Path(folder))
         run = SkippingEngine().run(bench, scenario)
         board = bench.the_board
         # A pass, and what a conversion and a scan add to it, and where in it the two put an output.
-        slack_us = idle_pass_us(bench)
+        slack_us = idle_pass_us(bench) + more_us
         if bench.firmware.readings:
             slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
         courses = {int(part.pin.removeprefix("D")): as_written(bench, run, part) for part in bench.channels}
@@ -241,6 +252,58 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
                     self.assertEqual(len(double), len(engine))
                     for wanted, got in zip(engine, double, strict=True):
                         self.assertLess(abs(wanted - got), 100)
+
+    def test_it_sleeps_as_the_engine_does(self) -> None:
+        # A blink and presses between which it sleeps: the counter stands still but where a timer wakes it.
+        blink = {"kind": "blink", "on_us": 30_000, "off_us": 50_000}
+        states = [STATES[0], {"id": "on", "name": "On", "drives": {"lamp": blink}}]
+        ways = [*WAYS, {"source": "on", "on": {"kind": "timeout", "after_us": 400_000}, "target": "off"}]
+        presses = [(200, 60), (700, 60), (1_500, 30), (1_900, 20), (2_600, 200)]
+        for sleep, guard in (
+            ({"wakes": "watchdog", "every_us": 32_000}, {}),
+            ({"wakes": "watchdog", "every_us": 30_000}, {"mode": "reset", "timeout_us": 64_000}),
+            ({"wakes": "watchdog", "every_us": 16_000}, {"mode": "interrupt", "timeout_us": 16_000}),
+            ({"wakes": "timer", "every_us": 20_000}, {"mode": "reset", "timeout_us": 16_000}),
+            ({"wakes": "timer", "every_us": 7_000}, {"mode": "interrupt-reset", "timeout_us": 250_000}),
+            ({"wakes": "pin", "awake_us": 50_000}, {}),
+            ({"wakes": "pin", "awake_us": 90_000}, {"mode": "reset", "timeout_us": 500_000}),
+        ):
+            with self.subTest(sleep=sleep, guard=guard):
+                cleaned = {"method": "none"} if sleep["wakes"] == "watchdog" else {"method": "rest-first", "interval_us": 9_000}
+                debounce = {"button": cleaned}
+                bench = bench_of(3_000, presses, states, ways, sleep=sleep, watchdog=guard, debounce=debounce)
+                self.assert_same(bench, bench.scenarios[0], 100)
+                runs = [engine().run(bench, bench.scenarios[0]) for engine in (PlainEngine, SkippingEngine)]
+                self.assertEqual(runs[0], runs[1])
+                self.assertGreater(len(runs[0].trace.signal(Kind.OUTPUT, "lamp").times_us), 4)
+
+    def test_a_cause_that_the_loader_clears_is_never_heard_and_a_mark_is(self) -> None:
+        # A hang of 0.7 s resets the board; "told" switches the lamp on as it starts again.
+        for board, told_by, mode, heard in (
+            ("mid-8bit-5v", "flag", "reset", False),
+            ("mid-8bit-5v", "mark", "reset", True),
+            ("mid-8bit-5v", "mark", "interrupt-reset", True),
+            ("mid-8bit-5v", "flag", "interrupt-reset", False),
+            ("dip-8bit-5v", "flag", "reset", True),
+        ):
+            with self.subTest(board=board, told_by=told_by, mode=mode):
+                dog = {"mode": mode, "timeout_us": 250_000, "told_by": told_by, "cause": "kept"}
+                bench = with_hold(900, watchdog=dog, board="mid-8bit-5v", length_ms=2_000)
+                data = bench_data(bench)
+                machine = data["firmware"]["machines"][0]
+                machine["states"].append(
+                    {"id": "told", "name": "Told", "drives": {"lamp": {"kind": "steady", "on": True}}}
+                )
+                machine["transitions"].append({"source": "off", "on": {"kind": "watchdog-reset"}, "target": "told"})
+                bench = (
+                    bench_from_data({**data, "board": board, "inputs": [{**data["inputs"][0], "pin": "D2"}]})
+                    if board == "mid-8bit-5v"
+                    else _on_dip(data)
+                )
+                run = SkippingEngine().run(bench, bench.scenarios[0])
+                self.assertEqual("told" in run.trace.signal(Kind.STATE, "toggle").values, heard)
+                if bench.the_board.sketch:
+                    self.assert_same(bench, bench.scenarios[0])
 
     def test_names_that_a_compiler_would_trip_over(self) -> None:
         text = """{"version": 1, "name": "Odd \\\\", "note": "ends in \\\\",

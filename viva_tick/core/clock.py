@@ -6,6 +6,7 @@ right across the wrap.
 
 MASK = 0xFFFF_FFFF
 US_PER_MS = 1000
+LONG_AGO = 1 << 31  # what is further back is forgotten, before the counter comes round to it
 
 
 def elapsed_ms(now_ms: int, since_ms: int) -> int:

@@ -12,6 +12,9 @@ struct Store {
     hold(cost_write_us);
     store_cells[at] = value;
   }
+  void update(int at, uint8_t value) {
+    if (store_cells[at] != value) write(at, value);
+  }
   template <typename T>
   T &get(int at, T &into) {
     std::memcpy(&into, store_cells + at, sizeof into);

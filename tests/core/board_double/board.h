@@ -19,7 +19,7 @@ struct Levels {
   int level = 0;
 };
 
-extern int64_t clock_us, held_us, reads;
+extern int64_t clock_us, held_us, reads, end_us;
 extern uint32_t counter_start;
 extern int64_t counter_zero_us;
 extern int64_t cost_pass_us, cost_read_us;
@@ -110,7 +110,66 @@ inline void serve() {
   }
 }
 
-inline void noInterrupts() { serve(); }
+// Pins that wake the board, eight a handler.
+extern int pin_masks[3], pins_on;
+extern std::map<int, size_t> pins_seen;
+void PCINT0_vect() __attribute__((weak));
+void PCINT1_vect() __attribute__((weak));
+void PCINT2_vect() __attribute__((weak));
+inline int *digitalPinToPCMSK(int pin) { return &pin_masks[pin / 8]; }
+inline int digitalPinToPCMSKbit(int pin) { return pin % 8; }
+inline int *digitalPinToPCICR(int) { return &pins_on; }
+inline int digitalPinToPCICRbit(int pin) { return pin / 8; }
+
+inline void serve_pins() {
+  for (int pin = 0; pin < 24; ++pin) {
+    if (!(pin_masks[pin / 8] >> (pin % 8) & 1)) continue;
+    const auto &changes = levels[pin].changes;
+    size_t &seen = pins_seen[pin];
+    const size_t before = seen;
+    while (seen < changes.size() && changes[seen].first <= clock_us) ++seen;
+    if (seen == before) continue;
+    (pin / 8 == 0 ? PCINT0_vect : pin / 8 == 1 ? PCINT1_vect : PCINT2_vect)();
+  }
+}
+
+inline void noInterrupts() {
+  serve();
+  serve_pins();
+}
+
+// Asleep: until a pin changes, the watchdog calls, or, where timers go on, the counter counts.
+enum { SLEEP_MODE_IDLE, SLEEP_MODE_PWR_DOWN };
+extern int sleep_kind;
+inline void set_sleep_mode(int kind) { sleep_kind = kind; }
+inline void sleep_enable() {}
+inline void sleep_disable() {}
+inline void sleep_cpu() {
+  int64_t until_us = end_us + 1;
+  if (sleep_kind == SLEEP_MODE_IDLE) {
+    until_us = counter_zero_us + ((clock_us - counter_zero_us) / 1000 + 1) * 1000;
+  } else {
+    static const int64_t steps[] = {16000, 32000, 64000, 125000, 250000, 500000, 1000000, 2000000, 4000000, 8000000};
+    if (WDTCSR & (1 << WDIE)) until_us = fed_us + steps[(WDTCSR & 7) | (WDTCSR & (1 << WDP3) ? 8 : 0)];
+    for (int pin = 0; pin < 24; ++pin) {
+      const auto &changes = levels[pin].changes;
+      if ((pin_masks[pin / 8] >> (pin % 8) & 1) && pins_seen[pin] < changes.size() &&
+          changes[pins_seen[pin]].first < until_us)
+        until_us = changes[pins_seen[pin]].first;
+    }
+  }
+  if (until_us < clock_us) until_us = clock_us;
+  const int64_t slept_us = until_us - clock_us;
+  clock_us = until_us;
+  held_us += slept_us + (sleep_kind == SLEEP_MODE_IDLE ? cost_pass_us : 0);  // and asking for the time
+  if (clock_us > end_us) std::exit(0);
+  if (sleep_kind != SLEEP_MODE_PWR_DOWN) return;
+  counter_zero_us += slept_us;
+  if (WDTCSR & (1 << WDIE)) WDT_vect();
+  serve_pins();
+}
+inline void sleep_mode() { sleep_cpu(); }
+
 inline void interrupts() {}
 inline int digitalPinToInterrupt(int pin) { return pin; }
 inline void attachInterrupt(int pin, void (*handler)(), int way) {

@@ -23,6 +23,9 @@ Line Serial;
 int MCUSR = 0, WDTCSR = 0, OCR0A = 0, TIMSK0 = 0;
 int64_t fed_us = 0;
 bool in_handler = false, turned_off = false;
+int pin_masks[3] = {0, 0, 0}, pins_on = 0, sleep_kind = 0;
+std::map<int, size_t> pins_seen;
+void watch_off_early() __attribute__((weak));
 uint8_t store_cells[1024];
 int64_t cost_write_us = 0;
 Store EEPROM;
@@ -95,9 +98,9 @@ void loop();
 int main(int count, char **arguments) {
   program = arguments[0];
   std::snprintf(booted, sizeof booted, "%s.boot", program);
-  long long zero, ready, end, start, pass, read, idle, latency, polled, convert, write;
-  if (std::scanf("%lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read,
-                 &idle, &latency, &polled, &convert, &write) != 11) return 2;
+  long long zero, ready, end, start, pass, read, idle, latency, polled, convert, write, cleared;
+  if (std::scanf("%lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read,
+                 &idle, &latency, &polled, &convert, &write, &cleared) != 12) return 2;
   cost_write_us = write;
   std::fill(std::begin(store_cells), std::end(store_cells), uint8_t(0xFF));
   const int64_t woken_us = count > 1 ? woken() : 0;
@@ -105,7 +108,7 @@ int main(int count, char **arguments) {
     zero += woken_us;
     ready += woken_us;
     start = 0;
-    MCUSR = 1 << WDRF;
+    MCUSR = cleared ? 0 : 1 << WDRF;
   }
   counter_zero_us = zero;
   counter_start = uint32_t(start);
@@ -149,6 +152,8 @@ int main(int count, char **arguments) {
       }
     }
   }
+  // What is early comes before start-up's own work; it turns the watchdog off where the sketch has such code.
+  if (watch_off_early) watch_off_early();
   clock_us = ready;
   std::fflush(stdout);
   in_handler = true;  // nothing bites in set-up but what was not turned off

@@ -12,9 +12,9 @@ from __future__ import annotations
 import json
 from functools import cache
 from importlib import resources
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 Micros = Annotated[int, Field(ge=0, le=120_000_000)]
 MilliVolt = Annotated[int, Field(ge=500, le=60_000)]
@@ -26,6 +26,7 @@ Words = Annotated[
     str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80, pattern=r"^[^\x00-\x1f]*$")
 ]
 Code = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,12}$")]
+CodeLine = Annotated[str, StringConstraints(pattern=r"^[\w (){}\[\]<>|&?:;=~,.+*/%!-]{1,160}$")]
 BoardId = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]
 
 ABILITIES = {
@@ -119,6 +120,49 @@ class Store(_Data):
     source: Words
 
 
+class WatchdogCalls(_Data):
+    """How a program speaks to the watchdog, in its own language. `{step}` is the word for a step. `on` resets; `calls`
+    calls the handler, `calls_first` calls it and resets at the next time out; `arm` lets it call again. `cause` is the
+    register that says why the board started, `cause_bit` its bit of the watchdog; `early_section` is code that runs
+    before memory is set up."""
+
+    feed: CodeLine
+    off: CodeLine
+    on: CodeLine
+    calls: Annotated[tuple[CodeLine, ...], Field(max_length=12)]
+    calls_first: Annotated[tuple[CodeLine, ...], Field(max_length=12)]
+    arm: CodeLine
+    handler: CodeLine
+    cause: CodeLine
+    cause_bit: CodeLine
+    early_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$")]
+
+
+class TimerCalls(_Data):
+    """An interrupt that comes every millisecond or so: its handler, and what switches it on."""
+
+    handler: CodeLine
+    on: Annotated[tuple[CodeLine, ...], Field(max_length=12)]
+
+
+class SleepCalls(_Data):
+    """Sleep in which the counter stands still (`down`), and one in which it runs on (`idle`). `{pin}` in `pin_on` is a
+    pin whose edges wake the board, through one of `pin_handlers`."""
+
+    header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$")]
+    down: Annotated[tuple[CodeLine, ...], Field(max_length=12)]
+    idle: Annotated[tuple[CodeLine, ...], Field(max_length=12)]
+    pin_on: Annotated[tuple[CodeLine, ...], Field(max_length=12)] = ()
+    pin_handlers: Annotated[tuple[CodeLine, ...], Field(max_length=12)] = ()
+
+
+class StoreCalls(_Data):
+    """The store, byte by byte: `put` writes `{value}` at `{at}` if that differs, `get` fills `{field}` from `{at}`."""
+
+    put: CodeLine
+    get: CodeLine
+
+
 class SketchWords(_Data):
     """What the board's own compiler calls things; used only by the emitted code. None: it has no such call.
     `kept_section` is memory that start-up leaves as it is."""
@@ -129,6 +173,10 @@ class SketchWords(_Data):
     kept_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$")] | None = None
     pull_up_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")]
     pull_down_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")] | None
+    watchdog: WatchdogCalls | None = None
+    timer: TimerCalls | None = None
+    sleep: SleepCalls | None = None
+    store: StoreCalls | None = None
 
 
 class Board(_Data):
@@ -137,7 +185,8 @@ class Board(_Data):
     edge call-backs take a bounce time. `watchdog_corner_percent`: how much sooner and how much later than its step the
     watchdog may act, over voltage and temperature. `uart` divides the clock (8-bit class) or can make any baud; None:
     there is none. `run_ua`, `sleep_ua`, `sleep_watchdog_ua`: what the board draws running, asleep, and asleep with its
-    watchdog counting, lamps and regulator left out. `clock_ppm` is how far its clock may be off."""
+    watchdog counting, lamps and regulator left out. `clock_ppm` is how far its clock may be off.
+    `loader_clears_cause`: what loads programs clears the reset's cause before the program runs."""
 
     id: BoardId
     name: Words
@@ -167,6 +216,7 @@ class Board(_Data):
     watchdog_steps_us: Annotated[tuple[Annotated[int, Field(ge=100, le=600_000_000)], ...], Field(max_length=40)]
     watchdog_modes: tuple[Literal["interrupt", "reset", "interrupt-reset"], ...]
     watchdog_corner_percent: tuple[Percent, Percent] = (20, 20)
+    loader_clears_cause: bool = False
     store: Store | None = None
     uart: Literal["divider", "fractional"] | None = None
     clock_ppm: Annotated[int, Field(ge=1, le=200_000)] = 10_000
@@ -176,6 +226,25 @@ class Board(_Data):
     sleep_watchdog_ua: MicroAmp = 1_000
     sketch: SketchWords | None
     pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=80)]
+
+    @model_validator(mode="before")
+    @classmethod
+    def _calls_of_old(cls, data: Any) -> Any:
+        """A board that was copied before the calls stood in its file has those of the board that it came from."""
+        words = data.get("sketch") if isinstance(data, dict) else None
+        if not isinstance(words, dict) or words.get("watchdog") or not words.get("watchdog_header"):
+            return data
+        for board in boards().values():
+            if board.sketch and board.sketch.watchdog and board.ram_bytes == data.get("ram_bytes", 2048):
+                own = board.sketch.model_dump(mode="json")
+                calls = {name: own[name] for name in ("watchdog", "timer", "sleep", "store")}
+                return {**data, "sketch": {**calls, **words}}
+        return data
+
+    def watchdog_step_us(self, wanted_us: int) -> int:
+        """The shortest step that is no shorter, or else the longest; what is wanted, where the board has no steps."""
+        longest_us = max(self.watchdog_steps_us, default=wanted_us)
+        return next((step for step in self.watchdog_steps_us if step >= wanted_us), longest_us)
 
     def pin(self, pin_id: str) -> Pin | None:
         """The pin of that name, or None."""

@@ -10,7 +10,7 @@ from typing import Any
 
 import numpy as np
 
-from ..clock import MASK
+from ..clock import LONG_AGO, MASK
 from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, SketchPart, Stepper, Times, Walk
 
 
@@ -39,6 +39,9 @@ class InterruptStepper(Stepper):
         """See `Stepper.step`."""
         self.raw = pressed
         self.read_ms = now_ms
+        # Over, before the counter comes round to it. An edge since the counter was read lies ahead of it: not over.
+        if self.called and self.wait_ms <= (now_ms - self.last_ms) & MASK < LONG_AGO:
+            self.called = False
         if self.flag:
             self.flag = False
             self.believed = True
@@ -50,7 +53,9 @@ class InterruptStepper(Stepper):
 
     def due(self) -> tuple[int, int] | None:
         """See `Stepper.due`: a press that was over before the pass that found its flag is let go in the next."""
-        return (self.read_ms, 0) if self.believed and not self.raw else None
+        if self.believed and not self.raw:
+            return self.read_ms, 0
+        return (self.last_ms, self.wait_ms) if self.called else None
 
 
 class InterruptWalk(Walk):
@@ -95,8 +100,8 @@ METHOD = Method(
 struct OnInterrupt {
   bool believed = false;
   volatile bool flag = false;
-  bool called = false;
-  uint32_t last = 0;
+  volatile bool called = false;
+  volatile uint32_t last = 0;
 
   void handle(uint32_t wait) {
     const uint32_t now = millis();
@@ -106,7 +111,12 @@ struct OnInterrupt {
     flag = true;
   }
 
-  Edge step(uint32_t, bool pressed, uint32_t) {
+  Edge step(uint32_t now, bool pressed, uint32_t wait) {
+    noInterrupts();  // the handler must not come between
+    const uint32_t passed = now - last;
+    // Over, before the counter comes round to it. An edge after `now` was read lies ahead of it: not over.
+    if (called && passed >= wait && passed < 0x80000000UL) called = false;
+    interrupts();
     if (flag) {
       flag = false;
       believed = true;

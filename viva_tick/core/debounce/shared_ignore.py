@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..clock import MASK
+from ..clock import LONG_AGO, MASK
 from .act_ignore import METHOD as OWN_TIMER
 from .base import NO_EDGE, PRESS, RELEASE, Method, SketchPart, Stepper
 
@@ -37,6 +37,8 @@ class SharedIgnoreStepper(Stepper):
         """See `Stepper.step`."""
         timer = self.timer
         self.raw = pressed
+        if timer.locked and (now_ms - timer.since_ms) & MASK >= LONG_AGO:
+            timer.locked = False  # over, before the counter comes round to it
         if timer.locked and (now_ms - timer.since_ms) & MASK < self.wait_ms:
             return NO_EDGE
         if pressed == self.believed:
@@ -74,6 +76,7 @@ struct SharedIgnore {
   bool believed = false;
 
   Edge step(uint32_t now, bool pressed, uint32_t wait) {
+    if (shared_locked && uint32_t(now - shared_since) >= 0x80000000UL) shared_locked = false;  // long over
     if (shared_locked && uint32_t(now - shared_since) < wait) return NO_EDGE;
     if (pressed == believed) return NO_EDGE;
     believed = pressed;

@@ -118,3 +118,13 @@ class Firmware(Doc):
     watchdog: Watchdog = Watchdog()
     keeps: Annotated[tuple[Keep, ...], Field(max_length=32)] = ()
     sleep: Sleep | None = None
+
+    @property
+    def wakes_by_watchdog(self) -> bool:
+        """Whether the watchdog's interrupt is what ends its sleep."""
+        return self.sleep is not None and self.sleep.wakes == "watchdog"
+
+    @property
+    def guards(self) -> bool:
+        """Whether the watchdog guards: it is on, and not just the alarm clock of sleep."""
+        return self.watchdog.on and not (self.watchdog.mode == "interrupt" and self.wakes_by_watchdog)

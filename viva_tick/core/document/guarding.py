@@ -17,9 +17,11 @@ class Watchdog(Doc):
     other. Fed at the `start` or `end` of every pass, by a `task` (`feed_task`) or in a timer `interrupt`; `also` from
     further places, "wait" being inside every blocking wait. `off_at_start`: turned off first thing, so that it does not
     bite during set-up after a reset. `cause`: what becomes of the reset's cause: "lost", "kept" in memory that a reset
-    does not erase, "stored" where it outlives the supply. `margin_percent` is what the user wants between the longest
-    healthy pass and the fastest corner of the timeout; `hazard_us` how long an output that can hurt may stay on after
-    a hang."""
+    does not erase, "stored" where it outlives the supply. `told_by`: the
+    program knows that it was the watchdog by the board's own flag, or by a mark in memory that start-up leaves alone,
+    written by the watchdog's interrupt or, where it has none, before each feed. `margin_percent` is what the user
+    wants between the longest healthy pass and the fastest corner of the timeout; `hazard_us` how long an output that
+    can hurt may stay on after a hang."""
 
     mode: Literal["off", "interrupt", "reset", "interrupt-reset"] = "off"
     timeout_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 250_000
@@ -28,6 +30,7 @@ class Watchdog(Doc):
     also: Annotated[tuple[Literal["start", "end", "task", "interrupt", "wait"], ...], Field(max_length=5)] = ()
     off_at_start: bool = True
     cause: Literal["lost", "kept", "stored"] = "lost"
+    told_by: Literal["flag", "mark"] = "flag"
     hazard_us: AtLeastMs = 2_000_000
     margin_percent: Annotated[int, Field(ge=0, le=1000)] = 50
 
@@ -59,10 +62,22 @@ class Keep(Doc):
 
 
 class Sleep(Doc):
-    """After each pass the board sleeps until the watchdog's interrupt, or a timer, wakes it, every `every_us`."""
+    """After each pass the board sleeps until the watchdog's interrupt, or a timer, wakes it, every `every_us`; or,
+    where nothing has moved for `awake_us`, until a `pin` does."""
 
-    wakes: Literal["watchdog", "timer"] = "watchdog"
+    wakes: Literal["watchdog", "timer", "pin"] = "watchdog"
     every_us: AtLeastMs = 125_000
+    awake_us: AtLeastMs = 200_000
+
+    @property
+    def each_us(self) -> int:
+        """How long it sleeps after each pass, whatever happens; 0 where a pin wakes it."""
+        return 0 if self.wakes == "pin" else self.every_us
+
+    @property
+    def stands(self) -> bool:
+        """Whether the millisecond counter stands still meanwhile."""
+        return self.wakes != "timer"
 
 
 class Cell(Doc):

@@ -21,8 +21,9 @@ struct Output {
 @PUT@    digitalWrite(pin, (value > 0) == (on_level == HIGH) ? HIGH : LOW);
   }
 
-  void begin() {
-    put(0);  // first the level, then the direction: the pin never shows the wrong one
+  void begin(uint8_t rest) {
+    want = rest;
+@REST@    put(rest);  // first the level, then the direction: the pin never shows the wrong one
     pinMode(pin, OUTPUT);
   }
 
@@ -243,6 +244,8 @@ STAY = """
   }
 """
 GUARD = """\
+    // What was long ago is over for good, before the counter comes round to it.
+    if (ever && uint32_t(now - changed) > 0x7FFFFFFFUL && !level) ever = false;
     uint8_t get = want;
     if (!want) {
       spent = false;

@@ -129,6 +129,9 @@ class OutputTexts:
             "@CALLS@": "".join(CALLS[form] for form in CALLS if form in forms),
             "@COURSES@": "".join(COURSES[form] for form in COURSES if form in forms),
             "@HOLD@": (STAY if "beat" in waiting else ""),
+            "@REST@": "    changed = millis();\n    if (held && held(changed)) rest = 0;\n    ever = rest > 0;\n"
+            if self.guarded
+            else "",
             "@WAITING@": wait_text,
             "@BEGUN@": begun,
             "@GUARD@": GUARD if self.guarded else NO_GUARD,
@@ -147,8 +150,12 @@ class OutputTexts:
         return enum + (STEP + "".join(rows) + "\n" if rows else "") + text
 
     def variables(self) -> str:
-        """One variable an output, and what keeps one off while another is on."""
-        text = "".join(map(self._output, self.bench.channels))
+        """One variable an output."""
+        return "".join(map(self._output, self.bench.channels))
+
+    def functions(self) -> str:
+        """What keeps one off while another is on."""
+        text = ""
         rivals: dict[str, list[str]] = {}
         for lock in self.bench.firmware.interlocks:
             for one, other in ((lock.one, lock.other), (lock.other, lock.one)):
@@ -175,7 +182,7 @@ class OutputTexts:
                 lines.append(f"  {out}.longest = {limit.longest_us // 1000}UL;")
             if any(channel.id in (lock.one, lock.other) for lock in self.bench.firmware.interlocks):
                 lines.append(f"  {out}.held = {snake(channel.id)}_held;")
-            lines.append(f"  {out}.begin();")
+            lines.append(f"  {out}.begin({100 if channel.at_rest == 'on' else 0});")
         return lines
 
     def update(self, channel: Channel, seen: dict[Drive, str]) -> str:

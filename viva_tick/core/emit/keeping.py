@@ -11,12 +11,12 @@ from .machine_names import machine_names, variable_name
 from .names import comment
 
 TYPES = {1: "uint8_t", 2: "int16_t", 4: "int32_t"}
-WRITE = """
-void write_store(const void *field, uint8_t bytes) {
+WRITE = """\
+void write_store(const void *field, uint8_t bytes) {{  // only what differs: each write wears
   const uint8_t *from = static_cast<const uint8_t *>(field);
   const int at = int(from - reinterpret_cast<const uint8_t *>(&stored));
-  for (uint8_t n = bytes; n; --n) EEPROM.write(at + n - 1, from[n - 1]);  // from its end: the mark comes last
-}
+  for (uint8_t n = bytes; n; --n) {put}  // from its end: the mark comes last
+}}
 """
 RAM = """\
 // What outlives a reset, in memory that start-up leaves alone. After power-on it holds anything; the mark tells.
@@ -32,7 +32,7 @@ class KeepTexts:
 
     def __init__(self, bench: Bench, words: SketchWords) -> None:
         self.bench, self.words = bench, words
-        can = {"ram": words.kept_section, "store": words.store_header}
+        can = {"ram": words.kept_section, "store": words.store_header and words.store}
         self.keeps = [keep for keep in bench.firmware.keeps if can[keep.where]]
         self.told = [keep for keep in bench.firmware.keeps if not can[keep.where]]
         names = machine_names(bench)
@@ -40,8 +40,8 @@ class KeepTexts:
             keep.of: names[keep.of].var if keep.of in names else variable_name(keep.of) for keep in self.keeps
         }
         self.states = {keep.of: names[keep.of].enum for keep in self.keeps if keep.of in names}
-        watchdog = bench.firmware.watchdog
-        self.causes = bool(words.store_header and words.watchdog_header and watchdog.on and watchdog.cause == "stored")
+        stored = bench.firmware.guards and bench.firmware.watchdog.cause == "stored"
+        self.causes = bool(can["store"] and words.watchdog_header and words.watchdog and stored)
 
     def of(self, where: str) -> list[Keep]:
         """What is kept there."""
@@ -79,29 +79,34 @@ class KeepTexts:
         bounds = [f"{one.least} {one.most}" for one in self.bench.firmware.variables]
         return 1 + crc32("\n".join([*rows, *names, *bounds]).encode()) % 0xFFFE
 
-    def _struct(self, kind: str, name: str, rows: list[str]) -> str:
+    def _struct(self, kind: str, rows: list[str]) -> str:
         body = "".join(f"  {row};\n" for row in ("uint16_t mark", *rows))
-        return f"struct {kind} {{\n{body}}} {name};\nconst uint16_t {kind.upper()}_MARK = 0x{self._mark(rows):04X};\n"
+        return f"struct {kind} {{\n{body}}};\nconst uint16_t {kind.upper()}_MARK = 0x{self._mark(rows):04X};\n"
 
-    def head(self) -> str:
-        """Where it is kept."""
-        text = ""
+    def types(self) -> list[str]:
+        """What is kept, and how memory is placed that start-up leaves alone."""
+        found = []
         if ram := self.of("ram"):
-            text += RAM.format(section=self.words.kept_section)
-            text += self._struct("Kept", "kept KEPT", [f"{self._type(one)} {self.field[one.of]}" for one in ram])
+            rows = [f"{self._type(one)} {self.field[one.of]}" for one in ram]
+            found.append(RAM.format(section=self.words.kept_section) + self._struct("Kept", rows))
         if self.stores:
             rows = [f"{self._type(one)} {self.field[one.of]}" for one in self.of("store")]
-            text += STORE + self._struct("Stored", "stored", [*rows, *(["uint8_t cause"] if self.causes else [])])
-            text += WRITE
-        return text
+            found.append(STORE + self._struct("Stored", [*rows, *(["uint8_t cause"] if self.causes else [])]))
+        return found
+
+    def values(self) -> list[str]:
+        """Where it is kept, and when it last was."""
+        found = ["Kept kept KEPT;\n"] if self.of("ram") else []
+        found += ["Stored stored;\n"] if self.stores else []
+        return found + [f"uint32_t {self.field[one.of]}_kept_at = 0;\n" for one in self.keeps if one.when == "every"]
 
     def functions(self) -> str:
-        """What writes each of them, and when it last did so."""
+        """What writes each of them."""
         text = ""
+        if self.stores and self.words.store:
+            text += WRITE.format(put=self.words.store.put.format(at="at + n - 1", value="from[n - 1]"))
         for keep in self.keeps:
             name, place = self.field[keep.of], self.place(keep)
-            if keep.when == "every":
-                text += f"uint32_t {name}_kept_at = 0;\n"
             text += f"void keep_{name}() {{\n  {place} = {self._type(keep)}({name});\n"
             text += f"  write_store(&{place}, sizeof {place});\n" if keep.where == "store" else ""
             text += "}\n"
@@ -115,8 +120,9 @@ class KeepTexts:
         lines = []
         if self.of("ram"):
             lines.append("  const bool is_kept = kept.mark == KEPT_MARK;")
-        if self.stores:
-            lines += ["  EEPROM.get(0, stored);", "  const bool is_stored = stored.mark == STORED_MARK;"]
+        if self.stores and self.words.store:
+            got = self.words.store.get.format(at="0", field="stored")
+            lines += [f"  {got}", "  const bool is_stored = stored.mark == STORED_MARK;"]
         for keep in self.keeps:
             if keep.of not in self.states:
                 lines.append(f"  if ({self.known(keep)}) {self.field[keep.of]} = {self.place(keep)};")

@@ -58,17 +58,17 @@ class MachineTexts:
         """The statements that tell every machine that listens."""
         return [f"{self.flag(machine, name)} = true;" for machine, heard in self.heard.items() if name in heard]
 
-    def declarations(self, machine: Machine) -> str:
-        """The enum and the variables."""
-        names, compiled = self.names[machine.id], self.compiled[machine.id]
+    def type_of(self, machine: Machine) -> str:
+        """The enum of its states."""
+        names = self.names[machine.id]
         states = ", ".join(name.split("::")[1] for name in names.states.values())
+        return f"// {comment(machine.name)}\nenum class {names.enum} : uint8_t {{ {states} }};\n"
+
+    def declarations(self, machine: Machine) -> str:
+        """The variables."""
+        names, compiled = self.names[machine.id], self.compiled[machine.id]
         first = names.states[machine.states[compiled.initial.target].id]
-        text = (
-            f"// {comment(machine.name)}\n"
-            f"enum class {names.enum} : uint8_t {{ {states} }};\n"
-            f"{names.enum} {names.var} = {first};\n"
-            f"uint32_t {names.since} = 0;\n"
-        )
+        text = f"{names.enum} {names.var} = {first};\nuint32_t {names.since} = 0;\n"
         for place, state in enumerate(machine.states):
             if place in compiled.around:
                 text += f"uint32_t {names.since}_{snake(state.id)} = 0;\n"
@@ -86,9 +86,13 @@ class MachineTexts:
         return [wait for row in compiled.drawn for wait in row]
 
     def variable(self, one: Variable) -> str:
-        """A variable, and the function that gives it a value within its bounds."""
+        """A variable."""
+        return f"int32_t {variable_name(one.id)} = {one.begins};  // {comment(one.name)}\n"
+
+    def setter(self, one: Variable) -> str:
+        """The function that gives it a value within its bounds."""
         name, span = variable_name(one.id), one.most - one.least + 1
-        lines = [f"int32_t {name} = {one.begins};  // {comment(one.name)}", f"void set_{name}(int32_t value) {{"]
+        lines = [f"void set_{name}(int32_t value) {{"]
         if one.ends == "wrap":
             lines += [
                 f"  if (value < {one.least} || value > {one.most}) {{",

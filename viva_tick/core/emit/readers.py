@@ -16,6 +16,7 @@ from ..readers import (
     CODE_SKETCH,
     KEYS_SKETCH,
     LISTENER_SKETCH,
+    MOST_STEPS,
     PACE_SKETCH,
     QUADRATURE_SKETCH,
     THRESHOLD_SKETCH,
@@ -34,6 +35,7 @@ class ReaderText:
     setup: tuple[str, ...]
     loop: str
     when: Callable[[EventName], str]
+    functions: str = ""
 
 
 def _mode(pull: str, board: Board) -> str:
@@ -46,17 +48,20 @@ def _encoder(part: Encoder, reading: Turns, board: Board, heard: set[EventName])
     name, const = snake(part.id), upper(part.id)
     a, b = f"digitalRead({const}_A_PIN) == LOW", f"digitalRead({const}_B_PIN) == LOW"
     sign = -1 if reading.reversed else 1
-    variables = f"Quadrature {name}_turns({reading.counts_a_step}, {sign});\nint8_t {name}_steps = 0;\n"
+    variables = f"Quadrature {name}_turns({reading.counts_a_step}, {sign});\nint16_t {name}_steps = 0;\n"
+    functions = ""
     mode = _mode(part.pull, board)
     setup = [f"pinMode({const}_{end}_PIN, {mode});" for end in "AB"]
     if part.read_by == "polling":
         # In two statements: C++ does not say which argument of a call it works out first.
         loop = f"  const bool {name}_a = {a};\n  {name}_steps = {name}_turns.see({name}_a, {b});\n"
     else:
-        variables += (
-            f"volatile int8_t {name}_turned = 0;  // since the loop last took it\n"
-            f"void {name}_called() {{\n  const bool a = {a};\n"
-            f"  {name}_turned = int8_t({name}_turned + {name}_turns.see(a, {b}));\n}}\n"
+        variables += f"volatile int16_t {name}_turned = 0;  // since the loop last took it\n"
+        more = f"step > 0 ? so_far < {MOST_STEPS} : so_far > -{MOST_STEPS}"
+        functions = (
+            f"void {name}_called() {{\n  const bool a = {a};\n  const int8_t step = {name}_turns.see(a, {b});\n"
+            f"  const int16_t so_far = {name}_turned;\n"
+            f"  if ({more}) {name}_turned = int16_t(so_far + step);  // it stops at its end\n}}\n"
         )
         setup.append(f"{name}_called();  // where it stands")
         setup += [f"attachInterrupt(digitalPinToInterrupt({const}_{end}_PIN), {name}_called, CHANGE);" for end in "AB"]
@@ -68,15 +73,15 @@ def _encoder(part: Encoder, reading: Turns, board: Board, heard: set[EventName])
     types = [QUADRATURE_SKETCH]
     if heard & {("fast", part.id, ""), ("fast-back", part.id, "")}:
         types.append(PACE_SKETCH)
-        variables += f"Pace {name}_pace({reading.fast_us // 1000}UL);\nint8_t {name}_quick = 0;\n"
+        variables += f"Pace {name}_pace({reading.fast_us // 1000}UL);\nint16_t {name}_quick = 0;\n"
         loop += f"  {name}_quick = {name}_pace.steps(now, {name}_steps);\n"
 
     def when(event: EventName) -> str:
         right = event[0] in ("step", "fast")
         steps = f"{name}_quick" if event[0].startswith("fast") else f"{name}_steps"
-        return f"for (int8_t n = {steps}; n {'>' if right else '<'} 0; {'--' if right else '++'}n)"
+        return f"for (int16_t n = {steps}; n {'>' if right else '<'} 0; {'--' if right else '++'}n)"
 
-    return ReaderText(tuple(types), variables, tuple(setup), loop, when)
+    return ReaderText(tuple(types), variables, tuple(setup), loop, when, functions)
 
 
 def _measure(part: Analogue, reading: Measure, board: Board, heard: set[EventName]) -> ReaderText:

@@ -14,36 +14,42 @@ from ..document import Bench, Claim, ContactLine, Gestures
 from ..drives import Drive, Follow
 from ..engine import in_its_school
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
-from ..machines import DICE_SKETCH
-from .guard import fed_at, feed_lines, guard_head, guard_on, guard_setup, guarded
+from ..machines import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH
+from .guard import GuardTexts, fed_at, fed_in_waits, guarded
 from .keeping import KeepTexts
+from .layout import Layout
 from .machine_names import chord_name, counts_wanted, looked_at, rolls, variable_name
 from .machines import MachineTexts
 from .names import comment, snake, upper
 from .readers import reader_texts
-from .tasks import in_order, task_loop, task_setup, task_text
+from .tasks import in_order, task_loop, task_setup, task_text, task_values
+from .warnings import Warnings, chosen_mistakes, talks, warning_lines, without_serial
 
 EDGE = """\
+// What a cleaned contact did in a pass.
 enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
 """
 
 
-def _head(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts) -> str:
+def _head(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, guard: GuardTexts, said: Warnings) -> str:
     lines = [f"// {comment(bench.name)}", f"// For: {board.name}."]
+    for line in warning_lines(bench, said):
+        rows = textwrap.wrap(comment(line), 96, initial_indent="// ", subsequent_indent="//   ")
+        lines += rows or ["//"]
     if bench.note:
         lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 96)]
-    headers = {words.store_header: keeps.stores, words.watchdog_header: guarded(bench, words)}
-    if any(headers.values()):
-        lines += ["", *(f"#include <{header}>" for header, wanted in headers.items() if wanted)]
-    if bench.firmware.watchdog.on and not guarded(bench, words):
+    headers = [*([str(words.store_header)] if keeps.stores else []), *guard.headers]
+    if headers:
+        lines += ["", *(f"#include <{header}>" for header in headers)]
+    if bench.firmware.guards and not guarded(bench, words):
         lines += [
             "//",
             "// The bench has a watchdog; this sketch does not switch it on: look up this board's own calls.",
         ]
     notes = keeps.notes()
-    timed = any(way.on.kind == "timeout" for machine in bench.firmware.machines for way in machine.transitions)
-    if bench.firmware.school == "delays" and timed:
-        notes.append("The bench stands the times of its states out with delays; this sketch looks them up.")
+    notes += chosen_mistakes(bench)
+    if board.uart is None and talks(bench):
+        notes.append("This board has no serial line: what the bench prints or hears there is left out.")
     if bench.firmware.school == "kernel":
         notes.append("The bench runs its tasks under a kernel; this sketch has them in one loop.")
     lines += [line for note in notes for line in ("//", f"// {comment(note)}")]
@@ -72,9 +78,10 @@ def _constants(bench: Bench, board: Board) -> str:
     return "\n".join([*lines, "", *waits, ""])
 
 
-def _setup(bench: Bench, board: Board, words: SketchWords, texts: MachineTexts, keeps: KeepTexts) -> str:
-    lines = ["void setup() {"]
-    lines += guard_setup(bench, words, texts.raises(("watchdog-reset", "", "")))
+def _setup(
+    bench: Bench, board: Board, words: SketchWords, texts: MachineTexts, keeps: KeepTexts, guard: GuardTexts
+) -> str:
+    lines = ["void setup() {", *guard.setup()]
     lines += texts.outputs.setup()
     modes = {"internal-up": words.pull_up_mode, "internal-down": words.pull_down_mode}
     for part in bench.contacts:
@@ -99,16 +106,16 @@ def _setup(bench: Bench, board: Board, words: SketchWords, texts: MachineTexts, 
         lines += texts.setup(machine, kept.get(machine.id))
     lines += keeps.begun()
     lines += [task_setup(bench, task) for task in bench.firmware.tasks]
-    lines += guard_on(bench, board, words)
+    lines += guard.on()
     return "\n".join([*lines, "}", ""])
 
 
-def _loop(bench: Bench, words: SketchWords, texts: MachineTexts, keeps: KeepTexts) -> str:
+def _loop(bench: Bench, words: SketchWords, texts: MachineTexts, keeps: KeepTexts, guard: GuardTexts) -> str:
     firmware = bench.firmware
     looked, mixed = looked_at(bench), rolls(bench)
     text = "void loop() {\n"
     if fed_at(bench, words, "start"):
-        text += feed_lines(bench)
+        text += guard.feed()
     text += "  const uint32_t now = millis();  // read once: the whole pass agrees on the time\n"
     if bench.readers:
         text += "\n  // Read and clean the inputs.\n"
@@ -138,7 +145,7 @@ def _loop(bench: Bench, words: SketchWords, texts: MachineTexts, keeps: KeepText
         text += "".join(texts.call(machine) for machine in firmware.machines)
     for task in in_order(bench):
         fed = fed_at(bench, words, "task") and firmware.watchdog.feed_task == task.id
-        text += task_loop(bench, task, fed)
+        text += task_loop(bench, task, guard.feed() if fed else "")
     text += keeps.loop()
     if bench.channels:
         text += "\n  // Drive the outputs.\n"
@@ -160,28 +167,23 @@ def _loop(bench: Bench, words: SketchWords, texts: MachineTexts, keeps: KeepText
     ]
     text += "".join(idle)
     if fed_at(bench, words, "end"):
-        text += "\n" + feed_lines(bench)
-    if firmware.sleep:
-        note = "asleep in the bench: your board's own call saves current"
-        text += f"\n  delay({firmware.sleep.every_us // 1000}UL);  // {note}\n"
-    return text + "}\n"
+        text += "\n" + guard.feed()
+    return text + guard.rest() + "}\n"
 
 
-def _cleaner(bench: Bench, line: ContactLine) -> str:
+def _cleaner(bench: Bench, line: ContactLine) -> tuple[str, str]:
     """The variable that cleans a contact, and the handler of one that interrupts."""
     debounce = bench.debounce(line.id)
     part = METHODS[debounce.method].sketch
     name, const = snake(line.id), upper(line.id)
     level = "LOW" if line.active_level == "low" else "HIGH"
     made = {"sample": f"({max(debounce.sample_us // 1000, 1)}UL)", "pin": f"({const}_PIN, {level})"}.get(part.takes, "")
-    text = f"{part.struct} {name}_clean{made};\n"
-    if part.takes == "handler":
-        text += f"void {name}_called() {{ {name}_clean.handle({const}_WAIT_MS); }}\n"
-    return text
+    handler = f"void {name}_called() {{ {name}_clean.handle({const}_WAIT_MS); }}\n" if part.takes == "handler" else ""
+    return f"{part.struct} {name}_clean{made};\n", handler
 
 
-def _gestures(bench: Bench) -> list[str]:
-    """What tells the buttons' gestures and chords apart, where a machine listens for any."""
+def _gestures(bench: Bench) -> tuple[list[str], str]:
+    """What tells the buttons' gestures and chords apart, where a machine listens for any: types, variables."""
     wanted, chords = wanted_by(bench), chords_wanted(bench)
     made = [
         f"Gestures {snake(ident)}_gestures({w.most}, {w.window_ms}UL, {w.hold_ms}UL, {w.repeat_ms}UL, "
@@ -191,7 +193,7 @@ def _gestures(bench: Bench) -> list[str]:
     for one, other in chords:
         together_ms = bench.firmware.gestures.get(one, Gestures()).together_us // 1000
         made.append(f"Chord {chord_name(one, other)}({together_ms}UL);\nbool {chord_name(one, other)}_now = false;\n")
-    return [GESTURES_SKETCH if wanted else "", CHORD_SKETCH if chords else "", "".join(made)]
+    return [GESTURES_SKETCH if wanted else "", CHORD_SKETCH if chords else ""], "".join(made)
 
 
 def _seen(bench: Bench, texts: MachineTexts) -> dict[Drive, str]:
@@ -232,37 +234,60 @@ def can_sketch(bench: Bench) -> bool:
     return bench.the_board.sketch is not None
 
 
-def sketch(bench: Bench) -> str:
-    """The whole sketch, as text. ValueError for a board without such a compiler: see `can_sketch`."""
-    bench = in_its_school(bench)
+def sketch(bench: Bench, said: Warnings = ()) -> str:
+    """The whole sketch, as text; `said` are the findings that must be fixed, for its head. ValueError for a board
+    without such a compiler: see `can_sketch`."""
+    bench = without_serial(in_its_school(bench))
     board = bench.the_board
     words = board.sketch
     if words is None:
         raise ValueError(f"There is no sketch for this board: {board.name}.")
     texts = MachineTexts(bench)
     machines = bench.firmware.machines
-    methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.contacts)
     keeps = KeepTexts(bench, words)
-    sections = [_head(bench, board, words, keeps), keeps.head(), guard_head(bench, words, keeps)]
-    sections.append(_constants(bench, board))
+    guard = GuardTexts(bench, board, words, keeps, texts.raises(("watchdog-reset", "", "")))
+    made = Layout(head=[_head(bench, board, words, keeps, guard, said)], early=guard.early())
+    made.add(types=[_constants(bench, board), *guard.types(), *keeps.types()])
     if bench.contacts:
-        sections += [EDGE, *(METHODS[method].sketch.text for method in methods)]
-        sections.append("".join(_cleaner(bench, line) for line in bench.contacts))
-    sections += _gestures(bench)
+        methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.contacts)
+        made.add(types=[EDGE, *(METHODS[method].sketch.text for method in methods)])
+        cleaners = [_cleaner(bench, line) for line in bench.contacts]
+        made.add(values=[one for one, _ in cleaners], functions=[handler for _, handler in cleaners])
+    types, values = _gestures(bench)
+    made.add(types=types, values=[values])
     readers = list(reader_texts(bench).values())
-    sections += dict.fromkeys(text for reader in readers for text in reader.types)
-    sections.append("".join(reader.variables for reader in readers))
+    made.add(
+        types=[text for reader in readers for text in reader.types],
+        values=[reader.variables for reader in readers],
+        functions=[reader.functions for reader in readers],
+    )
     if bench.channels:
-        sections += [texts.outputs.struct(), texts.outputs.variables()]
-    sections.append("".join(f"bool {snake(ident)}_down = false;\n" for ident in sorted(looked_at(bench))))
-    sections.append(DICE_SKETCH if rolls(bench) else "")
-    sections += [texts.declarations(machine) for machine in machines]
-    sections += [texts.variable(one) for one in bench.firmware.variables]
-    sections += [task_text(task) for task in bench.firmware.tasks]
-    sections.append(keeps.functions())
-    sections += [texts.functions(machine) for machine in machines]
-    sections += [_setup(bench, board, words, texts, keeps), _loop(bench, words, texts, keeps)]
-    text = "\n".join(section for section in sections if section.strip())
-    if fed_at(bench, words, "wait"):
-        text = text.replace("delay(", "stand_still(").replace("while (pressed()) {}", "while (pressed()) wdt_reset();")
-    return text
+        outs = texts.outputs
+        made.add(types=[outs.struct()], values=[outs.variables()], functions=[outs.functions()])
+    made.add(values=[f"bool {snake(ident)}_down = false;\n" for ident in sorted(looked_at(bench))])
+    if rolls(bench):
+        made.add(types=[DICE_TYPE_SKETCH], values=[DICE_VALUE_SKETCH], functions=[DICE_SKETCH])
+    made.add(
+        types=[texts.type_of(one) for one in machines],
+        values=[
+            *map(texts.declarations, machines),
+            *map(texts.variable, bench.firmware.variables),
+            *map(task_values, bench.firmware.tasks),
+            *guard.values(),
+            *keeps.values(),
+        ],
+        functions=[
+            *guard.functions(),
+            *map(texts.setter, bench.firmware.variables),
+            *map(task_text, bench.firmware.tasks),
+            keeps.functions(),
+            *map(texts.functions, machines),
+            _setup(bench, board, words, texts, keeps, guard),
+            _loop(bench, words, texts, keeps, guard),
+        ],
+    )
+    if guard.early():
+        feed = guard.feed_text
+        made.types = [fed_in_waits(one, feed) for one in made.types]
+        made.functions = [fed_in_waits(one, feed) for one in made.functions]
+    return made.text()

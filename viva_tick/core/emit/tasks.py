@@ -37,15 +37,21 @@ def slices(task: Task) -> int:
     return 1 if task.blocking or not task.run_us else -(-task.run_us // task.slice_us)
 
 
-def task_text(task: Task) -> str:
-    """The variables of a task and the function that does its work."""
+def task_values(task: Task) -> str:
+    """The variables of a task."""
     name = snake(task.id)
     text = f"uint32_t {name}_last = 0;\n"
-    count = slices(task)
-    if count > 1:
+    if slices(task) > 1:
         text += f"uint16_t {name}_left = 0;  // slices of its job\n"
     if task.talks and not task.blocking:
         text += f"uint16_t {name}_letters = 0;  // not in the transmit buffer yet\n"
+    return text
+
+
+def task_text(task: Task) -> str:
+    """The function that does its work."""
+    name = snake(task.id)
+    count = slices(task)
     work = f"  // Your work goes here; the bench counts on {task.run_us} us at most."
     if count > 1:
         work = f"  // Your work goes here, {count} slices of at most {task.slice_us} us; `left` counts down to 1."
@@ -56,10 +62,10 @@ def task_text(task: Task) -> str:
             f"  for (uint16_t n = 0; n < {task.characters}; ++n) Serial.write('.');",
         ]
     takes = "uint16_t left" if count > 1 else ""
-    head = f"\n// {comment(task.name)}: {KINDS[task.does]}\nvoid run_{name}({takes}) {{\n"
+    head = f"// {comment(task.name)}: {KINDS[task.does]}\nvoid run_{name}({takes}) {{\n"
     if count > 1:
         body.append("  (void)left;")
-    return text + head + "\n".join(body) + "\n}\n"
+    return head + "\n".join(body) + "\n}\n"
 
 
 def task_setup(bench: Bench, task: Task) -> str:
@@ -71,8 +77,8 @@ def task_setup(bench: Bench, task: Task) -> str:
     return f"  {name}_last = now + {task.offset_us // 1000}UL - {period};"
 
 
-def task_loop(bench: Bench, task: Task, fed: bool) -> str:
-    """Its place in the pass."""
+def task_loop(bench: Bench, task: Task, feed: str) -> str:
+    """Its place in the pass; `feed` are the statements that feed the watchdog in its jobs, if it is fed there."""
     name = snake(task.id)
     period = span(bench, task.period_us // 1000)
     count = slices(task)
@@ -84,8 +90,7 @@ def task_loop(bench: Bench, task: Task, fed: bool) -> str:
         start.append(f"{name}_last += {period};")
     else:
         start += [f"const uint32_t gone = uint32_t(now - {name}_last) / {period};", f"{name}_last += gone * {period};"]
-    if fed:
-        run.append("wdt_reset();")
+    run += [row.strip() for row in feed.splitlines()]
     run.append(f"{name}_left = {count};" if count > 1 else f"run_{name}();")
     if task.talks and not task.blocking:
         run.append(f"{name}_letters = {task.characters};")

@@ -7,7 +7,7 @@ engine; `trace` is what they record; `schools` how the same bench is written in 
 from __future__ import annotations
 
 from .contract import Budget, Engine, Run
-from .costs import idle_pass_us, working_pass_us
+from .costs import asleep_us, idle_pass_us, working_pass_us
 from .engines import PlainEngine, SkippingEngine
 from .faults import HELD_BY, Fault, FaultKind
 from .guarding import LATE
@@ -28,6 +28,7 @@ __all__ = [
     "Signal",
     "SkippingEngine",
     "Trace",
+    "asleep_us",
     "idle_pass_us",
     "in_its_school",
     "under",

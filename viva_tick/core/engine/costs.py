@@ -6,6 +6,14 @@ from ..document import Bench
 from .sensed import idle_reading_us
 
 
+def asleep_us(bench: Bench) -> int:
+    """How long it sleeps after each pass: a step of its watchdog, where that wakes it; 0 where a pin does."""
+    sleep = bench.firmware.sleep
+    if sleep is None:
+        return 0
+    return bench.the_board.watchdog_step_us(sleep.each_us) if sleep.wakes == "watchdog" else sleep.each_us
+
+
 def idle_pass_us(bench: Bench) -> int:
     """How long a pass takes that has nothing to do."""
     cost = bench.costs
@@ -18,11 +26,10 @@ def idle_pass_us(bench: Bench) -> int:
         + (cost.task * len(firmware.tasks) if firmware.school != "kernel" else 0)
         + cost.drive * len(bench.channels)
         + firmware.loop.tail_delay_us
-        + (firmware.sleep.every_us if firmware.sleep else 0)
+        + asleep_us(bench)
     )
 
 
 def working_pass_us(bench: Bench) -> int:
     """What such a pass takes of the processor: neither its delay nor its sleep."""
-    sleep = bench.firmware.sleep
-    return idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - (sleep.every_us if sleep else 0)
+    return idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - asleep_us(bench)

@@ -15,6 +15,7 @@ from ..clock import MASK, US_PER_MS, as_kept, until_wait
 from ..contacts import ContactCourse
 from ..debounce import PRESS, RELEASE
 from ..document import AlwaysEvent, Bench, ContactLine, Gestures, Scenario, Timekeeping, TimeoutEvent
+from ..drives import OFF
 from ..electrics import level_changes
 from ..gestures import GESTURES, Recogniser, chords_wanted, wanted_by
 from ..machines import Dice, EventName, RunningMachine, compile_machine, event_keys, heard_by
@@ -131,8 +132,13 @@ class Firmware(IdlingBoard):
         self.task_us, self.drive_us = costs.task, costs.drive
         self.tail_us = firmware.loop.tail_delay_us
         sleep = firmware.sleep
-        self.sleep_us = sleep.every_us if sleep else 0
-        self.stands = bool(sleep and sleep.wakes == "watchdog")  # the counter stands still meanwhile
+        self.woke_ms = self.moves_seen = 0
+        self.sleep_us = 0
+        if sleep:
+            by_watchdog = sleep.wakes == "watchdog"
+            self.sleep_us = board.watchdog_step_us(sleep.each_us) if by_watchdog else sleep.each_us
+        self.awake_ms = sleep.awake_us // US_PER_MS if sleep and sleep.wakes == "pin" else 0
+        self.stands = bool(sleep and sleep.stands)  # the counter stands still meanwhile
         self.delays = firmware.school == "delays"
         self.processor: Processor | None = None
         if firmware.school == "kernel":
@@ -146,10 +152,13 @@ class Firmware(IdlingBoard):
         self.length_us = length_us
         self.disturbed = self.processor is not None or fault is not None or (self.guarded and not self.fed)
         self.lingers = self.delays or self.tail_us > 0
-        self.rests = self.sleep_us > 0 or self.processor is not None
+        self.rests = sleep is not None or self.processor is not None
         too_long = self.guarded and self.idle_us > self.timeout_us
-        self.never_idle = self.delays or self.stands or too_long
+        self.never_idle = self.delays or (self.stands and not self.awake_ms) or too_long
+        self.by_tick = bool(sleep and sleep.wakes == "timer" and self.processor is None)
         self.beat_us = self.processor.beat_us(self.idle_us) if self.processor else self.idle_us
+        if self.by_tick:  # it wakes as the counter counts
+            self.beat_us = ((self.idle_us - self.sleep_us) // US_PER_MS + self.sleep_us // US_PER_MS) * US_PER_MS
         for slot in self.inputs:
             slot.latency_us = board.interrupt_latency_us
         self._tapes = [self.blocked, self.barks, self.writes, *self.job_tapes, *self.numbers.values()]
@@ -202,11 +211,13 @@ class Firmware(IdlingBoard):
         self.boots.append((began_us, ready_us))
         now_ms = self.counter(ready_us)
         for output in self.outputs:
-            output.begin()
-            if output.unset:  # held off until now, it is off as before
-                output.values.add(ready_us, 0)
+            output.level = OFF
+        for output in self.outputs:
+            output.begin(now_ms)
+            if output.unset != (1 if output.level else 0):  # otherwise it is as it was held until now
+                output.values.add(ready_us, 1 if output.level else 0)
         self.now_ms = now_ms
-        self.written_ms = dict.fromkeys(self.write_us, now_ms)
+        self.written_ms = dict.fromkeys(self.kept_bytes, now_ms)
         self.dice = Dice(self.seed)  # a reset begins the row of chance anew
         self.line = SerialOut(self.serial)  # what was in its buffer is lost
         self.clock_us = ready_us
@@ -222,7 +233,7 @@ class Firmware(IdlingBoard):
         for keep in self.keeps:  # what is there already is not written
             self.kept.setdefault((keep.where, keep.of), self.now_is(keep.of))
         self.tell(("boot", "", ""))
-        if cause == "watchdog":
+        if cause == "watchdog" and (self.marked if self.by_mark else self.flag_lives):
             self.tell(("watchdog-reset", "", ""))
         for task in self.tasks:
             task.begin(now_ms)
@@ -238,6 +249,10 @@ class Firmware(IdlingBoard):
         for sensed in self.sensed.values():
             sensed.begin(ready_us, now_ms)
         self.feed(ready_us)
+        self.marked = False
+        if self.awake_ms:
+            self.moves_seen = -1
+            self.note_moves(ready_us)
         if self.processor:
             self.taken_us = self.processor.begin(ready_us)
             ready_us = self.give_way(ready_us)
@@ -366,6 +381,7 @@ class Firmware(IdlingBoard):
         if self.feed_at_end:
             self.bites_us = clock_us + self.timeout_us
             self.barked = False
+            self.marked = self.mode == "reset"
         if self.rests:
             clock_us = self.rest(clock_us)
         self.passes.add_passes(start_us, clock_us - start_us, 1)

@@ -33,8 +33,9 @@ class GuardedBoard(BoardHost):
         """Set the watchdog up as the bench has it."""
         watchdog = bench.firmware.watchdog
         board = bench.the_board
-        places = watchdog.places if watchdog.on else frozenset()
-        self.guarded = watchdog.on and "interrupt" not in places  # an interrupt feeds it whatever the loop does
+        guards = bench.firmware.guards
+        places = watchdog.places if guards else frozenset()
+        self.guarded = guards and "interrupt" not in places  # an interrupt feeds it whatever the loop does
         self.feed_at_start, self.feed_at_end = "start" in places, self.guarded and "end" in places
         self.fed = bool(places & {"start", "end"})  # in every pass, whatever happens in it
         self.feed_in_waits = "wait" in places
@@ -44,7 +45,7 @@ class GuardedBoard(BoardHost):
         self.barked = False
         # Left on after a reset, it counts with its shortest step until set-up takes it in hand.
         shortest_us = min(board.watchdog_steps_us, default=NEVER)
-        self.stays_on_us = NEVER if watchdog.off_at_start or not watchdog.on else shortest_us
+        self.stays_on_us = NEVER if watchdog.off_at_start or not guards else shortest_us
         self.bites_us = NEVER
         self.blocked = Tape(Kind.BLOCKED)
         self.resets = Tape(Kind.RESET)
@@ -53,19 +54,27 @@ class GuardedBoard(BoardHost):
         self.keeps: tuple[Keep, ...] = bench.firmware.keeps
         self.kept: dict[tuple[str, str], Any] = {}  # by (where, of)
         self.written_ms: dict[str, int] = {}  # when what is kept now and then was last written
-        cell_us = board.store.write_us if board.store else 0
-        self.write_us = {
-            keep.of: cell_us * bench.kept_bytes(keep.of) if keep.where == "store" else RAM_US for keep in self.keeps
-        }
+        self.cell_us = board.store.write_us if board.store else 0
+        self.kept_bytes = {keep.of: bench.kept_bytes(keep.of) for keep in self.keeps}
+        # Whether the program can know, as it starts, that the watchdog has reset the board: by its flag, unless what
+        # loads programs has cleared it, or by a mark in memory.
+        self.by_mark = watchdog.told_by == "mark"
+        self.flag_lives = not board.loader_clears_cause
+        self.marked = False
         self.keeps_late = sorted(
             (keep for keep in self.keeps if keep.when != "interrupt"), key=lambda keep: LATE.index(keep.when)
         )
 
+    def begin_anew(self, at_us: int) -> None:
+        """It counts from here."""
+        self.bites_us = at_us + self.timeout_us if self.guarded else NEVER
+        self.barked = False
+
     def feed(self, at_us: int) -> None:
         """The watchdog begins anew."""
         if self.guarded:
-            self.bites_us = at_us + self.timeout_us
-            self.barked = False
+            self.begin_anew(at_us)
+            self.marked = self.mode == "reset"  # the mark is written before each feed; a handler's is taken away
 
     def bitten(self, clock_us: int, end_us: int, what: str, works: bool = False) -> int:
         """The watchdog was not fed from `clock_us` to `end_us`: its reset ends it, its interrupt takes its time, which
@@ -78,7 +87,7 @@ class GuardedBoard(BoardHost):
                 raise Reset(bite_us)
             took_us = 2 + sum(self.save(keep, bite_us) for keep in self.keeps if keep.when == "interrupt")
             self.barks.add(bite_us, took_us)
-            self.barked = True
+            self.barked = self.marked = True
             self.bites_us = bite_us + self.timeout_us
             end_us = end_us + took_us if works else max(end_us, bite_us + took_us)
         return end_us
@@ -98,12 +107,24 @@ class GuardedBoard(BoardHost):
         """What a variable holds, or the state that a machine is in."""
         return self.held[of] if of in self.held else self.by_machine[of].running.state
 
+    def takes_us(self, keep: Keep) -> int:
+        """How long writing it takes now: of the store only bytes that differ are written."""
+        if keep.where != "store":
+            return RAM_US
+        size = self.kept_bytes[keep.of]
+        old, new = (
+            int(value).to_bytes(size, "little", signed=value < 0)
+            for value in (self.kept.get(("store", keep.of), 0), self.now_is(keep.of))
+        )
+        return self.cell_us * sum(one != other for one, other in zip(old, new, strict=True))
+
     def save(self, keep: Keep, at_us: int) -> int:
         """It is written; how long that takes."""
+        took_us = self.takes_us(keep)
         self.kept[keep.where, keep.of] = self.now_is(keep.of)
-        if keep.where == "store":
+        if keep.where == "store" and took_us:
             self.writes.add(at_us, keep.of)
-        return self.write_us[keep.of]
+        return took_us
 
     def to_be_saved(self, keep: Keep) -> bool:
         """Whether it is written in this pass."""
@@ -120,16 +141,18 @@ class GuardedBoard(BoardHost):
         there before."""
         for keep in self.keeps_late:
             if self.to_be_saved(keep):
-                if keep.where == "store":
-                    clock_us = self.hold(clock_us, self.write_us[keep.of], "keeping", works=True)
-                else:
-                    clock_us += RAM_US
+                took_us = self.takes_us(keep)
+                if keep.where == "store" and took_us:
+                    clock_us = self.hold(clock_us, took_us, "keeping", works=True)
+                elif keep.where != "store":
+                    clock_us += took_us
                 self.save(keep, clock_us)
         return clock_us
 
     def forget(self, cause: str) -> None:
         """A reset: a lost supply takes the memory with it that does not wear."""
         if cause == "supply":
+            self.marked = False
             self.kept = {key: value for key, value in self.kept.items() if key[0] == "store"}
 
     def remembered(self, of: str) -> Any:

@@ -42,7 +42,7 @@ class IdlingBoard(WaitingBoard):
         """How many passes from the one that begins at `start_us`, none beginning at or after `end_us`, are certain
         to change nothing; 0 where that cannot be told."""
         period_us = self.beat_us
-        if self.never_idle:
+        if self.never_idle or (self.by_tick and (start_us - self.counter_zero_us) % US_PER_MS):
             return 0
         horizon_us = self.undisturbed_until(start_us, end_us) if self.disturbed else end_us
         if horizon_us <= start_us:
@@ -61,7 +61,7 @@ class IdlingBoard(WaitingBoard):
                     marks.append(due)
                 continue
             offset_us += self.read_us
-            if slot.reading < 0 or slot.let_go or slot.owed or (slot.looks and slot.reading == slot.active):
+            if slot.reading < 0 or slot.reading != slot.level or slot.let_go or slot.owed or (slot.looks and slot.reading == slot.active):
                 return 0
             # The first sample at or after the change is the first that can see it.
             if slot.next_us - offset_us < horizon_us:
@@ -89,6 +89,11 @@ class IdlingBoard(WaitingBoard):
             if task.left_us or task.letters:
                 return 0
             marks.append(task.mark(now_ms))
+        if self.awake_ms:  # the pass in which a pin changes says since when nothing has
+            marks.append((self.woke_ms, self.awake_ms))
+            horizon_us = min(horizon_us, self.next_move_us - self.idle_us)
+            if horizon_us <= start_us:
+                return 0
         if self.keeps_late:
             if any(keep.when == "feed" for keep in self.keeps_late):
                 return 0
@@ -112,4 +117,5 @@ class IdlingBoard(WaitingBoard):
         next_us = start_us + count * self.beat_us
         if self.fed:
             self.bites_us = next_us + self.timeout_us if self.guarded else NEVER
+            self.marked = self.mode == "reset"
         return next_us

@@ -8,7 +8,7 @@ from typing import final
 from ..clock import MASK
 from ..debounce import METHODS, PRESS, Stepper
 from ..document import Channel, ContactLine, Debounce
-from ..drives import OFF, Course
+from ..drives import FULL, OFF, Course
 from ..drives.steady import SteadyCourse
 from ..gestures import Recogniser
 from ..machines import RunningMachine
@@ -184,6 +184,7 @@ class OutputSlot:
         "longest_ms",
         "pending",
         "pitch",
+        "rest",
         "rivals",
         "spent",
         "unset",
@@ -195,6 +196,7 @@ class OutputSlot:
         # What it does until set-up makes the pin an output: floats, unless a resistor holds it.
         held = {"up": "high", "down": "low"}.get(part.hold)
         self.unset = -1 if held is None else int(held == part.active_level)
+        self.rest = FULL if part.at_rest == "on" else OFF
         self.longest_ms = longest_ms
         self.rivals: list[tuple[OutputSlot, int]] = []
         self.guarded = longest_ms > 0  # whether anything can hold it off
@@ -202,16 +204,17 @@ class OutputSlot:
         self.duty = Tape(Kind.DUTY, part.id)
         self.pitch = Tape(Kind.PITCH, part.id)
         self.cuts = Tape(Kind.CUT, part.id)
-        self.begin()
+        self.begin(0)
 
-    def begin(self) -> None:
-        """Set-up is done: off, nothing asked for."""
-        self.course: Course = SteadyCourse(OFF)
+    def begin(self, now_ms: int) -> None:
+        """Set-up is done: as it rests, nothing asked for."""
+        self.course: Course = SteadyCourse(self.rest)
         self.pending: Course | None = None
-        self.level = OFF
+        self.level = OFF if any(rival.level for rival, _ in self.rivals) else self.rest
         self.hz = 0
-        self.changed_ms = 0  # since when it is on, or off
-        self.ever = self.spent = False  # whether it was ever on; whether its longest time is used up
+        self.changed_ms = now_ms  # since when it is on, or off
+        self.ever = self.level > OFF  # whether it was ever on
+        self.spent = False  # whether its longest time is used up
         self.cut = ""
 
     def lock_with(self, rival: OutputSlot, dead_ms: int) -> None:

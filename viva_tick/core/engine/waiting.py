@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from ..clock import MASK, US_PER_MS
 from ..drives.steady import SteadyCourse
+from .guarding import NEVER
+from .sensed import SensedSlot
+from .sensed.encoder import EncoderSlot
 from .slots import InputSlot, OutputSlot
 from .working import WorkingBoard
 
@@ -15,15 +18,52 @@ class WaitingBoard(WorkingBoard):
     read_us: int
     sleep_us: int
     stands: bool
+    by_tick: bool
+    inputs: list[InputSlot]
+    sensed: dict[str, SensedSlot]
+    awake_ms: int
+    woke_ms: int
+    moves_seen: int
+
+    def until_a_pin(self, clock_us: int) -> int:
+        """How long it sleeps now, where a pin wakes it: not before nothing has moved for a while."""
+        self.note_moves(clock_us)
+        if (self.now_ms - self.woke_ms) & MASK < self.awake_ms:
+            return 0
+        return max(min(self.next_move_us, self.length_us) - clock_us, 0)
+
+    @property
+    def encoders(self) -> list[EncoderSlot]:
+        """Those that are read."""
+        return [slot for slot in self.sensed.values() if isinstance(slot, EncoderSlot)]
+
+    @property
+    def next_move_us(self) -> int:
+        """When a pin of a contact or an encoder next changes."""
+        return min([*(slot.next_us for slot in self.inputs), *(one.next_us for one in self.encoders)], default=NEVER)
+
+    def note_moves(self, clock_us: int) -> None:
+        """Whether a pin has changed: then it stays awake for a while."""
+        for slot in self.inputs:
+            slot.catch_up(clock_us)
+        encoders = self.encoders
+        for encoder in encoders:
+            encoder.catch_up(clock_us)
+        moves = sum(len(slot.levels.times_us) for slot in self.inputs) + sum(one.moves for one in encoders)
+        if moves != self.moves_seen:
+            self.moves_seen, self.woke_ms = moves, self.now_ms
 
     def rest(self, clock_us: int) -> int:
         """Asleep, or until the loop's next turn: when the next pass begins."""
-        if self.sleep_us:
-            if self.mode != "interrupt":  # asleep, nothing feeds it; it wakes the board instead where that is its job
-                self.feed(clock_us + self.sleep_us)
-            clock_us += self.sleep_us
-            if self.stands:
-                self.counter_zero_us += self.sleep_us
+        if self.sleep_us or self.awake_ms:
+            asleep_us = self.sleep_us or self.until_a_pin(clock_us)
+            if self.by_tick:  # it ends as the counter counts
+                asleep_us -= (clock_us - self.counter_zero_us) % US_PER_MS
+            if asleep_us:
+                clock_us += asleep_us
+                self.begin_anew(clock_us)  # asleep, nothing feeds it: it is off, or wakes the board
+                if self.stands:
+                    self.counter_zero_us += asleep_us
         return self.give_way(self.processor.next_pass(clock_us)) if self.processor else clock_us
 
     def stand_by(self, output: OutputSlot, clock_us: int, now_ms: int) -> int:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..document import EventName
 from .compiled import CompiledMachine, compile_machine, entry_actions
-from .dice import DICE_SKETCH, Dice
+from .dice import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH, Dice
 from .explore import Cause, Explored, explore, related
 from .keys import PRESS_KEY, RAISED, RELEASE_KEY, event_keys, event_names, heard_by, longest_wait_us, raised_names
 from .playing import play
@@ -12,6 +12,8 @@ from .running import Host, RunningMachine
 
 __all__ = [
     "DICE_SKETCH",
+    "DICE_TYPE_SKETCH",
+    "DICE_VALUE_SKETCH",
     "PRESS_KEY",
     "RAISED",
     "RELEASE_KEY",

@@ -24,7 +24,7 @@ class Dice:
         return least + x % (most - least + 1)
 
 
-DICE_SKETCH = """\
+DICE_TYPE_SKETCH = """\
 // Chance: a 32-bit xorshift. Without a hand's timing mixed in, the row is the same after each power-on.
 #ifndef DICE_SEED
 #define DICE_SEED 1UL
@@ -32,8 +32,9 @@ DICE_SKETCH = """\
 #else
 #define MIX_DICE() (void)0
 #endif
-uint32_t dice = (2463534242UL ^ DICE_SEED) ? (2463534242UL ^ DICE_SEED) : 2463534242UL;
-
+"""
+DICE_VALUE_SKETCH = "uint32_t dice = (2463534242UL ^ DICE_SEED) ? (2463534242UL ^ DICE_SEED) : 2463534242UL;\n"
+DICE_SKETCH = """\
 uint32_t roll(uint32_t span) {
   dice ^= dice << 13;
   dice ^= dice >> 17;

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from .commands import LISTENER_SKETCH, Listener
 from .keys import CODE_SKETCH, KEYS_SKETCH, CodeLock, KeyCleaner
-from .quadrature import GRAY, PACE_SKETCH, QUADRATURE_SKETCH, STEP, Pace, Quadrature, move
+from .quadrature import GRAY, MOST_STEPS, PACE_SKETCH, QUADRATURE_SKETCH, STEP, Pace, Quadrature, move
 from .threshold import ABOVE, BAND_SKETCH, BELOW, THRESHOLD_SKETCH, Band, Smoother, Threshold, smoother_sketch
 
 __all__ = [
@@ -18,6 +18,7 @@ __all__ = [
     "GRAY",
     "KEYS_SKETCH",
     "LISTENER_SKETCH",
+    "MOST_STEPS",
     "PACE_SKETCH",
     "QUADRATURE_SKETCH",
     "STEP",

@@ -16,8 +16,14 @@ class Listener:
         self.last_ms = 0
         self.unknown = 0
 
+    def rest(self, now_ms: int) -> None:
+        """Each pass: a number so long ago is over, before the counter comes round to it."""
+        if self.last >= 0 and (now_ms - self.last_ms) & 0xFFFF_FFFF >= self.repeat_ms:
+            self.last = -1
+
     def hear(self, now_ms: int, number: int) -> str:
         """The name of a number that has just arrived; "" for one that is let pass."""
+        self.rest(now_ms)
         again = number == self.last and (now_ms - self.last_ms) & 0xFFFF_FFFF < self.repeat_ms
         self.last, self.last_ms = number, now_ms
         if again:
@@ -58,6 +64,7 @@ struct Listener {
   }
 
   int32_t hear(uint32_t now) {
+    if (last >= 0 && uint32_t(now - last_at) >= repeat) last = -1;  // over, before the counter comes round to it
     const int32_t number = arrived();
     if (number < 0) return -1;
     const bool again = number == last && uint32_t(now - last_at) < repeat;

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 GRAY = (0, 1, 3, 2)  # the four positions in the order of a turn to the right
 ERROR = 2
+MOST_STEPS = 32_000  # what a handler's sum of 16 bits holds between two passes; one more is lost, not turned round
 # From the state before and the state now, as (before << 2) | now: one count, none, or an error.
 STEP = (0, 1, -1, ERROR, -1, 0, ERROR, 1, 1, ERROR, 0, -1, ERROR, -1, 1, 0)
 
@@ -57,6 +58,11 @@ class Pace:
         self.way = 0
         self.last_ms = 0
 
+    def rest(self, now_ms: int) -> None:
+        """Each pass: a step so long ago is over, before the counter comes round to it."""
+        if self.way and (now_ms - self.last_ms) & 0xFFFF_FFFF > self.fast_ms:
+            self.way = 0
+
     def step(self, now_ms: int, right: bool) -> bool:
         """Take one step."""
         way = 1 if right else -1
@@ -74,11 +80,12 @@ struct Pace {
 
   Pace(uint32_t fast_) : fast(fast_) {}
 
-  int8_t steps(uint32_t now, int8_t turned) {
-    int8_t quick = 0;
-    for (int8_t n = turned; n != 0; n = int8_t(n > 0 ? n - 1 : n + 1)) {
+  int16_t steps(uint32_t now, int16_t turned) {
+    int16_t quick = 0;
+    if (way && uint32_t(now - last) > fast) way = 0;  // over, before the counter comes round to it
+    for (int16_t n = turned; n != 0; n = int16_t(n > 0 ? n - 1 : n + 1)) {
       const int8_t now_way = n > 0 ? 1 : -1;
-      if (now_way == way && uint32_t(now - last) <= fast) quick = int8_t(quick + now_way);
+      if (now_way == way && uint32_t(now - last) <= fast) quick = int16_t(quick + now_way);
       way = now_way;
       last = now;
     }

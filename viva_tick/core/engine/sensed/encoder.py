@@ -9,7 +9,7 @@ from ...courses import turn_course
 from ...document import Scenario, Turns
 from ...document.parts import Encoder
 from ...electrics import level_changes
-from ...readers import Pace, Quadrature
+from ...readers import MOST_STEPS, Pace, Quadrature
 from ..trace import Kind, Tape
 from .base import NEVER, SensedSlot
 
@@ -83,6 +83,10 @@ class EncoderSlot(SensedSlot):
             self.errors.add(at_us, self.decoder.errors)
         return step
 
+    def _count(self, step: int) -> None:
+        """One more, of as many as the handler's sum can hold."""
+        self.pending = max(-MOST_STEPS, min(MOST_STEPS, self.pending + step))
+
     def catch_up(self, clock_us: int) -> None:
         """See `SensedSlot.catch_up`. With interrupts each change calls the handler."""
         a, b = self.a, self.b
@@ -92,8 +96,23 @@ class EncoderSlot(SensedSlot):
                 return
             at_us = track.next_us
             track.advance()
+            self.settled = False
             if self.handling:
-                self.pending += self._see(at_us + self.board.interrupt_latency_us, self._state())
+                self._count(self._see(at_us + self.board.interrupt_latency_us, self._state()))
+
+    @property
+    def next_us(self) -> int:
+        """When a pin of it next changes."""
+        return min(self.a.next_us, self.b.next_us)
+
+    @property
+    def moves(self) -> int:
+        """How often its pins have changed."""
+        return len(self.a.levels.times_us) + len(self.b.levels.times_us)
+
+    def due(self) -> tuple[int, int] | None:
+        """See `SensedSlot.due`: a step is forgotten when none can follow it quickly any more."""
+        return (self.pace.last_ms, self.pace.fast_ms + 1) if self.pace.way else None
 
     def read(self, clock_us: int, now_ms: int, events: list[int]) -> int:
         """See `SensedSlot.read`."""
@@ -104,6 +123,7 @@ class EncoderSlot(SensedSlot):
         else:
             end_us = clock_us + self.idle_us
             if self.settled and self.a.next_us > end_us and self.b.next_us > end_us:
+                self.pace.rest(now_ms)
                 return end_us
             # A first, then B, a reading apart: what B does between is seen, what A does is not.
             clock_us += self.read_us
@@ -116,6 +136,7 @@ class EncoderSlot(SensedSlot):
         for _ in range(abs(steps)):
             self.total += 1 if steps > 0 else -1
             self._say(clock_us, "step" if steps > 0 else "back", events)
+        self.pace.rest(now_ms)
         quick = sum(self.pace.step(now_ms, steps > 0) for _ in range(abs(steps)))
         for _ in range(quick):
             self._say(clock_us, "fast" if steps > 0 else "fast-back", events)

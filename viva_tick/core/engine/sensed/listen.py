@@ -45,6 +45,7 @@ class ListenSlot(SensedSlot):
     def read(self, clock_us: int, now_ms: int, events: list[int]) -> int:
         """See `SensedSlot.read`."""
         clock_us += self.idle_us
+        self.listener.rest(now_ms)
         if self.next_us <= clock_us:
             name = self.listener.hear(now_ms, self.numbers[self.place][2])
             self.place += 1
@@ -55,6 +56,10 @@ class ListenSlot(SensedSlot):
     def quiet_before(self, offset_us: int) -> int:
         """See `SensedSlot.quiet_before`."""
         return self.next_us - offset_us - self.idle_us
+
+    def due(self) -> tuple[int, int] | None:
+        """See `SensedSlot.due`: a number is forgotten when it can no longer be the same one again."""
+        return (self.listener.last_ms, self.listener.repeat_ms) if self.listener.last >= 0 else None
 
     @property
     def tapes(self) -> list[Tape]:

@@ -1,0 +1,2 @@
+// Sleep on the double: see board.h.
+#pragma once
