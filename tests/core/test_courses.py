@@ -17,7 +17,7 @@ from viva_tick.core.courses import flips, key_course, level_course, noise_mv, re
 from viva_tick.core.courses.turning import bounced
 from viva_tick.core.document import Command, KeyPress, Level, Scenario, Turn
 from viva_tick.core.document.parts import Commands, Encoder, KeyMatrix, LevelSensor, Potentiometer, Sensed
-from viva_tick.core.readers import GRAY
+from viva_tick.core.readers import A_BIT, B_BIT, GRAY
 from viva_tick.core.seeds import stream
 from viva_tick.core.switches import SWITCH_CLASSES
 
@@ -53,7 +53,7 @@ class Turning(unittest.TestCase):
         moves = [(at, "a", on) for at, on in course.a.changes[1:]] + [(at, "b", on) for at, on in course.b.changes[1:]]
         for _, end, on in sorted(moves):
             now[end] = on
-            states.append(2 * now["a"] + now["b"])
+            states.append(A_BIT * now["a"] + B_BIT * now["b"])
         way = -1 if swapped else 1
         self.assertEqual(states, [GRAY[way * n % 4] for n in range(4 * clicks + 1)])
         self.assertEqual(course.clicks[-1][1], clicks)

@@ -195,7 +195,7 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         run = SkippingEngine().run(bench, scenario)
         board = bench.the_board
         # A pass, and what a conversion and a scan add to it, and where in it the two put an output.
-        slack_us = idle_pass_us(bench) + more_us
+        slack_us = idle_pass_us(bench) + 10 + more_us  # and a few µs of what is kept
         if bench.firmware.readings:
             slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
         courses = {int(part.pin.removeprefix("D")): as_written(bench, run, part) for part in bench.channels}
@@ -269,7 +269,11 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
             ({"wakes": "pin", "awake_us": 90_000}, {"mode": "reset", "timeout_us": 500_000}),
         ):
             with self.subTest(sleep=sleep, guard=guard):
-                cleaned = {"method": "none"} if sleep["wakes"] == "watchdog" else {"method": "rest-first", "interval_us": 9_000}
+                cleaned = (
+                    {"method": "none"}
+                    if sleep["wakes"] == "watchdog"
+                    else {"method": "rest-first", "interval_us": 9_000}
+                )
                 debounce = {"button": cleaned}
                 bench = bench_of(3_000, presses, states, ways, sleep=sleep, watchdog=guard, debounce=debounce)
                 self.assert_same(bench, bench.scenarios[0], 100)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..contacts import Bouncer, ContactCourse, ModelBouncer
 from ..document import Scenario, Turn
 from ..document.parts import Encoder
-from ..readers import GRAY
+from ..readers import A_BIT, B_BIT, GRAY
 from ..switches import SWITCH_CLASSES
 
 Change = tuple[int, bool]
@@ -63,7 +63,7 @@ def turn_course(part: Encoder, scenario: Scenario, seed: int | str) -> TurnCours
         if at_us >= scenario.length_us:
             break
         after = GRAY[(-place if part.swapped else place) % 4]
-        for bit, end in ((2, "a"), (1, "b")):
+        for bit, end in ((A_BIT, "a"), (B_BIT, "b")):
             if (after ^ state) & bit:
                 moves[end].append((at_us, bool(after & bit)))
         state = after

@@ -61,7 +61,13 @@ class IdlingBoard(WaitingBoard):
                     marks.append(due)
                 continue
             offset_us += self.read_us
-            if slot.reading < 0 or slot.reading != slot.level or slot.let_go or slot.owed or (slot.looks and slot.reading == slot.active):
+            if (
+                slot.reading < 0
+                or slot.reading != slot.level
+                or slot.let_go
+                or slot.owed
+                or (slot.looks and slot.reading == slot.active)
+            ):
                 return 0
             # The first sample at or after the change is the first that can see it.
             if slot.next_us - offset_us < horizon_us:

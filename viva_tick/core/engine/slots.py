@@ -199,6 +199,7 @@ class OutputSlot:
         self.rest = FULL if part.at_rest == "on" else OFF
         self.longest_ms = longest_ms
         self.rivals: list[tuple[OutputSlot, int]] = []
+        self.level: int = OFF
         self.guarded = longest_ms > 0  # whether anything can hold it off
         self.values = Tape(Kind.OUTPUT, part.id)
         self.duty = Tape(Kind.DUTY, part.id)

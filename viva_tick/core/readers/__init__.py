@@ -7,13 +7,15 @@ from __future__ import annotations
 
 from .commands import LISTENER_SKETCH, Listener
 from .keys import CODE_SKETCH, KEYS_SKETCH, CodeLock, KeyCleaner
-from .quadrature import GRAY, MOST_STEPS, PACE_SKETCH, QUADRATURE_SKETCH, STEP, Pace, Quadrature, move
+from .quadrature import A_BIT, B_BIT, GRAY, MOST_STEPS, PACE_SKETCH, QUADRATURE_SKETCH, STEP, Pace, Quadrature, move
 from .threshold import ABOVE, BAND_SKETCH, BELOW, THRESHOLD_SKETCH, Band, Smoother, Threshold, smoother_sketch
 
 __all__ = [
     "ABOVE",
+    "A_BIT",
     "BAND_SKETCH",
     "BELOW",
+    "B_BIT",
     "CODE_SKETCH",
     "GRAY",
     "KEYS_SKETCH",

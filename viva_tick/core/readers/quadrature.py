@@ -1,4 +1,5 @@
-"""An encoder by the table of its Gray code: 00 → 01 → 11 → 10 → 00 is a turn to the right (A, then B; 1 is closed).
+"""An encoder by the table of its Gray code. Right means that A leads B: with 1 for a closed contact, A and B go
+through 10, 11, 01, 00. A state is a number with A in its lowest bit and B above it: 0 → 1 → 3 → 2 → 0.
 
 A change of both contacts at once cannot be told apart from one the other way round: it is an error, and counts for
 nothing. A contact that bounces runs to and fro between two neighbours, which adds up to nothing.
@@ -6,7 +7,8 @@ nothing. A contact that bounces runs to and fro between two neighbours, which ad
 
 from __future__ import annotations
 
-GRAY = (0, 1, 3, 2)  # the four positions in the order of a turn to the right
+A_BIT, B_BIT = 1, 2
+GRAY = (0, 1, 3, 2)  # the four states in the order of a turn to the right
 ERROR = 2
 MOST_STEPS = 32_000  # what a handler's sum of 16 bits holds between two passes; one more is lost, not turned round
 # From the state before and the state now, as (before << 2) | now: one count, none, or an error.
@@ -31,7 +33,7 @@ class Quadrature:
         self.errors = 0
 
     def see(self, state: int) -> int:
-        """Take one reading, (A << 1) | B; answer the whole steps it makes: 1, 0 or −1."""
+        """Take one reading, A_BIT and B_BIT for those that are closed; answer the whole steps it makes: 1, 0 or −1."""
         if self.seen < 0:  # the first reading only says where it stands
             self.seen = state
             return 0
@@ -95,7 +97,7 @@ struct Pace {
 """
 
 QUADRATURE_SKETCH = """\
-// An encoder by the table of its Gray code. Bounces run to and fro and add up to nothing; 2 is an error.
+// An encoder by the table of its Gray code: to the right A leads B. Bounces add up to nothing; 2 is an error.
 const int8_t GRAY_STEP[16] = {0, 1, -1, 2, -1, 0, 2, 1, 1, 2, 0, -1, 2, -1, 1, 0};
 
 struct Quadrature {
@@ -108,7 +110,7 @@ struct Quadrature {
   Quadrature(int8_t counts_a_step_, int8_t sign_) : counts_a_step(counts_a_step_), sign(sign_) {}
 
   int8_t see(bool a, bool b) {
-    const int8_t state = int8_t((a ? 2 : 0) | (b ? 1 : 0));
+    const int8_t state = int8_t((a ? 1 : 0) | (b ? 2 : 0));
     if (seen < 0) {
       seen = state;
       return 0;

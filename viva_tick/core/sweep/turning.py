@@ -9,7 +9,7 @@ from functools import lru_cache
 from ..courses import turn_course
 from ..document import Scenario, Turn, Turns
 from ..document.parts import Encoder
-from ..readers import Quadrature
+from ..readers import A_BIT, B_BIT, Quadrature
 from ..seeds import stream
 from ..switches import SWITCH_CLASSES
 
@@ -47,7 +47,7 @@ def _states(part: Encoder, turns_a_second: float, trial: int) -> tuple[list[int]
     over_us = max(int(CLICKS / (turns_a_second * part.clicks_a_turn) * 1e6), 1000)
     turn = Turn(input=part.id, at_us=0, clicks=CLICKS, over_us=over_us)
     course = turn_course(part, Scenario(name="turn", length_us=over_us + 100_000, stimuli=(turn,)), f"turn {trial}")
-    merged = sorted([(at, 2, on) for at, on in course.a.changes] + [(at, 1, on) for at, on in course.b.changes])
+    merged = sorted([(at, A_BIT, on) for at, on in course.a.changes] + [(at, B_BIT, on) for at, on in course.b.changes])
     times, states, state = [-1], [0], 0
     for at_us, bit, touching in merged:
         state = state | bit if touching else state & ~bit

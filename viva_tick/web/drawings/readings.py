@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ...core.document import Turns
 from ...core.document.parts import Encoder
-from ...core.readers import GRAY
+from ...core.readers import A_BIT, B_BIT, GRAY
 from .pen import Figure, Pen
 
 LEFT, RIGHT = 34, 322
@@ -16,7 +16,7 @@ def phase_figure(part: Encoder, reading: Turns) -> Figure:
     """Eight changes of the contacts: detents as thick ticks, steps as flags."""
     pen = Pen(f"{part.name}: its two contacts over {QUARTERS} changes", "is-phases", 96)
     wide = (RIGHT - LEFT) / QUARTERS
-    for name, bit in (("A", 2), ("B", 1)):
+    for name, bit in (("A", A_BIT), ("B", B_BIT)):
         high, low = ROWS[name]
         pen.text(8, low - 4, name, "value-text")
         path, last = f"M{LEFT} {high}", 0

@@ -17,6 +17,7 @@ from ...core.document.parts import (
     VoltageSource,
 )
 from ...core.electrics import ghost_example, key_name, keys_seen, pin_mv, pull_branch, range_of, scale
+from ...core.readers import A_BIT, B_BIT, GRAY
 from ...core.units import ohms, span, volts
 from .pen import GROUND_Y, NODE_Y, SUPPLY_Y, Figure, Pen, Value
 
@@ -48,14 +49,14 @@ def encoder_figures(part: Encoder, at: str, board: Board) -> list[Figure]:
 
 
 def _turning(part: Encoder, at: str) -> Figure:
-    """The Gray code of one click to the right: 00 → 01 → 11 → 10 → 00."""
-    pen = Pen("What A and B do, one click to the right", "is-plain")
+    """The Gray code of one click to the right: A leads B (`core.readers.GRAY`)."""
+    pen = Pen("What the pins of A and B read, one click to the right", "is-plain")
     steps = part.counts_a_click
-    first, second = ("B", "A") if part.swapped else ("A", "B")
     quarter = 44
-    for row, (name, shift) in enumerate(((first, 0), (second, 1))):
+    for row, (name, bit) in enumerate((("A", A_BIT), ("B", B_BIT))):
         base = 70 + 56 * row
-        high = [(number - shift) % 4 in (1, 2) for number in range(7)]
+        # A closed contact pulls its pin low.
+        high = [not GRAY[(-number if part.swapped else number) % 4] & bit for number in range(7)]
         d = f"M40 {base - (26 if high[0] else 0)}"
         for number, is_high in enumerate(high):
             d += f" V{base - (26 if is_high else 0)} H{min(40 + quarter * (number + 1), 318)}"

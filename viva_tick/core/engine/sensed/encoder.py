@@ -9,7 +9,7 @@ from ...courses import turn_course
 from ...document import Scenario, Turns
 from ...document.parts import Encoder
 from ...electrics import level_changes
-from ...readers import MOST_STEPS, Pace, Quadrature
+from ...readers import A_BIT, B_BIT, MOST_STEPS, Pace, Quadrature
 from ..trace import Kind, Tape
 from .base import NEVER, SensedSlot
 
@@ -73,8 +73,8 @@ class EncoderSlot(SensedSlot):
             self.decoder.see(self._state())
 
     def _state(self) -> int:
-        """(A << 1) | B, 1 for a contact that closes to ground."""
-        return (2 if self.a.level == 0 else 0) | (1 if self.b.level == 0 else 0)
+        """Those of the two contacts that are closed, to ground."""
+        return (A_BIT if self.a.level == 0 else 0) | (B_BIT if self.b.level == 0 else 0)
 
     def _see(self, at_us: int, state: int) -> int:
         errors = self.decoder.errors
@@ -128,10 +128,10 @@ class EncoderSlot(SensedSlot):
             # A first, then B, a reading apart: what B does between is seen, what A does is not.
             clock_us += self.read_us
             self.catch_up(clock_us)
-            a = 2 if self.a.level == 0 else 0
+            a = A_BIT if self.a.level == 0 else 0
             clock_us += self.read_us
             self.catch_up(clock_us)
-            steps = self._see(clock_us, a | (1 if self.b.level == 0 else 0))
+            steps = self._see(clock_us, a | (B_BIT if self.b.level == 0 else 0))
             self.settled = self.decoder.seen == self._state()
         for _ in range(abs(steps)):
             self.total += 1 if steps > 0 else -1
