@@ -18,13 +18,13 @@ from .core.debounce import METHODS
 from .core.document import Bench, DocumentError, Scenario, bench_from_text, bench_text
 from .core.edits import apply_patch
 from .core.emit import TARGETS
-from .core.findings import Finding, Severity, row_words
+from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
 from .core.guard import hang_rows, hang_tests
 from .core.machines import explore
 from .core.machines.analysis import produced_events
 from .core.report import finding_lines, hang_lines, pace_lines, study_data, study_lines
-from .core.study import study
+from .core.study import study, to_be_fixed
 from .core.sweep import full_sweep
 from .core.units import ms
 
@@ -156,7 +156,7 @@ def emit(file: Path, target: str) -> None:
     bench = _read(file)
     if not TARGETS[target].can(bench):
         raise click.ClickException(f"There is no {target} for the board of this bench yet.")
-    click.echo(TARGETS[target].emit(bench), nl=False)
+    click.echo(TARGETS[target].emit(bench, must_fix(to_be_fixed(bench))), nl=False)
 
 
 @main.command()

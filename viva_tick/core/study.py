@@ -10,7 +10,7 @@ from importlib import resources
 
 from .document import Bench, Scenario, bench_data
 from .engine import Budget, Run, SkippingEngine, idle_pass_us
-from .findings import Case, Finding, find
+from .findings import Case, Finding, Severity, find
 from .timing import Answers, answers
 
 
@@ -40,6 +40,18 @@ def study(
         said = answers(bench, run)
     case = Case(bench, scenario, run if scenario else None, said, idle_pass_us(bench), mends)
     return Study(bench, scenario, case.run, said, tuple(find(case)))
+
+
+def to_be_fixed(bench: Bench, known: Study | None = None) -> list[Finding]:
+    """Every finding that must be fixed, over all scenarios, each once; `known` is a study that is at hand."""
+    found: dict[tuple[str, str], Finding] = {}
+    for scenario in bench.scenarios or (None,):
+        at_hand = known is not None and known.scenario is scenario
+        done = known if known and at_hand else study(bench, scenario, mends=False)
+        for one in done.findings:
+            if one.severity is Severity.MUST:
+                found.setdefault((one.code, one.pointer), one)
+    return list(found.values())
 
 
 @cache

@@ -13,8 +13,9 @@ from ..core.debounce import METHODS
 from ..core.document import Bench, bench_data, bench_text
 from ..core.emit import TARGETS
 from ..core.engine import Kind, Trace
-from ..core.findings import Severity
+from ..core.findings import Severity, must_fix
 from ..core.formats import write_dot, write_edges, write_scxml, write_trace, write_vcd
+from ..core.study import to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision
 from .answers import benches
@@ -176,7 +177,7 @@ def code(bench_id: int, target: str) -> Response:
     if not TARGETS[target].can(found):
         abort(404)
     name = _file_name(found) + TARGETS[target].suffix
-    return _download(TARGETS[target].emit(found), name, "text/plain; charset=utf-8")
+    return _download(TARGETS[target].emit(found, must_fix(to_be_fixed(found))), name, "text/plain; charset=utf-8")
 
 
 @pages.get("/benches/<int:bench_id>/machines/<machine_id>.<any(scxml, dot):kind>")

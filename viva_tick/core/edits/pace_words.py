@@ -135,7 +135,11 @@ def keep_words(before: Bench, after: Bench, found: re.Match[str], operation: dic
 def sleep_words(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
     """Sleep between passes."""
     sleep = after.firmware.sleep
-    return f"asleep {ms(sleep.every_us)} between passes, woken by a {sleep.wakes}" if sleep else "awake all the time"
+    if sleep is None:
+        return "awake all the time"
+    if sleep.wakes == "pin":
+        return f"asleep {ms(sleep.awake_us)} after the last move, woken by a pin"
+    return f"asleep {ms(sleep.every_us)} between passes, woken by a {sleep.wakes}"
 
 
 def cell_words(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:

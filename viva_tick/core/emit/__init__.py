@@ -10,6 +10,7 @@ from dataclasses import dataclass
 
 from ..document import Bench
 from .sketch import can_sketch, sketch
+from .warnings import Warnings, warning_lines
 from .wires import Wire, wires
 
 
@@ -20,7 +21,7 @@ class Target:
     id: str
     name: str
     suffix: str
-    emit: Callable[[Bench], str]
+    emit: Callable[[Bench, Warnings], str]
     can: Callable[[Bench], bool]
 
 
@@ -28,4 +29,4 @@ TARGETS: dict[str, Target] = {
     target.id: target for target in (Target("sketch", "Sketch (C++)", ".ino", sketch, can_sketch),)
 }
 
-__all__ = ["TARGETS", "Target", "Wire", "sketch", "wires"]
+__all__ = ["TARGETS", "Target", "Warnings", "Wire", "sketch", "warning_lines", "wires"]

@@ -32,7 +32,7 @@ from .drives import OutputTexts
 from .machine_names import chord_name, machine_names, variable_name
 from .names import comment, snake
 from .readers import reader_texts
-from .tasks import is_due
+from .tasks import is_due, why_wrong
 from .tasks import span as waited
 
 SIGNS = {"=": "=="}
@@ -302,6 +302,7 @@ class MachineTexts:
                 span = f"uint32_t({name} > 0 ? {name} : 0) * {wait.unit_ms}UL"
             asks = self.guards(wait.way)
             head = f"if ({is_due(self.bench, since, span)}{' && ' + asks if asks else ''}) {{"
+            head += why_wrong(self.bench, wait.draw == NONE and wait.variable is None)
             if lines:
                 lines[-1] += f" else {head}"
             else:

@@ -20,6 +20,19 @@ def span(bench: Bench, wait_ms: int) -> str:
     return f"uint32_t(int16_t({wait_ms}UL))" if narrow else f"{wait_ms}UL"
 
 
+UNTIL = "  // chosen: wrong where the counter wraps, after 49 days 17 hours"
+NARROW = "  // chosen: a product of 16 bits ends at 32.767 s"
+
+
+def why_wrong(bench: Bench, counted: bool = True) -> str:
+    """A note behind a comparison that the bench makes wrong on purpose; empty where it does not."""
+    keeping = bench.firmware.timekeeping
+    if keeping.compares == "until":
+        return UNTIL
+    narrow = keeping.product == "int" and bench.the_board.int_bits == 16 and counted
+    return NARROW if narrow else ""
+
+
 def is_due(bench: Bench, since: str, wait: str) -> str:
     """Whether a time has come, compared as the bench compares."""
     if bench.firmware.timekeeping.compares == "until":
@@ -100,7 +113,7 @@ def task_loop(bench: Bench, task: Task, feed: str) -> str:
     if task.talks and not task.blocking:
         busy.append(f"{name}_letters == 0")
     asked = " && ".join([*busy, due])
-    lines = [f"if ({asked}) {{", *(f"  {line}" for line in (*start, *run)), "}"]
+    lines = [f"if ({asked}) {{{why_wrong(bench)}", *(f"  {line}" for line in (*start, *run)), "}"]
     if count > 1:
         lines.append(f"if ({name}_left) run_{name}({name}_left--);")
     if task.talks and not task.blocking:

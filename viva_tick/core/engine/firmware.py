@@ -382,9 +382,11 @@ class Firmware(IdlingBoard):
             self.bites_us = clock_us + self.timeout_us
             self.barked = False
             self.marked = self.mode == "reset"
+        done_us = clock_us
         if self.rests:
             clock_us = self.rest(clock_us)
-        self.passes.add_passes(start_us, clock_us - start_us, 1)
+        # Until a pin wakes it there is nothing to read: that is not a long pass.
+        self.passes.add_passes(start_us, (done_us if self.awake_ms else clock_us) - start_us, 1)
         return clock_us
 
     def cut_off(self, reset: Reset) -> None:

@@ -22,7 +22,7 @@ from . import (
     ways,
     wire,
 )
-from .finding import SEVERITY_WORDS, Case, Finding, Severity
+from .finding import SEVERITY_WORDS, Case, Finding, Severity, must_fix
 from .machine_words import row_words
 
 RULES = (
@@ -127,4 +127,4 @@ def find(case: Case) -> list[Finding]:
     return sorted(found, key=lambda finding: _ORDER[finding.severity])
 
 
-__all__ = ["RULES", "SEVERITY_WORDS", "Case", "Finding", "Severity", "find", "row_words"]
+__all__ = ["RULES", "SEVERITY_WORDS", "Case", "Finding", "Severity", "find", "must_fix", "row_words"]

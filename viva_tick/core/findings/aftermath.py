@@ -19,7 +19,7 @@ def after(case: Case) -> Iterator[Finding]:
     """What comes after it has acted: boots without end, no cause, no end to the hang."""
     bench = case.bench
     watchdog, board = bench.firmware.watchdog, bench.the_board
-    if not watchdog.on:
+    if not bench.firmware.guards:
         return
     if watchdog.mode == "interrupt":
         can = [mode for mode in ("interrupt-reset", "reset") if mode in board.watchdog_modes]
@@ -55,7 +55,8 @@ def after(case: Case) -> Iterator[Finding]:
             patch=replaced("/firmware/watchdog/off_at_start", True),
             mend="Turn it off first thing",
         )
-    if watchdog.cause == "lost":
+    yield from _cause_cleared(case)
+    if watchdog.cause == "lost" and watchdog.told_by == "flag" and not board.loader_clears_cause:
         yield Finding(
             code="guard.cause-lost",
             severity=Severity.NOTE,
@@ -68,6 +69,34 @@ def after(case: Case) -> Iterator[Finding]:
             patch=replaced("/firmware/watchdog/cause", "kept"),
             mend="Keep the cause",
         )
+
+
+def _cause_cleared(case: Case) -> Iterator[Finding]:
+    """What loads programs clears the reset's cause before they run: nobody hears of it, and a kept cause is 0."""
+    bench = case.bench
+    watchdog = bench.firmware.watchdog
+    if watchdog.told_by == "mark" or not bench.the_board.loader_clears_cause or not bench.the_board.sketch:
+        return
+    hears = [
+        machine.name
+        for machine in bench.firmware.machines
+        if any(way.on.kind == "watchdog-reset" for way in machine.transitions)
+    ]
+    who = f"{', '.join(hears)} never hears of it" if hears else "nothing tells it from switching on"
+    by = "the watchdog's interrupt" if watchdog.mode == "interrupt-reset" else "the program before each feed"
+    yield Finding(
+        code="guard.cause-cleared",
+        severity=Severity.MUST if hears else Severity.NOTE if watchdog.cause == "lost" else Severity.LOOK,
+        station="guard",
+        part="watchdog",
+        title="The reset's cause is cleared before the program runs",
+        sentence=f"This board's loader clears it as it starts: a kept cause is 0, and {who}. A mark in memory that "
+        f"start-up leaves alone, written by {by}, outlives it.",
+        numbers=(("told by", "the board's flag"), ("cause", watchdog.cause)),
+        pointer="/firmware/watchdog/told_by",
+        patch=replaced("/firmware/watchdog/told_by", "mark"),
+        mend="Use a mark in memory",
+    )
 
 
 def worn(case: Case) -> Iterator[Finding]:

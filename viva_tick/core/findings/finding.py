@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -64,6 +65,11 @@ class Finding:
             "show_us": list(self.show_us),
             "play": [" ".join(filter(None, cause)) for cause in self.play] if self.play is not None else None,
         }
+
+
+def must_fix(findings: Iterable[Finding]) -> list[tuple[str, str]]:
+    """(title, sentence) of those that must be fixed: what stands at the head of what leaves the bench."""
+    return [(one.title, one.sentence) for one in findings if one.severity is Severity.MUST]
 
 
 @dataclass(frozen=True)

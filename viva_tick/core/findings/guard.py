@@ -17,7 +17,7 @@ def unguarded(case: Case) -> Iterator[Finding]:
     """Nothing takes an output that can hurt off again after a hang."""
     bench = case.bench
     hazardous = [channel for channel in bench.channels if hurts(channel)]
-    if bench.firmware.watchdog.on or not hazardous:
+    if bench.firmware.guards or not hazardous:
         return
     best = choose(bench).best
     patch: Patch = ()
@@ -45,7 +45,7 @@ def timeout(case: Case) -> Iterator[Finding]:
     """A timeout that the board has not, that a healthy pass reaches, or that comes too late for what hurts."""
     bench = case.bench
     watchdog, board = bench.firmware.watchdog, bench.the_board
-    if not watchdog.on:
+    if not bench.firmware.guards:
         return
     where = "/firmware/watchdog/timeout_us"
     choice = choose(bench, case.answers.longest_pass_us if case.answers and not case.answers.resets_us else 0)
@@ -128,7 +128,7 @@ def timeout(case: Case) -> Iterator[Finding]:
 def feeding(case: Case) -> Iterator[Finding]:
     """Fed where it does not prove that the loop goes round."""
     watchdog = case.bench.firmware.watchdog
-    if not watchdog.on:
+    if not case.bench.firmware.guards:
         return
     rest = [place for place in watchdog.also if place not in ("interrupt", "wait")]
     if "interrupt" in watchdog.places:
@@ -194,7 +194,7 @@ def feeding(case: Case) -> Iterator[Finding]:
 def alone(case: Case) -> Iterator[Finding]:
     """Heat or mains with the watchdog as all that stands between."""
     bench = case.bench
-    if not bench.firmware.watchdog.on:
+    if not bench.firmware.guards:
         return
     for channel in bench.channels:
         fused = isinstance(channel.part, Heater) and channel.part.cut_out

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from ..clock import as_kept
 from ..debounce import METHODS
 from ..document import Press, pointer
-from ..engine import idle_pass_us
+from ..engine import asleep_us, idle_pass_us
 from ..kernel import LOOP, kernel_tasks
-from ..pace import anatomy, holds, reach, spread, utilisation, waits
+from ..pace import anatomy, counted, holds, reach, spread, utilisation, waits
 from ..sweep import shortest_tap_us
 from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
@@ -285,21 +285,50 @@ def spread_out(case: Case) -> Iterator[Finding]:
 
 
 def asleep(case: Case) -> Iterator[Finding]:
-    """The counter stands still while the watchdog is what wakes the board."""
-    sleep = case.bench.firmware.sleep
-    if sleep is None or sleep.wakes != "watchdog" or not waits(case.bench):
+    """The counter stands still while the board is asleep, and with it all that is counted."""
+    bench = case.bench
+    sleep = bench.firmware.sleep
+    if sleep is None or not sleep.stands:
         return
+    stops = counted(bench)
+    awake_ms = sleep.awake_us // 1000
+    if sleep.wakes == "pin":
+        stops = [one for one in stops if one.ms >= awake_ms or not one.ends]
+    if not stops:
+        return
+    worst = max(stops, key=lambda one: (one.what == "is accepted", one.ms))
+    if sleep.wakes == "pin":
+        sentence = (
+            f"It falls asleep {ms(sleep.awake_us)} after the last move, and its millisecond counter with it: "
+            f"{worst.name}, {ms(worst.ms * 1000)}, is not over before that. Let it stay awake longer, or let a timer "
+            "wake it."
+        )
+        longest_us = max(one.ms for one in stops) * 1500
+        finite = all(one.ends for one in stops)
+        patch = (
+            replaced("/firmware/sleep/awake_us", longest_us) if finite else replaced("/firmware/sleep/wakes", "timer")
+        )
+        mend = f"Stay awake for {ms(longest_us)}" if finite else "Let a timer wake it"
+        numbers: tuple[tuple[str, str], ...] = (("awake for", ms(sleep.awake_us)), ("longest", ms(worst.ms * 1000)))
+    else:
+        awake_us = max(idle_pass_us(bench) - asleep_us(bench), 1)
+        real_us = worst.ms * 1000 * (awake_us + asleep_us(bench)) // awake_us
+        sentence = (
+            f"While the watchdog is what wakes the board its millisecond counter stands still: {worst.name} "
+            f"{worst.what} after {at_s(real_us)} instead of {ms(worst.ms * 1000)}. A timer that runs on in light sleep "
+            "keeps time, and draws more."
+        )
+        patch, mend = replaced("/firmware/sleep/wakes", "timer"), "Let a timer wake it"
+        numbers = (("asleep", ms(asleep_us(bench))), ("asked", ms(worst.ms * 1000)), ("comes after", at_s(real_us)))
     yield Finding(
         code="pace.asleep",
-        severity=Severity.LOOK,
+        severity=Severity.MUST,
         station="pace",
         part="sleep",
-        title="Asleep, no time passes",
-        sentence=f"While the watchdog is what wakes the board its millisecond counter stands still: "
-        f"{ms(sleep.every_us)} of "
-        "every turn are missing from each wait. A timer that runs on in light sleep keeps time, and draws more.",
-        numbers=(("asleep", ms(sleep.every_us)), ("waits", str(len(waits(case.bench))))),
+        title=f"Asleep, no time passes: {len(stops)} {'time comes' if len(stops) == 1 else 'times come'} late or never",
+        sentence=sentence,
+        numbers=numbers,
         pointer="/firmware/sleep/wakes",
-        patch=replaced("/firmware/sleep/wakes", "timer"),
-        mend="Let a timer wake it",
+        patch=patch,
+        mend=mend,
     )

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..document import Bench
 from ..electrics import draws
-from ..engine import idle_pass_us
+from ..engine import asleep_us, idle_pass_us
 from ..timing import Answers
 
 YEAR_H = 8766.0
@@ -52,8 +52,12 @@ def _share(bench: Bench, part: str, said: Answers | None, length_us: int) -> flo
 def sleep_study(bench: Bench, said: Answers | None, length_us: int) -> SleepStudy:
     """A bench's currents at the rate of a run: outputs as long on as there."""
     board, sleep, cell = bench.the_board, bench.firmware.sleep, bench.cell
-    every_us = sleep.every_us if sleep else 0
+    every_us = asleep_us(bench)
     awake_us = idle_pass_us(bench) - every_us
+    if sleep and sleep.wakes == "pin":  # asleep for all of the run but what it took, and what it stayed awake after
+        moves = 1 + 2 * sum(tally.made for tally in said.tallies.values()) if said else 1
+        awake_us = min(moves * sleep.awake_us, length_us) or 1
+        every_us = length_us - awake_us if length_us else sleep.awake_us
     duty = awake_us / (awake_us + every_us)
     asleep_ua = 0
     if sleep:

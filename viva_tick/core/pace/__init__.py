@@ -18,7 +18,7 @@ from .schedulable import (
 )
 from .serial import LineStudy, best_divider, divider, line_study
 from .spread import Spread, piled, spread
-from .timekeeping import across_the_wrap, fires_since, fires_until, off_a_day_s, waits
+from .timekeeping import across_the_wrap, counted, fires_since, fires_until, off_a_day_s, waits
 from .versus import SchoolRun, in_school, school_run
 
 __all__ = [
@@ -35,6 +35,7 @@ __all__ = [
     "anatomy",
     "best_divider",
     "bound",
+    "counted",
     "divider",
     "fires_since",
     "fires_until",

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from ..debounce import METHODS
 from ..document import Bench, ContactLine, Measure, Press
 from ..document.parts import Encoder
-from ..engine import Kind, Run, in_its_school
+from ..engine import Kind, Run, asleep_us, in_its_school
 
 DOES = {"compute": "works", "sample": "samples", "print": "prints", "send": "sends", "refresh": "refreshes"}
 
@@ -134,8 +134,8 @@ def anatomy(bench: Bench) -> Anatomy:
         )
     if tail_us := firmware.loop.tail_delay_us:
         blocks.append(Block("tail", "", "Delay at the end", tail_us, tail_us, "tail", "a delay"))
-    if firmware.sleep:
-        blocks.append(Block("sleep", "", "Asleep", firmware.sleep.every_us, firmware.sleep.every_us, "sleep", "sleeps"))
+    if slept_us := asleep_us(bench):
+        blocks.append(Block("sleep", "", "Asleep", slept_us, slept_us, "sleep", "sleeps"))
     return Anatomy(tuple(blocks))
 
 

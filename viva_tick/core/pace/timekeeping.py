@@ -5,10 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..clock import MASK, US_PER_MS, as_kept
-from ..document import Bench, TimeoutEvent
+from ..debounce import METHODS
+from ..document import Bench, TimeoutEvent, pointer
 
 WRAP_MS = MASK + 1  # 49 d 17 h 2 min 47.296 s
 DAY_S = 86_400
+DRIVE_TIMES = ("on_us", "off_us", "length_us", "time_us", "rest_us")
 
 
 def fires_since(now_ms: int, since_ms: int, wait_ms: int) -> bool:
@@ -66,6 +68,38 @@ def waits(bench: Bench) -> list[Wait]:
                 asked = way.on.after_us // US_PER_MS
                 where = f"/firmware/machines/{number}/transitions/{place}/on/after_us"
                 found.append(Wait(machine.name, where, asked, as_kept(asked, narrow, bits)))
+    return found
+
+
+@dataclass(frozen=True)
+class Counted:
+    """Something that the millisecond counter has to reach: whose it is, what it is, where, how long; `ends`: once it
+    has, it is done."""
+
+    name: str
+    what: str
+    pointer: str
+    ms: int
+    ends: bool = True
+
+
+def counted(bench: Bench) -> list[Counted]:
+    """Everything that stops while the counter stands still: waits of tasks and machines, drives, cleaning."""
+    found = [Counted(wait.what, "waits", wait.pointer, wait.kept_ms) for wait in waits(bench)]
+    for number, machine in enumerate(bench.firmware.machines):
+        for steps, output, drive in machine.drives:
+            where = pointer("firmware", "machines", number, *steps)
+            longest_us = max((getattr(drive, name, 0) or 0 for name in DRIVE_TIMES), default=0)
+            if longest_us and not drive.blocks_us:
+                name = bench.channel(output).name
+                found.append(Counted(name, f"{drive.kind}s", where, longest_us // US_PER_MS, not drive.lasting))
+    for line in bench.contacts:
+        debounce = bench.debounce(line.id)
+        method = METHODS[debounce.method]
+        waits_for = method.statistic == "gap" or method.samples
+        if waits_for and not method.blocks and debounce.interval_us:
+            where = pointer("firmware", "debounce", line.id)
+            found.append(Counted(line.name, "is accepted", where, debounce.interval_us // US_PER_MS))
     return found
 
 

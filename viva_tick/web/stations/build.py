@@ -8,6 +8,8 @@ from ...core.cautions import cautions
 from ...core.document import Bench
 from ...core.document.parts.base import WireColour
 from ...core.emit import TARGETS, wires
+from ...core.findings import must_fix
+from ...core.study import to_be_fixed
 from .base import Desk, Station
 
 
@@ -28,7 +30,8 @@ def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
 
 def _context(desk: Desk) -> dict[str, Any]:
     target = TARGETS[desk.picked or next(iter(TARGETS))]
-    code = target.emit(desk.bench) if target.can(desk.bench) else ""
+    faults = to_be_fixed(desk.bench, desk.study)
+    code = target.emit(desk.bench, must_fix(faults)) if target.can(desk.bench) else ""
     return {
         "target": target,
         "board": desk.bench.the_board,
@@ -36,6 +39,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         "code_lines": code.count("\n"),
         "wires": wires(desk.bench),
         "cautions": cautions(desk.bench),
+        "faults": faults,
         "colours": [colour for colour in get_args(WireColour) if colour],
         "scheme": _scheme(desk.bench),
     }
