@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tests.core.pace_benches import PRESS, STATES, bench_of, task
+from tests.core.pace_benches import PRESS, STATES, WAYS, bench_of, task
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 
 MAINS = {"load": "mains", "hold": "down"}
@@ -45,6 +45,10 @@ def commanded(**serial: Any) -> Bench:
     return bench_from_data(data)
 
 
+BLINKS = [
+    {"id": "off", "name": "Off", "drives": {"lamp": {"kind": "blink", "on_us": 500_000, "off_us": 500_000}}},
+    {"id": "on", "name": "On"},
+]
 PRINTS = {"does": "print"}
 PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("pace.promised", bench_of(states=HOLDS, presses=[(200, 150)], taps={"button": {"respond_us": 50_000}}), False),
@@ -62,6 +66,9 @@ PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("pace.line-end", commanded(ending="crlf"), True),
     ("pace.too-fine", bench_of(states=[{"id": "off", "name": "Off", "drives": {"lamp": {"kind": "blink", "on_us": 5_000, "off_us": 9_000}}}], ways=[], loop={"tail_delay_us": 20_000}), False),
     ("pace.pile-up", bench_of(tasks=[task("a", 100, 9_000), task("b", 200, 8_000)]), True),
+    ("pace.asleep", bench_of(sleep={"wakes": "watchdog"}, states=HOLDS, debounce={"button": {"method": "rest-first", "interval_us": 20_000}}), True),
+    ("pace.asleep", bench_of(sleep={"wakes": "pin"}, states=BLINKS), True),
+    ("pace.asleep", bench_of(sleep={"wakes": "pin"}, ways=[*WAYS, {"source": "on", "on": {"kind": "timeout", "after_us": 900_000}, "target": "off"}]), True),
     ("pace.asleep", bench_of(tasks=[task("a", 500, 10)], sleep={"wakes": "watchdog", "every_us": 16_000}), True),
     ("pace.kernel-overload", bench_of(tasks=[held(5, 60_000), held(4, 60_000)], **KERNEL), False),
     ("pace.unschedulable", bench_of(tasks=[held(5, 5_000)], taps={"button": {"hold_us": 3_000}}, **KERNEL), False),
@@ -84,8 +91,10 @@ PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("guard.unfed", dogged(feed="task", feed_task="nobody"), True),
     ("guard.never-resets", dogged(mode="interrupt"), True),
     ("guard.left-on", dogged(off_at_start=False), True),
-    ("guard.cause-lost", dogged(cause="lost"), True),
-    ("guard.worn", kept(0, when="feed"), True),
+    ("guard.cause-lost", bench_of(watchdog={**DOG, "cause": "lost"}, board="small-8bit-5v"), True),
+    ("guard.cause-cleared", bench_of(watchdog={**DOG, "cause": "kept"}), True),
+    ("guard.cause-cleared", bench_of(watchdog=DOG, ways=[{"source": "off", "on": {"kind": "watchdog-reset"}, "target": "on"}]), True),
+    ("guard.worn", kept(when="feed"), True),
     ("guard.worn", kept(when="change"), True),
     ("guard.no-store", bench_of(variables=COUNT, ways=COUNTING, board="computer-3v3", keeps=[{"of": "count", "where": "store"}]), True),
     ("guard.survives", bench_of(lamp=MAINS, keeps=[{"of": "toggle"}]), True),

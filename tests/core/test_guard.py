@@ -99,11 +99,11 @@ class Modes(unittest.TestCase):
             self.assertEqual(bool(rows(run_of(bench), Kind.RESET)), bites)
 
     def test_its_handler_makes_work_longer_and_no_wait(self) -> None:
-        # Called once in 300 ms, it writes two bytes of 3.4 ms.
+        # Called once in 300 ms: nothing differs from what is kept, so that nothing is written.
         more = {"keeps": [{"of": "count", "where": "store", "when": "interrupt"}], "variables": COUNT["variables"]}
         dog = {**DOG, "mode": "interrupt"}
         works = bench_of(watchdog=dog, tasks=[task("work", 1_500, 300_000)], **more)
-        for bench, held_us in ((with_hold(300, watchdog=dog, **more), 300_000), (works, 306_802)):
+        for bench, held_us in ((with_hold(300, watchdog=dog, **more), 300_000), (works, 300_002)):
             self.assertEqual([us for _, (us, _) in rows(run_of(bench), Kind.BLOCKED)], [held_us])
 
     def test_left_on_it_bites_during_set_up_for_ever(self) -> None:
@@ -124,7 +124,7 @@ class Modes(unittest.TestCase):
         self.assertEqual(rows(run_of(states, Fault("stuck", AT)), Kind.STATE, "toggle")[-1][1], "on")
 
     def test_writes_take_their_time_and_are_counted(self) -> None:
-        for when, writes in (("change", 2), ("interrupt", 0), ("every", 19)):
+        for when, writes in (("change", 2), ("interrupt", 0), ("every", 2)):
             keeps = [{"of": "count", "where": "store", "when": when, "every_us": 100_000}]
             bench = guarded(presses=[(150, 60), (300, 60)], keeps=keeps, length_ms=2_065, **COUNT)
             run = run_of(bench)
@@ -132,19 +132,20 @@ class Modes(unittest.TestCase):
             self.assertEqual(len(found), writes, when)
             if found:
                 held = [value for _, value in rows(run, Kind.BLOCKED) if value[1] == "keeping"]
-                self.assertEqual({us for us, _ in held}, {6_800})  # two bytes of 3.4 ms
+                self.assertEqual({us for us, _ in held}, {3_400})  # of two bytes the one that differs
         self.assertEqual([bench.kept_bytes(of) for of in ("count", "toggle")], [2, 1])
         each = wear(bench, run)[0]
-        self.assertEqual(each.a_day, 864_000)
-        self.assertAlmostEqual(each.years or 0, 100_000 / 864_000 / 365.25)
-        beats = [("count", 100_000, 19), ("toggle", 400_000, 4)]  # each keeps its own beat
+        a_day = 2 * 86_400 / 2.065  # as in this run: what does not differ is not written
+        self.assertAlmostEqual(each.a_day, a_day)
+        self.assertAlmostEqual(each.years or 0, 100_000 / a_day / 365.25)
+        beats = [("count", 100_000, 1), ("toggle", 400_000, 1)]  # each keeps its own beat
         keeps = [{"of": of, "where": "store", "when": "every", "every_us": us} for of, us, _ in beats]
         run = run_of(guarded(keeps=keeps, length_ms=2_065, **COUNT))
         found = [of for s in run.trace.signals if s.kind is Kind.WRITE for of in s.values]
         self.assertEqual([found.count(of) for of, _, _ in beats], [many for _, _, many in beats])
         called = guarded("interrupt-reset", keeps=[{"of": "count", "where": "store", "when": "interrupt"}], **COUNT)
         run = run_of(called, Fault("stuck", AT))
-        self.assertEqual(rows(run, Kind.BARK)[0][1], 6_802)
+        self.assertEqual(rows(run, Kind.BARK)[0][1], 3_402)
         self.assertEqual(rows(run, Kind.VALUE, "count")[-1][1], 1)
 
 
@@ -354,7 +355,7 @@ class Asleep(unittest.TestCase):
             sleep = {"wakes": wakes, "every_us": 100_000}
             run = run_of(bench_of(tasks=beat, sleep=sleep, length_ms=5_000))
             lengths = [length for length, _ in run.trace.signal(Kind.PASS).values]
-            self.assertGreaterEqual(min(lengths), 100_000)
+            self.assertGreater(min(lengths), 99_000)  # a timer wakes it as the counter counts
             first = rows(run, Kind.JOB, "work")[:1]
             if seconds == 100:
                 self.assertFalse(first)  # of 5 s it was awake for 2 ms

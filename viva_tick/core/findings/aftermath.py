@@ -13,6 +13,7 @@ from .finding import Case, Finding, Severity
 from .mends import replaced
 
 YEARS = 10  # what a bench should last
+HOUR_US = 3_600_000_000
 
 
 def after(case: Case) -> Iterator[Finding]:
@@ -101,8 +102,9 @@ def _cause_cleared(case: Case) -> Iterator[Finding]:
 
 def worn(case: Case) -> Iterator[Finding]:
     """Memory that is written more often than it stands."""
-    store = case.bench.the_board.store
-    for number, keep in enumerate(case.bench.firmware.keeps):
+    bench = case.bench
+    store = bench.the_board.store
+    for number, keep in enumerate(bench.firmware.keeps):
         if keep.where != "store":
             continue
         where = pointer("firmware", "keeps", number, "when")
@@ -120,23 +122,25 @@ def worn(case: Case) -> Iterator[Finding]:
                 mend="Keep it in memory",
             )
             continue
-        study = next(one for one in wear(case.bench, case.run) if one.keep is keep)
-        if keep.when == "feed" or (study.years is not None and study.years < YEARS):
-            lasts = "minutes" if keep.when == "feed" else f"{study.years:.1f} years"
-            yield Finding(
-                code="guard.worn",
-                severity=Severity.MUST,
-                station="guard",
-                part=keep.of,
-                title="Memory is worn out by writing",
-                sentence=f"It stands {store.wears:,} writes a cell. Written "
-                f"{'at each feed' if keep.when == 'feed' else f'{study.a_day:,.0f} times a day'}, "
-                f"it lasts {lasts}. Write what has changed, or when the watchdog calls.",
-                numbers=(("stands", f"{store.wears:,} writes"), ("lasts", lasts)),
-                pointer=where,
-                patch=replaced(where, "change" if keep.when != "change" else "interrupt"),
-                mend="Write changes only" if keep.when != "change" else "Only when the watchdog calls",
-            )
+        study = next(one for one in wear(bench, case.run) if one.keep is keep)
+        if study.years is None or study.years >= YEARS:
+            continue
+        called = bench.firmware.guards and bench.firmware.watchdog.mode != "reset" and keep.when != "interrupt"
+        hourly = (*replaced(where, "every"), *replaced(where.removesuffix("when") + "every_us", HOUR_US))
+        yield Finding(
+            code="guard.worn",
+            severity=Severity.LOOK,
+            station="guard",
+            part=keep.of,
+            title=f"Memory is worn out in {study.years:.1f} years",
+            sentence=f"It lasts {store.wears:,} writes a byte ({store.source}). As often as in this scenario, "
+            f"{study.a_day:,.0f} times a day, that is {study.years:.1f} years. Write it when the watchdog calls, or "
+            "once an hour.",
+            numbers=(("lasts", f"{store.wears:,} writes"), ("a day", f"{study.a_day:,.0f}")),
+            pointer=where,
+            patch=replaced(where, "interrupt") if called else hourly if keep.every_us < HOUR_US else (),
+            mend="Only when the watchdog calls" if called else "Once an hour" if keep.every_us < HOUR_US else "",
+        )
 
 
 def survives(case: Case) -> Iterator[Finding]:

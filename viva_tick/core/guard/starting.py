@@ -87,7 +87,7 @@ class Wear:
 
 def writes_a_day(bench: Bench, keep: Keep, run: Run | None) -> float:
     """How often it is written, at the run's own rate where that decides it."""
-    if keep.when == "every":
+    if run is None and keep.when == "every":  # nothing says how often it differs
         return DAY_S * 1e6 / keep.every_us
     if keep.when == "interrupt" or run is None or not run.trace.length_us:
         return 0.0
