@@ -25,7 +25,7 @@ from viva_tick.core.document import Bench, Channel, Scenario, bench_data, bench_
 from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
 from viva_tick.core.emit import sketch, wires
 from viva_tick.core.emit.tasks import slices
-from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine, asleep_us, idle_pass_us
+from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine, asleep_us, idle_pass_us, in_its_school
 from viva_tick.demo import ORDER, demo_bench
 
 DOUBLE = Path(__file__).parent / "board_double"
@@ -68,7 +68,7 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     """Output changes by pin number, as the compiled sketch makes them on the double."""
     board = boards()[bench.board]
     text = sketch(bench)
-    for task in bench.firmware.tasks:
+    for task in in_its_school(bench).firmware.tasks:
         last_us = task.run_us % task.slice_us or task.slice_us
         if slices(task) > 1:
             text = text.replace("  // Your work goes here,", f"  hold(left == 1 ? {last_us} : {task.slice_us});  //", 1)
@@ -227,6 +227,12 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
     @given(sensed_benches(watchdog=False))
     def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(*made)
+
+    @settings(max_examples=10, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(benches())
+    def test_random_benches_kept_with_delays(self, made: tuple[Bench, Scenario]) -> None:
+        firmware = made[0].firmware.model_copy(update={"school": "delays"})
+        self.assert_same(made[0].model_copy(update={"firmware": firmware}), made[1], 1_000)
 
     def test_the_watchdog_acts_when_the_engines_does(self) -> None:
         # A press at 0.25 s makes the lamp hold the loop for 0.7 s; −1 is a call of its handler, −2 a reset.

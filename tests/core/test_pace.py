@@ -10,11 +10,11 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.pace_benches import PRESS, READY_US, bench_of, rows, run_of, task, with_hold
+from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task, with_hold
 from viva_tick.core.boards import boards
 from viva_tick.core.clock import as_kept
 from viva_tick.core.document import Bench
-from viva_tick.core.engine import Kind, idle_pass_us, in_its_school, under
+from viva_tick.core.engine import Kind, idle_pass_us
 from viva_tick.core.pace import (
     across_the_wrap,
     anatomy,
@@ -22,13 +22,11 @@ from viva_tick.core.pace import (
     divider,
     fires_since,
     fires_until,
-    in_school,
     line_study,
     longest_of,
     off_a_day_s,
     piled,
     reach,
-    school_run,
     spread,
 )
 from viva_tick.core.study import study
@@ -219,37 +217,6 @@ class Anatomies(unittest.TestCase):
         longest = max(length for length, _ in run_of(bench).trace.signal(Kind.PASS).values)
         offsets = [(one.period_us if one.offset_us is None else one.offset_us) // 1000 for one in bench.firmware.tasks]
         self.assertLess(abs(longest - piled(bench.firmware.tasks, offsets, 2_434)), 1_200)
-
-
-class Schools(unittest.TestCase):
-    def test_with_delays_a_press_is_lost_that_the_counter_sees(self) -> None:
-        blink = {"kind": "blink", "on_us": 200_000, "off_us": 200_000, "times": 3}
-        states = [
-            {"id": "off", "name": "Off", "drives": {"lamp": {"kind": "steady", "on": False}}},
-            {"id": "on", "name": "On", "drives": {"lamp": blink}},
-        ]
-        bench = bench_of(states=states, presses=[(200, 100), (600, 100), (2_500, 100)], length_ms=3_000)
-        scenario = bench.scenarios[0]
-        lost = {name: school_run(name, in_school(bench, scenario, name)[1]) for name in ("delays", "counter", "kernel")}  # type: ignore[arg-type]
-        self.assertEqual([lost[name].missed for name in ("delays", "counter", "kernel")], [1, 0, 0])
-        self.assertGreater(lost["delays"].longest_pass_us, 1_200_000)
-
-    def test_with_delays_a_state_stands_its_time_out(self) -> None:
-        ways = [
-            {"source": "off", "on": PRESS, "target": "on"},
-            {"source": "on", "on": {"kind": "timeout", "after_us": 700_000}, "target": "off"},
-        ]
-        bench = bench_of(ways=ways, presses=[(200, 100), (500, 100)], length_ms=2_000)
-        run, said = in_school(bench, bench.scenarios[0], "delays")
-        self.assertEqual(next(what for _, what in rows(run, Kind.BLOCKED))[1], "machine toggle")
-        self.assertEqual(len(said.tallies["button"].missed_us), 1)
-        self.assertEqual(round(said.on_us["lamp"] / 10_000), 70)
-
-    def test_what_never_ends_goes_on_beside_in_every_school(self) -> None:
-        for_ever = {"kind": "blink", "on_us": 100_000, "off_us": 100_000}
-        states = [{"id": "off", "name": "Off", "drives": {"lamp": for_ever}}]
-        bench = bench_of(states=states, ways=[])
-        self.assertEqual(in_its_school(under(bench, "delays")).firmware.machines, bench.firmware.machines)
 
 
 C_TIME = r"""

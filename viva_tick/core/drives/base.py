@@ -30,11 +30,13 @@ class World(Protocol):
 
 
 class Course(ABC):
-    """A running drive. `waits` are (level, µs) that it holds the pass for, one after another, as it begins; `hz` is
-    what it plays, 0 for the part's own tone; `still`: once begun its level stays as it is."""
+    """A running drive. `waits` are (level, µs) that it holds the pass for, one after another, as it begins; `again`:
+    it begins anew in each pass; `hz` is what it plays, 0 for the part's own tone; `still`: once begun its level stays
+    as it is."""
 
     __slots__ = ()
     waits: Sequence[tuple[int, int]] = ()
+    again = False
     hz = 0
     still = False
 
@@ -83,7 +85,8 @@ class DriveModel(BaseModel):
 
 
 class Blockable(DriveModel):
-    """A drive that ends by itself, and can hold the pass until then. `spans` are (level, µs) one after another."""
+    """A drive that ends by itself, and can hold the pass until then. `spans` are (level, µs) one after another; of
+    one that is `endless`, and holds the pass all the same, one round: each pass goes through another."""
 
     blocking: StrictBool = False
 
@@ -97,19 +100,25 @@ class Blockable(DriveModel):
         return OFF
 
     @property
+    def endless(self) -> bool:
+        """Whether it has no end of its own."""
+        return False
+
+    @property
     def blocks_us(self) -> int:
         """See `DriveModel.blocks_us`."""
         return sum(us for _, us in self.spans()) if self.blocking else 0
 
 
 class Waiting(Course):
-    """Holds the pass through its spans; then stays at its rest."""
+    """Holds the pass through its spans; then stays at its rest, or begins again in the next pass."""
 
-    __slots__ = ("hz", "rest", "waits")
+    __slots__ = ("again", "hz", "rest", "waits")
 
-    def __init__(self, spans: Sequence[tuple[int, int]], rest: int, hz: int = 0) -> None:
+    def __init__(self, spans: Sequence[tuple[int, int]], rest: int, hz: int = 0, again: bool = False) -> None:
         self.waits = spans
         self.rest = rest
+        self.again = again
         self.hz = hz
 
     def begin(self, now_ms: int) -> int:

@@ -23,14 +23,14 @@ class Blink(Blockable):
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""
         if self.blocking:
-            return Waiting(self.spans(), OFF)
+            return Waiting(self.spans(), OFF, again=self.endless)
         on_ms, off_ms = self.on_us // 1000, self.off_us // 1000
         return BeatCourse(on_ms, off_ms, off_ms, 1, self.times, self.for_us // 1000)
 
     def spans(self) -> list[tuple[int, int]]:
         """See `Blockable.spans`."""
         found, left_us = [], self.for_us or 1 << 62
-        times = self.times or -(-self.for_us // (self.on_us + self.off_us))
+        times = self.times or -(-self.for_us // (self.on_us + self.off_us)) or 1
         for level, us in [(FULL, self.on_us), (OFF, self.off_us)] * times:
             if left_us > 0:
                 found.append((level, min(us, left_us)))
@@ -38,9 +38,14 @@ class Blink(Blockable):
         return found
 
     @property
+    def endless(self) -> bool:
+        """See `Blockable.endless`."""
+        return not self.times and not self.for_us
+
+    @property
     def lasting(self) -> bool:
         """See `DriveModel.lasting`."""
-        return not self.times and not self.for_us
+        return self.endless
 
     @property
     def fault(self) -> str:
@@ -64,19 +69,24 @@ class Burst(Blockable):
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""
         if self.blocking:
-            return Waiting(self.spans(), OFF)
+            return Waiting(self.spans(), OFF, again=self.endless)
         on_ms, off_ms = self.on_us // 1000, self.off_us // 1000
         return BeatCourse(on_ms, off_ms, self.rest_us // 1000, self.times, self.rounds, 0)
 
     def spans(self) -> list[tuple[int, int]]:
         """See `Blockable.spans`."""
         flash = [(FULL, self.on_us), (OFF, self.off_us)]
-        return [*(flash * self.times)[:-1], (OFF, self.rest_us)] * self.rounds
+        return [*(flash * self.times)[:-1], (OFF, self.rest_us)] * (self.rounds or 1)
+
+    @property
+    def endless(self) -> bool:
+        """See `Blockable.endless`."""
+        return not self.rounds
 
     @property
     def lasting(self) -> bool:
         """See `DriveModel.lasting`."""
-        return not self.rounds
+        return self.endless
 
     @property
     def fault(self) -> str:

@@ -28,12 +28,17 @@ class Sequence(Blockable):
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""
         if self.blocking:
-            return Waiting(self.spans(), self.rest)
+            return Waiting(self.spans(), self.rest, again=self.endless)
         return SequenceCourse([(step.percent, step.us // 1000) for step in self.steps], self.rounds)
 
     def spans(self) -> list[tuple[int, int]]:
         """See `Blockable.spans`."""
-        return [(step.percent, step.us) for step in self.steps] * self.rounds
+        return [(step.percent, step.us) for step in self.steps] * (self.rounds or 1)
+
+    @property
+    def endless(self) -> bool:
+        """See `Blockable.endless`."""
+        return not self.rounds
 
     @property
     def rest(self) -> int:

@@ -65,6 +65,7 @@ FIELDS = {
     "follows": "  uint8_t follows = 0;  // which of the things that outputs follow\n  uint8_t seen = 0;\n",
     "notes": "  uint16_t own_hz = 0, hz = 0;\n",
     "waits": "  bool waits = false;  // the whole loop stands still for it\n",
+    "again": "  bool again = false;  // and so on in the next pass\n",
     "guards": (
         "  uint32_t longest = 0, changed = 0;\n  bool ever = false, spent = false;\n"
         "  bool (*held)(uint32_t now) = nullptr;  // another output keeps it off\n"
@@ -77,6 +78,7 @@ STARTS = {
     "follows": "    follows = 0;\n",
     "notes": "    hz = own_hz;\n",
     "waits": "    waits = false;\n",
+    "again": "    again = false;\n",
 }
 CALLS = {
     "blink": """\
@@ -196,10 +198,18 @@ RAMP_AT = """\
 
 """
 WAITS = {
+    "blink": """\
+        case BLINK:
+          put(100);
+          delay(on_ms);
+          put(0);
+          delay(off_ms);
+          break;
+""",
     "beat": """\
         case BEAT: {
           uint32_t all = for_ms ? for_ms : 0xFFFFFFFFUL;
-          for (uint16_t round = 0; round < rounds; ++round)
+          for (uint16_t round = 0; round < (rounds ? rounds : 1); ++round)
             for (uint16_t n = 0; n < times; ++n) {
               stay(100, on_ms, all);
               stay(0, n + 1 == times ? rest_ms : off_ms, all);
@@ -226,7 +236,7 @@ WAITS = {
 """,
     "sequence": """\
         case SEQUENCE:
-          for (uint16_t round = 0; round < left; ++round)
+          for (uint16_t round = 0; round < (left ? left : 1); ++round)
             for (uint16_t n = 0; n < count; ++n) {
               put(steps[n].level);
               delay(steps[n].ms);

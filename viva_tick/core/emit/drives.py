@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..document import Bench, Channel
 from ..document.parts import Sounder
-from ..drives import Blink, Burst, Dimmed, Drive, Follow, FollowVariable, Pulse, Ramp, Sequence, Steady, Tone
+from ..drives import Blink, Blockable, Burst, Dimmed, Drive, Follow, FollowVariable, Pulse, Ramp, Sequence, Steady, Tone
 from .drive_pieces import CALLS, COURSES, CURVES, FIELDS, GUARD, NO_GUARD, RAMP_AT, STARTS, STAY, STEP, STRUCT, WAITS
 from .names import snake
 
@@ -28,6 +28,11 @@ def _form(drive: Drive) -> str:
             return "follow"
         case _:
             return ""
+
+
+def repeats(drive: Drive) -> bool:
+    """Whether a drive holds each pass anew."""
+    return isinstance(drive, Blockable) and drive.blocking and drive.endless
 
 
 class OutputTexts:
@@ -74,6 +79,7 @@ class OutputTexts:
             case Follow() | FollowVariable():
                 said = f"follow({self.followed.index(drive) + 1})"
         waits = f"; {out}.waits = true" if drive.blocks_us else ""
+        waits += f"; {out}.again = true" if repeats(drive) else ""
         return f"{out}.{said}{waits};"
 
     @property
@@ -88,6 +94,7 @@ class OutputTexts:
         """The `Output` struct with the drives that occur."""
         forms = {form for _, drive in self.drives if (form := _form(drive))}
         waits = any(drive.blocks_us for _, drive in self.drives)
+        again = any(repeats(drive) for _, drive in self.drives)
         waiting = {_form(drive) for _, drive in self.drives if drive.blocks_us}
         uses = {
             "beats": bool(forms & {"blink", "beat"}),
@@ -99,6 +106,7 @@ class OutputTexts:
             "follows": "follow" in forms,
             "notes": self.notes,
             "waits": waits,
+            "again": again,
             "guards": self.guarded,
         }
         put = ""
@@ -113,10 +121,13 @@ class OutputTexts:
         if waits:
             held = "        if (held && !level && held(now)) return;  // not yet\n" if self.guarded else ""
             after = "        changed = millis();\n        ever = true;\n" if self.guarded else ""
+            more = (
+                "        if (again) {\n          fresh = waits = true;\n          return;\n        }\n" if again else ""
+            )
             wait_text = (
                 f"      if (waits) {{  // the whole loop stands still\n{held}        fresh = waits = false;\n"
                 f"        switch (kind) {{\n{''.join(WAITS[form] for form in WAITS if form in waiting)}"
-                f"          default: break;\n        }}\n{after}        kind = STEADY;\n        want = level;\n"
+                f"          default: break;\n        }}\n{after}{more}        kind = STEADY;\n        want = level;\n"
                 "        return;\n      }\n"
             )
         begun = "      begun = now;\n" if "beat" in forms else ""

@@ -28,7 +28,7 @@ from ..document import (
 from ..gestures import GESTURES, chords_wanted, wanted_by
 from ..machines import RAISED, CompiledMachine, compile_machine, event_keys, event_names, heard_by
 from ..machines.compiled import NONE, Wait, Way
-from .drives import OutputTexts
+from .drives import OutputTexts, repeats
 from .machine_names import chord_name, machine_names, variable_name
 from .names import comment, snake
 from .readers import reader_texts
@@ -287,19 +287,24 @@ class MachineTexts:
             return []
         return [f"  {when} {{", *self._switch(machine, rows, names.var, "    "), "  }"]
 
+    def _since(self, machine: Machine, wait: Wait) -> str:
+        """Since when a wait is counted."""
+        since = self.names[machine.id].since
+        return since + (f"_{snake(machine.states[machine_source(machine, wait)].id)}" if wait.around else "")
+
+    def _span(self, machine: Machine, wait: Wait) -> str:
+        """How long it is."""
+        if wait.draw != NONE:
+            return f"{self.names[machine.id].base}_wait_{wait.draw}"
+        if wait.variable is not None:
+            name = variable_name(wait.variable)
+            return f"uint32_t({name} > 0 ? {name} : 0) * {wait.unit_ms}UL"
+        return waited(self.bench, wait.wait_ms)
+
     def _wait_rows(self, machine: Machine, waits: Iterable[Wait]) -> list[str]:
-        names = self.names[machine.id]
         lines: list[str] = []
         for wait in waits:
-            since = names.since
-            if wait.around:
-                since += f"_{snake(machine.states[machine_source(machine, wait)].id)}"
-            span = waited(self.bench, wait.wait_ms)
-            if wait.draw != NONE:
-                span = f"{names.base}_wait_{wait.draw}"
-            elif wait.variable is not None:
-                name = variable_name(wait.variable)
-                span = f"uint32_t({name} > 0 ? {name} : 0) * {wait.unit_ms}UL"
+            since, span = self._since(machine, wait), self._span(machine, wait)
             asks = self.guards(wait.way)
             head = f"if ({is_due(self.bench, since, span)}{' && ' + asks if asks else ''}) {{"
             head += why_wrong(self.bench, wait.draw == NONE and wait.variable is None)
@@ -309,6 +314,39 @@ class MachineTexts:
                 lines.append(head)
             lines += [*(f"  {line}" for line in self.take(machine, wait.way)), "}"]
         return lines
+
+    def stands(self, machine: Machine) -> bool:
+        """Whether, kept with delays, it has a state whose time is stood out."""
+        waits = self.compiled[machine.id].waits
+        return self.bench.firmware.school == "delays" and any(not wait.way.guards for row in waits for wait in row)
+
+    def stands_out(self) -> str:
+        """Where a pass, kept with delays, stands the times of states out."""
+        mine = [one for one in self.bench.firmware.machines if self.stands(one)]
+        rows = [f"stand_in_{self.names[one.id].base}();" for one in mine]
+        again = dict.fromkeys(f"{snake(output)}_out" for output, drive in self.outputs.drives if repeats(drive))
+        if not rows:
+            return ""
+        asked = " && ".join(f"!{out}.again" for out in again)
+        head = f"  if ({asked}) {{  // a blink that goes on is what the loop stands in\n" if asked else ""
+        deep = "    " if asked else "  "
+        return "\n" + head + "".join(f"{deep}{row}\n" for row in rows) + ("  }\n" if asked else "")
+
+    def stand_out(self, machine: Machine) -> str:
+        """The function that stands the time of its state out, where that ends by itself."""
+        names = self.names[machine.id]
+        rows = {}
+        for place, waits in enumerate(self.compiled[machine.id].waits):
+            free = [wait for wait in waits if not wait.way.guards]
+            if free:
+                rows[place] = [
+                    f"left = shorter(left, now - {self._since(machine, wait)}, {self._span(machine, wait)});"
+                    for wait in free
+                ]
+        body = ["const uint32_t now = millis();", "uint32_t left = 0xFFFFFFFFUL;"]
+        body += self._switch(machine, rows, names.var, "")
+        body += ["if (left != 0xFFFFFFFFUL) delay(left);  // everything stops"]
+        return "\n".join([f"void stand_in_{names.base}() {{", *(f"  {row}" for row in body), "}", ""])
 
     def functions(self, machine: Machine) -> str:
         """Leaving and entering states, what waits for nothing, and one step."""

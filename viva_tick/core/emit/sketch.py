@@ -31,6 +31,15 @@ enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
 """
 
 
+SHORTER = """\
+// The shorter of two times that are left; one that is over leaves none.
+uint32_t shorter(uint32_t left, uint32_t passed, uint32_t span) {
+  const uint32_t rest = passed < span ? span - passed : 0;
+  return rest < left ? rest : left;
+}
+"""
+
+
 def _head(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, guard: GuardTexts, said: Warnings) -> str:
     lines = [f"// {comment(bench.name)}", f"// For: {board.name}."]
     for line in warning_lines(bench, said):
@@ -159,6 +168,8 @@ def _loop(bench: Bench, words: SketchWords, texts: MachineTexts, keeps: KeepText
             )
         elif METHODS[debounce.method].blocks and debounce.interval_us:
             text += f"\n  if ({snake(line.id)}_edge != NO_EDGE) delay({upper(line.id)}_WAIT_MS);  // everything stops\n"
+    if firmware.school == "delays":
+        text += texts.stands_out()
     if firmware.loop.tail_delay_us:
         text += f"\n  delay({firmware.loop.tail_delay_us // 1000}UL);  // everything stops\n"
     used = {name for names in texts.names.values() for name in names.inputs} | looked
@@ -282,10 +293,13 @@ def sketch(bench: Bench, said: Warnings = ()) -> str:
             *map(task_text, bench.firmware.tasks),
             keeps.functions(),
             *map(texts.functions, machines),
+            *(texts.stand_out(one) for one in machines if texts.stands(one)),
             _setup(bench, board, words, texts, keeps, guard),
             _loop(bench, words, texts, keeps, guard),
         ],
     )
+    if any(map(texts.stands, machines)):
+        made.add(functions=[SHORTER])
     if guard.early():
         feed = guard.feed_text
         made.types = [fed_in_waits(one, feed) for one in made.types]

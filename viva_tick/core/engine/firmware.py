@@ -154,7 +154,7 @@ class Firmware(IdlingBoard):
         self.lingers = self.delays or self.tail_us > 0
         self.rests = sleep is not None or self.processor is not None
         too_long = self.guarded and self.idle_us > self.timeout_us
-        self.never_idle = self.delays or (self.stands and not self.awake_ms) or too_long
+        self.never_idle = (self.stands and not self.awake_ms) or too_long
         self.by_tick = bool(sleep and sleep.wakes == "timer" and self.processor is None)
         self.beat_us = self.processor.beat_us(self.idle_us) if self.processor else self.idle_us
         if self.by_tick:  # it wakes as the counter counts

@@ -23,6 +23,7 @@ class IdlingBoard(WaitingBoard):
     never_idle: bool
     disturbed: bool
     lively: bool
+    delays: bool
 
     def undisturbed_until(self, start_us: int, end_us: int) -> int:
         """Until when neither the kernel, nor a fault, nor a watchdog that no idle pass feeds comes between."""
@@ -87,6 +88,8 @@ class IdlingBoard(WaitingBoard):
             running = mslot.running
             if running.machine.waits[running.state]:
                 for since_ms, wait_ms, way in running.waiting():
+                    if self.delays and not way.guards:
+                        return 0  # this pass stands its time out
                     # One whose time has come may wait for its guards, which nothing changes in an idle pass.
                     come = way.guards and (now_ms - since_ms) & MASK >= wait_ms
                     if not come or running.open_way((way,)):

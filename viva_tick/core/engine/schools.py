@@ -21,11 +21,11 @@ SCHOOLS: dict[School, tuple[str, str]] = {
 
 
 def _held(drive: Drive) -> Drive:
-    """A drive that ends by itself, standing in it until then."""
+    """A drive that holds the pass until its end; one without an end, for a round of it in each pass."""
     if not isinstance(drive, Blockable) or drive.blocking:
         return drive
     held = drive.model_copy(update={"blocking": True})
-    return drive if held.fault else held  # one that never ends stays as it is
+    return drive if held.fault and not drive.endless else held  # one that is too long stays as it is
 
 
 def _with_delays(machine: Machine) -> Machine:

@@ -19,6 +19,7 @@ class WaitingBoard(WorkingBoard):
     sleep_us: int
     stands: bool
     by_tick: bool
+    outputs: list[OutputSlot]
     inputs: list[InputSlot]
     sensed: dict[str, SensedSlot]
     awake_ms: int
@@ -83,6 +84,8 @@ class WaitingBoard(WorkingBoard):
         if level != output.level:
             output.put(level, clock_us, self.counter(clock_us))
         output.course = SteadyCourse(level)
+        if course.again:  # and so on, in the next pass
+            output.pending = course
         output.changed_ms = self.counter(clock_us)  # a dead time is counted from when the loop goes on
         output.ever = True
         return clock_us
@@ -122,7 +125,10 @@ class WaitingBoard(WorkingBoard):
         return clock_us
 
     def stand_for_machines(self, clock_us: int) -> int:
-        """Kept with delays: a state's time is stood out in it, before anything else is looked at."""
+        """Kept with delays: a state's time is stood out in it, before anything else is looked at; not where a blink
+        that goes on holds each pass already."""
+        if any(output.pending is not None and output.pending.again for output in self.outputs):
+            return clock_us
         for mslot in self.machines:
             running = mslot.running
             if running.machine.waits[running.state]:
@@ -132,7 +138,5 @@ class WaitingBoard(WorkingBoard):
                     if not way.guards
                 ]
                 if left_ms and min(left_ms) > 0:
-                    ticks = (clock_us - self.counter_zero_us) // US_PER_MS + min(left_ms)
-                    end_us = self.counter_zero_us + ticks * US_PER_MS
-                    clock_us = self.held_up(clock_us, end_us - clock_us, f"machine {mslot.id}")
+                    clock_us = self.held_up(clock_us, min(left_ms) * US_PER_MS, f"machine {mslot.id}")
         return clock_us

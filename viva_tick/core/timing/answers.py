@@ -76,7 +76,9 @@ def _to_outputs(run: Run, bench: Bench, counted: PressTally) -> list[int]:
     changes = sorted(at for part in bench.channels for at in run.trace.signal(Kind.OUTPUT, part.id).times_us)
     touches = [move.at_us for move in run.moves[counted.input] if move.pressed and move.at_us not in counted.missed_us]
     lags: list[int] = []
-    for touch_us, wait_us in zip(touches, counted.waits_us, strict=True):
+    for touch_us, wait_us in zip(
+        touches, counted.waits_us, strict=False
+    ):  # a run that stopped leaves the last ones out
         event_us = touch_us + wait_us
         index = bisect_left(changes, event_us)
         if index < len(changes) and changes[index] - event_us <= run.idle_pass_us:

@@ -13,12 +13,13 @@ from ..units import at_s
 @dataclass(frozen=True)
 class Verdict:
     """One expectation, judged. `words` say what was expected, `got` what came instead (empty where it was met);
-    `wrong_us` are the first instants at which it was not so."""
+    `wrong_us` are the first instants at which it was not so. Not `reached`: the run stopped before it could be told."""
 
     met: bool
     words: str
     got: str
     wrong_us: tuple[int, ...]
+    reached: bool = True
 
 
 def expected_words(bench: Bench, one: Expect) -> str:
@@ -68,10 +69,23 @@ def _state(bench: Bench, run: Run, one: ExpectState) -> tuple[str, tuple[int, ..
     return ("in " + machine.state(state).name if state else "not set up yet"), (one.at_us,)
 
 
+def _reached(run: Run, one: Expect) -> bool:
+    """Whether a run that stopped early can tell: what is already wrong stays wrong."""
+    end_us = run.trace.length_us
+    if isinstance(one, ExpectOn):
+        return one.to_us <= end_us or (one.from_us < end_us and bool(_on(run, one)[0]))
+    if isinstance(one, ExpectState):
+        return one.at_us <= end_us
+    return bool(_count(run, one)[1][one.times :]) or len(_count(run, one)[1]) > one.times
+
+
 def judged(bench: Bench, scenario: Scenario, run: Run) -> tuple[Verdict, ...]:
     """Every expectation of the scenario, in its order."""
     found = []
     for one in scenario.expects:
+        if run.stopped and not _reached(run, one):
+            found.append(Verdict(True, expected_words(bench, one), "not reached: the run stopped before", (), False))
+            continue
         match one:
             case ExpectOn():
                 got, wrong = _on(run, one)

@@ -50,14 +50,19 @@ def tally(run: Run, input_id: str, interval_us: int) -> PressTally:
     events = run.trace.signal(Kind.EVENT, input_id)
     presses = [at for at, what in zip(events.times_us, events.values, strict=True) if what == "press"]
     longest_us = max((length for length, _ in run.trace.signal(Kind.PASS).values), default=0)
-    spans = _spans(run.moves[input_id], run.trace.length_us, interval_us + longest_us + GRACE_US)
+    moves = tuple(move for move in run.moves[input_id] if move.at_us < run.trace.length_us or not run.stopped)
+    spans = _spans(moves, run.trace.length_us, interval_us + longest_us + GRACE_US)
     missed: list[int] = []
     doubled: list[int] = []
     waits: list[int] = []
     own = 0
+    made = len(spans)
     for from_us, to_us in spans:
         mine = presses[bisect_left(presses, from_us) : bisect_left(presses, to_us)]
         own += len(mine)
+        if not mine and run.stopped and to_us >= run.trace.length_us:
+            made -= 1  # the run stopped before it could be counted
+            continue
         if mine:
             waits.append(mine[0] - from_us)
             doubled += mine[1:]
@@ -67,4 +72,4 @@ def tally(run: Run, input_id: str, interval_us: int) -> PressTally:
         at for from_us, to_us in spans for at in presses[bisect_left(presses, from_us) : bisect_left(presses, to_us)]
     }
     nothing = tuple(at for at in presses if at not in belonging)
-    return PressTally(input_id, len(spans), len(presses), tuple(missed), tuple(doubled), nothing, tuple(waits))
+    return PressTally(input_id, made, len(presses), tuple(missed), tuple(doubled), nothing, tuple(waits))
