@@ -61,7 +61,7 @@ class Pages(AppCase):
         bad["inputs"][0]["pin"], bad["name"] = "D99", "x"
         for raw, said in (
             (json.dumps(bad).encode(), "/inputs/0/pin"), (b"\xff\xfe", "not text in UTF-8"), (b"{", "not JSON"),
-            (b'{"version": 3}', "this program reads versions 1 to 2"),
+            (b'{"version": 4}', "this program reads versions 1 to 3"),
         ):  # fmt: skip
             page = self.post("/benches/import", data={"file": (io.BytesIO(raw), NASTY + ".json")})
             self.assertEqual(page.status_code, 422)

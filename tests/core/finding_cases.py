@@ -10,7 +10,7 @@ from viva_tick.core.kinds import INPUT_KINDS
 from viva_tick.core.pins import first_reading
 
 LAMP = {"id": "lamp", "name": "Lamp", "kind": "lamp", "pin": "D8", "resistor_ohm": 100}
-RELAY = {"id": "lamp", "name": "Lamp", "pin": "D8", "kind": "relay", "load": "mains"}
+RELAY = {"id": "lamp", "name": "Lamp", "pin": "D8", "kind": "relay", "loads": ["mains"]}
 
 
 def bench_with(*changes: tuple[str, Any], method: str = "rest-first", interval_ms: int = 20) -> Bench:
@@ -59,7 +59,7 @@ def with_parts(
         sides["inputs" if whole["kind"] in INPUT_KINDS else "outputs"].append(whole)
     scenario = {"name": "s", "length_us": 900_000, "stimuli": list(stimuli)}
     data: dict[str, Any] = {
-        "version": 2,
+        "version": 3,
         "name": "b",
         "board": board,
         **sides,
@@ -191,7 +191,7 @@ DIAL = {"kind": "encoder", "a": "D2", "b": "D3"}
 BUS = {"kind": "display", "data": "A4", "clock": "A5"}
 RGB = {"kind": "rgb", "red": {"pin": "D9"}, "green": {"pin": "D10"}, "blue": {"pin": "D11"}}
 MOTOR = {"kind": "motor", "forward": "D4", "backward": "D7", "hold": "down"}
-VALVE = {"kind": "solenoid", "pin": "D4", "load": "low-voltage"}
+VALVE = {"kind": "solenoid", "pin": "D4", "loads": ["nothing"]}
 HEATER = {"kind": "heater", "pin": "D4", "hold": "down"}
 LEVEL = {"kind": "level-sensor", "pin": "A0"}
 RADIO = "radio-32bit-3v3"
@@ -224,7 +224,7 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("wire.lamp-over", bench_with(("/outputs/0/resistor_ohm", 100)), True),
     ("wire.lamp-over", bench_with(("/outputs/0/resistor_ohm", 22)), True),
     ("wire.lamp-dim", bench_with(("/outputs/0/resistor_ohm", 47_000)), True),
-    ("wire.unheld", bench_with(("/outputs/0", {**RELAY, "load": "none", "active_level": "low"})), True),
+    ("wire.unheld", bench_with(("/outputs/0", {**RELAY, "loads": [], "active_level": "low"})), True),
     ("wire.unheld", bench_with(("/outputs/0", RELAY)), True),
     ("wire.relay-supply", relays(2, 75_000), True),
     ("wire.relay-supply", relays(1, 480_000), True),
@@ -277,7 +277,7 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("wire.unheld", with_parts({**MOTOR, "hold": "none"}), True),
     ("wire.both-directions", with_parts(MOTOR, machines=[spin(False)]), True),
     ("wire.no-cut-out", with_parts(HEATER), False),
-    ("wire.dims-mains", with_parts({"kind": "lamp", "pin": "D9", "load": "mains", "fed": "module", "dimmed": True, "hold": "down"}), True),
+    ("wire.dims-mains", with_parts({"kind": "lamp", "pin": "D9", "loads": ["mains"], "fed": "module", "dimmed": True, "hold": "down"}), True),
     ("wire.ghosts", with_parts({**KEYS, "keys_at_once": 3}), True),
     ("wire.ghosts", with_parts(KEYS), False),
     ("wire.rc-plain", bench_with(("/inputs/0/wiring/filter", "rc"), ("/inputs/0/wiring/filter_nf", 100)), True),

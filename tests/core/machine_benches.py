@@ -57,7 +57,7 @@ def bench_with(draw: st.DrawFn, flat: bool = False) -> Bench:
         {"kind": "button", "id": name, "name": name, "pin": pin} for name, pin in (("in-a", "D2"), ("in-b", "D3"))
     ]
     firmware = {"machines": [machine | {"transitions": list(kept.values())}], "variables": VARIABLES}
-    return bench_from_data({"version": 2, "name": "x", "inputs": buttons, "firmware": firmware})
+    return bench_from_data({"version": 3, "name": "x", "inputs": buttons, "firmware": firmware})
 
 
 def python(action: Any, variables: dict[str, Any]) -> str:

@@ -45,7 +45,7 @@ def bench_of(
     }
     return bench_from_data(
         {
-            "version": 2,
+            "version": 3,
             "name": "Pace",
             "board": board,
             "inputs": [

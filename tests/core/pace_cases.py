@@ -7,8 +7,8 @@ from typing import Any
 from tests.core.pace_benches import PRESS, STATES, WAYS, bench_of, task
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 
-MAINS = {"load": "mains", "hold": "down"}
-HEATER = {"kind": "heater", "load": "heat", "hold": "down"}
+MAINS = {"loads": ["mains"], "hold": "down"}
+HEATER = {"kind": "heater", "loads": ["heat"], "hold": "down"}
 DOG = {"mode": "reset", "timeout_us": 250_000, "cause": "kept"}
 COUNT = [{"id": "count", "name": "Count", "least": 0, "most": 9}]
 LIMIT = {"lamp": {"longest_us": 60_000_000}}

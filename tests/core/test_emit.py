@@ -20,8 +20,8 @@ from tests.core.pace_benches import task as a_task
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.cautions import cautions
-from viva_tick.core.courses import key_course, sent
-from viva_tick.core.document import Bench, Channel, Scenario, bench_data, bench_from_data
+from viva_tick.core.courses import active_words, key_course, sent
+from viva_tick.core.document import Bench, Channel, Listen, Scenario, bench_data, bench_from_data
 from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
 from viva_tick.core.emit import sketch, wires
 from viva_tick.core.emit.tasks import slices
@@ -121,11 +121,7 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
             rows = [(at, sum(1 << place for place in touching)) for at, touching in steps]
             lines.append(record("K", [*sizes, *pins, len(rows)], rows))
         elif isinstance(part, Commands):
-            rows = [
-                row
-                for one in sent(part, scenario, scenario.seed, bench.firmware.serial.ending_codes)
-                for row in one.bytes_us
-            ]
+            rows = [row for one in _sent(bench, part, scenario) for row in one.bytes_us]
             lines.append(record("S", [len(rows)], rows))
     passes = trace.signal(Kind.PASS)
     runs = [(at, *run) for at, run in zip(passes.times_us, passes.values, strict=True)]
@@ -148,6 +144,13 @@ def merged(rows: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
         if not found or found[-1][1] != value:
             found.append((at, value))
     return found
+
+
+def _sent(bench: Bench, part: Commands, scenario: Scenario) -> Iterable[Any]:
+    reading = bench.firmware.readings[part.id]
+    assert isinstance(reading, Listen)
+    active = active_words(part, reading.names, reading.numbers_from)
+    return sent(part, scenario, scenario.seed, bench.firmware.serial.ending_codes, active)
 
 
 def as_written(bench: Bench, run: Run, part: Channel) -> list[tuple[int, int]]:

@@ -33,7 +33,7 @@ from viva_tick.core.guard import (
 from viva_tick.core.study import study
 from viva_tick.demo import demo_bench
 
-MAINS = {"load": "mains"}
+MAINS = {"loads": ["mains"]}
 DOG = {"mode": "reset", "timeout_us": 250_000}
 AT = 500_000
 COUNT = {

@@ -45,6 +45,7 @@ ABILITIES = {
     "reset": "resets the board",
     "starts-analogue": "analogue until told otherwise",
     "radio-shared": "no analogue while the radio is on",
+    "boot-high": "stands high or pulses as the board starts",
 }
 Ability = Literal[
     "digital",
@@ -62,6 +63,7 @@ Ability = Literal[
     "reset",
     "starts-analogue",
     "radio-shared",
+    "boot-high",
 ]
 
 
@@ -70,12 +72,13 @@ class _Data(BaseModel):
 
 
 class Pin(_Data):
-    """A pin: what the silk screen says, what the sketch calls it, what it can do."""
+    """A pin: what the silk screen says, what the sketch calls it, what it can do, and the timer that dims it."""
 
     id: Code
     code: Code
     can: tuple[Ability, ...]
     port: Annotated[str, Field(max_length=4)] | None = None
+    timer: Annotated[str, Field(max_length=4)] | None = None
 
 
 class Costs(_Data):
@@ -103,12 +106,13 @@ class PullEnable(_Data):
 
 
 class Converter(_Data):
-    """The analogue converter: resolution, reference, how long one conversion holds the pass (13 cycles of 125 kHz:
-    data sheet DS40002061B, converter chapter, from memory)."""
+    """The analogue converter: resolution, reference, how long one conversion holds the pass (13 cycles of 125 kHz),
+    the most that may lie before it (10 kΩ; both: data sheet DS40002061B, converter chapter, from memory)."""
 
     bits: Annotated[int, Field(ge=6, le=24)]
     reference_mv: MilliVolt
     convert_us: Micros = 104
+    source_ohm: Annotated[int, Field(ge=100, le=10_000_000)] = 10_000
 
 
 class Store(_Data):
@@ -186,7 +190,8 @@ class Board(_Data):
     watchdog may act, over voltage and temperature. `uart` divides the clock (8-bit class) or can make any baud; None:
     there is none. `run_ua`, `sleep_ua`, `sleep_watchdog_ua`: what the board draws running, asleep, and asleep with its
     watchdog counting, lamps and regulator left out. `clock_ppm` is how far its clock may be off.
-    `loader_clears_cause`: what loads programs clears the reset's cause before the program runs."""
+    `loader_clears_cause`: what loads programs clears the reset's cause before the program runs. `tone_timer` is
+    the timer that makes notes, and then dims nothing."""
 
     id: BoardId
     name: Words
@@ -224,6 +229,7 @@ class Board(_Data):
     run_ua: MicroAmp = 20_000
     sleep_ua: MicroAmp = 1_000
     sleep_watchdog_ua: MicroAmp = 1_000
+    tone_timer: Annotated[str, Field(max_length=4)] | None = None
     sketch: SketchWords | None
     pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=80)]
 

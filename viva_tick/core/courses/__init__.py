@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .keying import KeyCourse, key_course
 from .levelling import LevelCourse, level_course, noise_mv, rest_value
-from .sending import Arrival, sent
+from .sending import Arrival, active_words, sent
 from .trying import tried_out
 from .turning import TurnCourse, flips, turn_course
 
@@ -13,6 +13,7 @@ __all__ = [
     "KeyCourse",
     "LevelCourse",
     "TurnCourse",
+    "active_words",
     "flips",
     "key_course",
     "level_course",

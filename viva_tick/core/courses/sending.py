@@ -20,20 +20,35 @@ class Arrival:
     bytes_us: tuple[tuple[int, int], ...]
 
 
-def sent(part: Commands, scenario: Scenario, seed: int, ending: tuple[int, ...] = ()) -> tuple[Arrival, ...]:
+def active_words(part: Commands, names: tuple[str, ...], first: int) -> frozenset[int] | None:
+    """The numbers that a module listens for at once, where it cannot for all: the first that the firmware has a name
+    for. None: for all."""
+    if not part.active_most or part.source == "typed":
+        return None
+    return frozenset([first + n for n, name in enumerate(names) if name][: part.active_most])
+
+
+def sent(
+    part: Commands,
+    scenario: Scenario,
+    seed: int,
+    ending: tuple[int, ...] = (),
+    active: frozenset[int] | None = None,
+) -> tuple[Arrival, ...]:
     """Everything that is sent, in order of time; what comes while the line is busy waits for it. `ending` are the
-    characters that the other end puts after a number of one byte."""
+    characters that the other end puts after a number; of `active` ones, if given, only those are recognised."""
     rng = stream("said", seed, part.id)
     byte_us = -(-BITS_A_CHARACTER * 1_000_000 // part.baud)
     arrivals = []
     free_us = 0
     commands = [one for one in scenario.stimuli if isinstance(one, Command) and one.input == part.id]
     for command in sorted(commands, key=lambda command: command.at_us):
-        if rng.random() * 100 >= part.hit_percent:
+        asleep = active is not None and command.number not in active
+        if rng.random() * 100 >= part.hit_percent or asleep:
             arrivals.append(Arrival(command.at_us, command.number, ()))
             continue
         typed = part.source == "typed"
-        codes = [*str(command.number).encode(), 10] if typed else [command.number & 0xFF, *ending]
+        codes = [*(str(command.number).encode() if typed else [command.number & 0xFF]), *ending]
         begin_us = max(command.at_us, free_us)
         row = tuple((begin_us + byte_us * (place + 1), code) for place, code in enumerate(codes))
         free_us = row[-1][0]

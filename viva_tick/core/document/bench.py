@@ -1,4 +1,4 @@
-"""The bench document, version 2."""
+"""The bench document, version 3."""
 
 from __future__ import annotations
 
@@ -10,8 +10,8 @@ from pydantic import Field
 from ..boards import Board, Costs, boards
 from .base import Doc, Name, Note, Ref
 from .firmware import Debounce, Firmware, Taps
-from .guarding import Cell
-from .parts import Capture, Channel, Claim, ContactLine, Encoder, InputPart, OutputPart, Part, Sensed
+from .guarding import Cell, Power
+from .parts import Capture, Channel, Claim, Commands, ContactLine, Encoder, InputPart, OutputPart, Part, Sensed
 from .parts.base import WireColour
 from .scenario import Scenario
 
@@ -40,7 +40,7 @@ class Bench(Doc):
     its id then. `wire_cm` of a contact and all other figures are the parts' own.
     """
 
-    version: Literal[2] = 2
+    version: Literal[3] = 3
     name: Name
     note: Note = ""
     board: str = "mid-8bit-5v"
@@ -53,6 +53,7 @@ class Bench(Doc):
     wire_colours: WireColours = WireColours()
     taps: dict[Ref, Taps] = Field(default_factory=dict)
     cell: Cell | None = None
+    power: Power = Power()
 
     @property
     def parts(self) -> tuple[Part, ...]:
@@ -109,6 +110,12 @@ class Bench(Doc):
     def the_board(self) -> Board:
         """The board: the user's own, or one that ships. KeyError for one that is not known."""
         return self.own_board or boards()[self.board]
+
+    @property
+    def line_baud(self) -> int:
+        """What the program sets the serial line to: the bench's own where it prints, else what it listens to."""
+        heard = [part.baud for part in self.inputs if isinstance(part, Commands) and part.id in self.firmware.readings]
+        return self.firmware.serial.baud if any(task.talks for task in self.firmware.tasks) or not heard else heard[0]
 
     @cached_property
     def costs(self) -> Costs:

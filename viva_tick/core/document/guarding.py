@@ -80,6 +80,14 @@ class Sleep(Doc):
         return self.wakes != "timer"
 
 
+class Power(Doc):
+    """The board's own supply: what is said to hold it up (`bulk_uf`, µF, 0: nothing), and whether the board resets
+    itself when it dips (`brown_out`)."""
+
+    bulk_uf: Annotated[int, Field(ge=0, le=1_000_000)] = 0
+    brown_out: bool = True
+
+
 class Cell(Doc):
     """What the bench runs on, where it is not a supply: mAh, of which so much can be used, and what it loses of itself
     in a year."""

@@ -14,7 +14,7 @@ from .check import board_problems, cross_check
 from .problems import DocumentError, Problem, from_validation
 from .upgrade import STEPS
 
-CURRENT_VERSION = 2
+CURRENT_VERSION = 3
 MOST_BYTES = 4_000_000
 
 

@@ -30,4 +30,33 @@ def _from_1(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 2}
 
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1}
+LOADS_BY_KIND = {"solid-state": "mains", "motor": "motion", "solenoid": "motion", "servo": "motion", "heater": "heat"}
+
+
+def _loads(data: Any) -> None:
+    """Version 2 had one load, "none" where nobody said what it is."""
+    load = data.pop("load", LOADS_BY_KIND.get(str(data.get("kind", "")), "none"))
+    data["loads"] = [] if load == "none" else ["nothing"] if load == "low-voltage" else [load]
+
+
+def _from_2(data: dict[str, Any]) -> dict[str, Any]:
+    for part in data.get("outputs") or ():
+        if isinstance(part, dict):
+            if part.get("kind", "lamp") not in ("display", "rgb", "relay-board"):
+                _loads(part)
+            for relay in part.get("relays") or ():
+                if isinstance(relay, dict):
+                    _loads(relay)
+    firmware = data.get("firmware")
+    typed = any(
+        isinstance(part, dict) and part.get("kind") == "commands" and part.get("source", "typed") == "typed"
+        for part in data.get("inputs") or ()
+    )
+    if typed and isinstance(firmware, dict):  # a typed number used to be heard without an end
+        serial = firmware.setdefault("serial", {})
+        if isinstance(serial, dict) and serial.get("ending", "none") == "none":
+            serial["ending"] = "lf"
+    return {**data, "version": 3}
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2}

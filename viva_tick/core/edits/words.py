@@ -75,7 +75,7 @@ def _part_field(before: Bench, after: Bench, found: re.Match[str], operation: di
         "wiring/normally": "contact",
         "active_level": "pressed reads" if side == "inputs" else "on is",
         "at_rest": "at rest",
-        "load": "load",
+        "loads": "what it switches",
         "kind": "kind",
     }
     return (

@@ -33,6 +33,7 @@ from .lamp import (
 from .levels import FLOATING, HIGH, LOW, floats, level_changes, level_of
 from .matrix import ghost_example, joined, key_name, keys_seen
 from .pin import (
+    LONG_CABLE_CM,
     NOISY_OHM,
     SHORT_WIRE_CM,
     WASTE_UA,
@@ -56,6 +57,7 @@ __all__ = [
     "FLOATING",
     "GAIN_AT_LEAST",
     "HIGH",
+    "LONG_CABLE_CM",
     "LOW",
     "NOISY_OHM",
     "OTHER",

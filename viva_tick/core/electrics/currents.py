@@ -7,18 +7,13 @@ from dataclasses import dataclass
 from ..boards import Board
 from ..document import Bench
 from ..document.parts import (
-    Beeper,
     Commands,
     Display,
-    Heater,
-    Lamp,
     Motor,
     Relay,
     RelayBoard,
     Servo,
-    Solenoid,
     SolidStateRelay,
-    Sounder,
     Switched,
 )
 from .lamp import base_ua, lamp_legs
@@ -52,6 +47,8 @@ def _switched(part: Switched, board: Board) -> float:
         return float(part.load_ua)
     if part.fed == "module":
         return float(SIGNAL_UA)
+    if part.by_field:
+        return 0.0  # a gate takes no current
     drawn = base_ua(part, board)
     return float(BARE_UA) if drawn is None else drawn
 
@@ -70,7 +67,7 @@ def draws(bench: Bench) -> list[Draw]:
         ]
         if lamps:
             found.append(Draw(ident, name, at, tuple(lamps), sum(ua for _, ua in lamps)))
-        elif isinstance(part, Lamp | Beeper | Sounder | Solenoid | Heater):
+        elif isinstance(part, Switched):
             pin_ua = _switched(part, board)
             load_ua = 0.0 if part.fed == "pin" else float(part.load_ua)
             own = part.own_supply and part.fed != "pin"

@@ -117,6 +117,9 @@ class PullWindow:
 WASTE_UA = 2_000  # common practice: 10 kΩ wastes 0.5 mA at 5 V, 220 Ω 23 mA
 NOISY_OHM = 47_000  # common practice: 10 kΩ, up to 47 kΩ on short wires
 SHORT_WIRE_CM = 50
+LONG_CABLE_CM = (
+    300  # from here on a cable brings surges in, and wants something between it and the pin (common practice)
+)
 LONG_WIRE_OHM = 10_000
 SETTLED_US = 50  # quick beside the shortest pass that reads it (common practice)
 

@@ -171,7 +171,7 @@ def _scan(part: KeyMatrix, reading: Scan, board: Board, heard: set[EventName]) -
     return ReaderText(tuple(types), variables, (*setup, f"{name}_scanned = millis();"), loop, when)
 
 
-def _listen(part: Commands, reading: Listen, lines: bool) -> ReaderText:
+def _listen(part: Commands, reading: Listen, lines: bool, baud: int) -> ReaderText:
     name = snake(part.id)
     flags = ", ".join("true" if flag else "false" for flag in (part.source == "typed", lines))
     variables = f"Listener {name}_said({flags}, {reading.repeat_us // 1000}UL);\nint32_t {name}_number = -1;\n"
@@ -180,7 +180,7 @@ def _listen(part: Commands, reading: Listen, lines: bool) -> ReaderText:
         numbers = [reading.numbers_from + n for n, meant in enumerate(reading.names) if meant == event[2]]
         return f"if ({' || '.join(f'{name}_number == {n}' for n in numbers) or 'false'})"
 
-    setup = (f"Serial.begin({part.baud}UL);",)
+    setup = (f"Serial.begin({baud}UL);",)
     return ReaderText((LISTENER_SKETCH,), variables, setup, f"  {name}_number = {name}_said.hear(now);\n", when)
 
 
@@ -197,7 +197,7 @@ def reader_text(bench: Bench, part: Sensed) -> ReaderText | None:
         case KeyMatrix(), Scan() as scan:
             return _scan(part, scan, board, heard)
         case Commands(), Listen() as listen:
-            return _listen(part, listen, bench.firmware.serial.reads == "line")
+            return _listen(part, listen, bench.firmware.serial.reads == "line", bench.line_baud)
     return None
 
 

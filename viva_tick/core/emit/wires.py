@@ -8,12 +8,10 @@ from dataclasses import dataclass
 from ..document import Bench, Channel, ContactLine, Part, WireColours
 from ..document.parts import (
     Analogue,
-    Beeper,
     ButtonModule,
     Commands,
     Display,
     Encoder,
-    Heater,
     KeyMatrix,
     Lamp,
     Motor,
@@ -27,9 +25,7 @@ from ..document.parts import (
     Servo,
     SignalIn,
     SignalOut,
-    Solenoid,
     SolidStateRelay,
-    Sounder,
     Switched,
     TwoWay,
     VoltageSource,
@@ -155,12 +151,17 @@ def _switched(part: Switched) -> Iterator[Ends]:
         yield GROUND, f"{part.name}'s module, GND", ""
         yield from _feed(part, part.load_ua, part.own_supply, part.grounds_joined)
     else:
+        control, near, far = ("gate", "source", "drain") if part.by_field else ("base", "emitter", "collector")
         through = f"through {ohms(part.base_ohm)}" if part.base_ohm else "no resistor: see Wire"
-        yield f"Board {part.pin}", f"{part.name}'s transistor, base", through
-        yield f"{part.name}'s transistor, emitter", GROUND, ""
-        yield f"{part.name}'s transistor, collector", f"{part.name}, −", ""
+        if part.by_field:
+            through = ""
+            if part.gate_ohm:
+                yield f"{part.name}'s transistor, gate", GROUND, f"through {ohms(part.gate_ohm)}: off until set-up"
+        yield f"Board {part.pin}", f"{part.name}'s transistor, {control}", through
+        yield f"{part.name}'s transistor, {near}", GROUND, ""
+        yield f"{part.name}'s transistor, {far}", f"{part.name}, −", ""
         yield from _feed(part, part.load_ua, part.own_supply, part.grounds_joined)
-        if isinstance(part, Solenoid) and part.diode:
+        if getattr(part, "diode", False):
             yield f"{part.name}, −", f"{part.name}, +", "a diode, its ring at +"
 
 
@@ -177,7 +178,7 @@ def _output(part: Part, at: str) -> Iterator[Ends]:
         case PanelButton():
             if part.lamp:
                 yield from _lamp_ends(channels[0], part.lamp.resistor_ohm)
-        case Lamp() | Beeper() | Sounder() | Solenoid() | Heater():
+        case Switched():
             yield from _switched(part)
         case Relay() | RelayBoard():
             several = isinstance(part, RelayBoard)
@@ -205,7 +206,8 @@ def _output(part: Part, at: str) -> Iterator[Ends]:
         case SignalOut():
             yield f"Board {part.pin}", f"{part.name}, its input", ""
             yield GROUND, f"{part.name}, GND", "the grounds must be joined"
-    for where in dict.fromkeys((channel.pin, channel.hold) for channel in channels if channel.hold != "none"):
+    held = [] if isinstance(part, Switched) and part.by_field and part.hold == "none" else channels
+    for where in dict.fromkeys((channel.pin, channel.hold) for channel in held if channel.hold != "none"):
         yield f"Board {where[0]}", SUPPLY if where[1] == "up" else GROUND, "through 10 kΩ: holds it until set-up"
 
 
@@ -213,9 +215,9 @@ def _relay_feed(part: Relay | RelayBoard, count: int) -> Iterator[Ends]:
     coils = f"{amps(part.coil_ua * count)} while {'all are' if count > 1 else 'it is'} on"
     if part.own_supply:
         yield OWN_PLUS, f"{part.name}, coils +", coils + ("; take the jumper off" if part.opto else "")
-        if part.opto:
+        if part.isolated:
             yield SUPPLY, f"{part.name}, VCC", "for its inputs"
-            yield OWN_MINUS, f"{part.name}, coils −", ""
+            yield OWN_MINUS, f"{part.name}, coils −", "not joined to the board's ground: light carries the signal"
             return
         yield OWN_MINUS, GROUND, "the grounds must be joined"
     else:

@@ -22,7 +22,8 @@ from . import (
     ways,
     wire,
 )
-from .finding import SEVERITY_WORDS, Case, Finding, Severity, must_fix
+from .finding import SEVERITY_WORDS, Asked, Case, Finding, Severity, must_fix
+from .grouping import grouped
 from .machine_words import row_words
 
 RULES = (
@@ -122,9 +123,9 @@ _ORDER = {severity: place for place, severity in enumerate(Severity)}
 
 
 def find(case: Case) -> list[Finding]:
-    """Every finding of a case, the weightiest first, otherwise in the order of the rules."""
-    found = [finding for rule in RULES for finding in rule(case)]
-    return sorted(found, key=lambda finding: _ORDER[finding.severity])
+    """Every finding of a case: cautions first, then the weightiest, otherwise in the order of the rules."""
+    found = grouped(case, (finding for rule in RULES for finding in rule(case)))
+    return sorted(found, key=lambda finding: (finding.code != "wire.hazard", _ORDER[finding.severity]))
 
 
-__all__ = ["RULES", "SEVERITY_WORDS", "Case", "Finding", "Severity", "find", "must_fix", "row_words"]
+__all__ = ["RULES", "SEVERITY_WORDS", "Asked", "Case", "Finding", "Severity", "find", "must_fix", "row_words"]

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..cautions import hurts
 from ..document import pointer
 from ..drives import Steady
 from ..engine import Kind
@@ -31,10 +32,9 @@ def rest_state(case: Case) -> Iterator[Finding]:
                 op = "replace" if drives[place] else "add"
                 patch = ({"op": op, "path": where, "value": {"kind": "steady", "on": wanted}},)
         starts, rests = ("on", "off") if first else ("off", "on")
-        hurts = part.load in ("mains", "heat", "motion", "light")
         yield Finding(
             code="behave.rest-state",
-            severity=Severity.MUST if hurts and first else Severity.LOOK,
+            severity=Severity.MUST if hurts(part) and first else Severity.LOOK,
             station="behave",
             part=part.id,
             title=f"{part.name} starts {starts}",

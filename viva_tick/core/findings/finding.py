@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from enum import StrEnum
 from functools import cached_property
 from typing import Any
@@ -31,10 +31,22 @@ Numbers = tuple[tuple[str, str], ...]
 
 
 @dataclass(frozen=True)
+class Asked:
+    """A time that is asked for, in s: what it is, what is suggested, and the object that it makes at `path`, in which
+    it stands as `field`, in µs."""
+
+    words: str
+    path: str
+    field: str
+    suggested_us: int
+
+
+@dataclass(frozen=True)
 class Finding:
     """Something the checks say. `code` is stable; `pointer` says where in the document; `patch` (RFC 6902) mends it
     and `mend` is what the button that applies it says; `show_us` are instants of the run that show it; `play` is the
-    shortest row of events that shows it, which `machines.playing` makes a scenario of."""
+    shortest row of events that shows it, which `machines.playing` makes a scenario of. Where only the user can know a
+    number, `asks` for it; `lines` are findings that have this one as their cause."""
 
     code: str
     severity: Severity
@@ -48,6 +60,8 @@ class Finding:
     mend: str = ""
     show_us: tuple[int, ...] = ()
     play: tuple[Cause, ...] | None = None
+    asks: Asked | None = None
+    lines: tuple[Finding, ...] = ()
 
     def data(self) -> dict[str, Any]:
         """As plain JSON data."""
@@ -63,6 +77,8 @@ class Finding:
             "patch": list(self.patch) or None,
             "mend": self.mend or None,
             "show_us": list(self.show_us),
+            "asks": asdict(self.asks) if self.asks else None,
+            "consequences": [one.data() for one in self.lines],
             "play": [" ".join(filter(None, cause)) for cause in self.play] if self.play is not None else None,
         }
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..cautions import hurts
+from ..cautions import hurts, load_words
 from ..document import pointer
 from ..document.parts import Heater
 from ..guard import choose
 from ..units import ms
 from .finding import Case, Finding, Patch, Severity
-from .mends import replaced
+from .mends import longest_on, replaced
 
 
 def unguarded(case: Case) -> Iterator[Finding]:
@@ -198,7 +198,7 @@ def alone(case: Case) -> Iterator[Finding]:
         return
     for channel in bench.channels:
         fused = isinstance(channel.part, Heater) and channel.part.cut_out
-        if channel.load not in ("heat", "mains") or channel.id in bench.firmware.limits or fused:
+        if not {"heat", "mains"} & set(channel.loads) or channel.id in bench.firmware.limits or fused:
             continue
         yield Finding(
             code="guard.alone",
@@ -208,10 +208,7 @@ def alone(case: Case) -> Iterator[Finding]:
             title=f"{channel.name}: a watchdog is not a safety device",
             sentence="It does not see a welded relay, nor a counter that stands still. Fit what stops it without "
             "the firmware (a cut-out, a fused module), and give it a longest time.",
-            numbers=(("load", channel.load), ("longest on", "no limit")),
+            numbers=(("load", load_words(channel.loads)), ("longest on", "no limit")),
             pointer=pointer("firmware", "limits"),
-            patch=(
-                {"op": "add", "path": pointer("firmware", "limits", channel.id), "value": {"longest_us": 600_000_000}},
-            ),
-            mend="Ten minutes at most",
+            asks=longest_on(channel),
         )

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..boards import Board
-from ..cautions import CAUTIONS
+from ..cautions import hurts
 from ..document import Channel
-from ..document.parts import Fed, Lamp, Motor, Relay, RelayBoard, Solenoid, Switched
+from ..document.parts import Fed, Lamp, Motor, Relay, RelayBoard, Solenoid, Spinning, Switched
 from ..electrics import BOARD_UA, DIM_UA, GAIN_AT_LEAST, LampLeg, base_ohm_for, base_ua, draws, lamp_legs, sums
 from ..units import amps, ms, ohms
 from .finding import Case, Finding, Patch, Severity
@@ -66,7 +66,7 @@ def base(case: Case) -> Iterator[Finding]:
     """A transistor without a resistor at its base, or with one that does not switch it through."""
     board = case.bench.the_board
     for at, part in case.bench.placed:
-        if not isinstance(part, Switched) or part.fed != "transistor":
+        if not isinstance(part, Switched) or part.fed != "transistor" or part.by_field:
             continue
         drawn = base_ua(part, board)
         if drawn is None:
@@ -214,7 +214,7 @@ def unheld(case: Case) -> Iterator[Finding]:
     groups: dict[str, list[Channel]] = {}
     for channel in case.bench.channels:
         low_relay = channel.kind in ("relay", "relay-board") and channel.active_level == "low"
-        if channel.hold == "none" and (low_relay or channel.load in CAUTIONS):
+        if channel.hold == "none" and (low_relay or hurts(channel)):
             groups.setdefault(channel.part.id, []).append(channel)
     for part_id, channels in groups.items():
         first = channels[0]
@@ -245,12 +245,12 @@ def unheld(case: Case) -> Iterator[Finding]:
 def diode(case: Case) -> Iterator[Finding]:
     """A coil that nothing takes the spike of."""
     for at, part in case.bench.placed:
-        bare_coil = isinstance(part, Solenoid) and part.fed != "module" and not part.diode
+        bare_coil = isinstance(part, Solenoid | Spinning) and part.fed != "module" and not part.diode
         bare_motor = isinstance(part, Motor) and not part.diodes
         if not bare_coil and not bare_motor:
             continue
         field = "diode" if bare_coil else "diodes"
-        load_ua = part.load_ua if isinstance(part, Solenoid | Motor) else 0
+        load_ua = part.load_ua if isinstance(part, Switched | Motor) else 0
         yield Finding(
             code="wire.no-diode",
             severity=Severity.MUST,
@@ -269,7 +269,7 @@ def diode(case: Case) -> Iterator[Finding]:
 def dims_mains(case: Case) -> Iterator[Finding]:
     """A lamp on mains that is dimmed as a pin dims."""
     for at, part in case.bench.placed:
-        if isinstance(part, Lamp) and part.dimmed and part.load == "mains":
+        if isinstance(part, Lamp) and part.dimmed and "mains" in part.loads:
             yield Finding(
                 code="wire.dims-mains",
                 severity=Severity.LOOK,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ..cautions import hurts, is_hard, load_words
 from ..document import (
     HEARD,
     Bench,
@@ -24,6 +25,7 @@ from ..machines.analysis import (
 from ..units import ms
 from .finding import Case, Finding, Patch, Severity
 from .machine_words import machine_at, row_words
+from .mends import longest_on
 
 
 def _without(number: int, machine: Machine, state: str) -> Patch:
@@ -186,7 +188,7 @@ def for_ever(case: Case) -> Iterator[Finding]:
     bench = case.bench
     for number, machine in enumerate(bench.firmware.machines):
         for channel in bench.channels:
-            if channel.load not in ("mains", "heat", "motion", "light") or channel.id in bench.firmware.limits:
+            if not hurts(channel) or channel.id in bench.firmware.limits:
                 continue
             paths = explored(bench, [machine]).paths
             for state_id in left_on(machine, channel.id):
@@ -196,21 +198,14 @@ def for_ever(case: Case) -> Iterator[Finding]:
                 place = next(n for n, one in enumerate(machine.states) if one.id == state_id)
                 yield Finding(
                     code="behave.for-ever",
-                    severity=Severity.LOOK,
+                    severity=Severity.MUST if is_hard(channel) else Severity.LOOK,
                     station="behave",
                     part=machine.id,
                     title=f"{channel.name} can stay on for ever",
                     sentence=f"In {machine.states[place].name} it is on, and only an input ends that: a wire "
                     "that comes off leaves it on. Give it a longest time.",
-                    numbers=(("load", channel.load), ("longest on", "no limit")),
+                    numbers=(("load", load_words(channel.loads)), ("longest on", "no limit")),
                     pointer=machine_at(number, "states", place),
-                    patch=(
-                        {
-                            "op": "add",
-                            "path": pointer("firmware", "limits", channel.id),
-                            "value": {"longest_us": 600_000_000},
-                        },
-                    ),
-                    mend="Ten minutes at most",
+                    asks=longest_on(channel),
                     play=path,
                 )

@@ -3,14 +3,24 @@
 from __future__ import annotations
 
 from ..debounce import METHODS
-from ..document import pointer
+from ..document import Channel, pointer
 from ..units import ms
-from .finding import Case, Patch
+from .finding import Asked, Case, Patch
 
 
 def replaced(path: str, value: object) -> Patch:
     """Another value in that place."""
     return ({"op": "replace", "path": path, "value": value},)
+
+
+LONGEST_US = {"motion": 30_000_000, "light": 10_000_000, "heat": 1_800_000_000, "wet": 60_000_000}
+
+
+def longest_on(channel: Channel) -> Asked:
+    """Asks how long an output may be on, with a suggestion by what it switches: the shortest of them; ten minutes where
+    none is known (common practice: guesses to begin with)."""
+    suggested = min((LONGEST_US[load] for load in channel.loads if load in LONGEST_US), default=600_000_000)
+    return Asked("On for at most", pointer("firmware", "limits", channel.id), "longest_us", suggested)
 
 
 def set_debounce(case: Case, input_id: str, method: str, interval_us: int) -> Patch:

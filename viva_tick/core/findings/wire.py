@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..cautions import CAUTIONS, hazards
+from ..cautions import CAUTIONS, HAZARD_NAMES, hazards
 from ..document.parts import (
     ButtonModule,
     Channel,
@@ -84,7 +84,7 @@ def hazard(case: Case) -> Iterator[Finding]:
             severity=Severity.NOTE,
             station="wire",
             part=part.id,
-            title=f"{output.name} switches {'strong light' if load == 'light' else load}",
+            title=f"{output.name} switches {HAZARD_NAMES[load]}",
             sentence=CAUTIONS[load],
             numbers=(),
             pointer=places[part.id],
@@ -111,7 +111,7 @@ def cut_out(case: Case) -> Iterator[Finding]:
 def grounds(case: Case) -> Iterator[Finding]:
     """A part with a supply of its own, or another board, whose ground is not joined to the board's."""
     for at, part in case.bench.placed:
-        isolated = isinstance(part, Relay | RelayBoard) and part.opto
+        isolated = isinstance(part, Relay | RelayBoard) and part.isolated
         own = isinstance(part, SignalIn | SignalOut) or (isinstance(part, Fed) and part.own_supply and not isolated)
         if not own or getattr(part, "grounds_joined", True):
             continue

@@ -123,6 +123,8 @@ def arrival_patch(room: Room, kind: Kind) -> tuple[str, list[dict[str, Any]]] | 
         if settles_us > SLOW_US:  # what sloshes is not tapped
             slow = {"hold_us": 5 * settles_us, "rest_us": 5 * settles_us}
             patch.append({"op": "add", "path": f"/taps/{line.id}", "value": slow})
+    if isinstance(part, Commands) and part.source == "typed":  # what is typed needs an end
+        patch.append({"op": "replace", "path": "/firmware/serial/ending", "value": "lf"})
     if isinstance(part, Sensed):
         patch.append({"op": "add", "path": f"/firmware/readings/{part.id}", "value": first_reading(part, room.board)})
     return part.id, patch

@@ -9,6 +9,7 @@ from ...core.document.parts import (
     Display,
     Heater,
     Lamp,
+    Load,
     Motor,
     PanelButton,
     Relay,
@@ -19,6 +20,7 @@ from ...core.document.parts import (
     Solenoid,
     SolidStateRelay,
     Sounder,
+    Spinning,
     Switched,
 )
 from ...core.electrics import LampLeg, base_ua, lamp_legs
@@ -77,6 +79,11 @@ def _things(pen: Pen, part: Part, x: float, y: float, on: bool) -> None:
     if isinstance(part, Beeper | Sounder):
         waves = f" M{x + 12} {y - 10} q8 10 0 20 M{x + 22} {y - 17} q14 17 0 34" if on else ""
         pen.path(f"M{x - 20} {y - 8} h10 l12 -9 v34 l-12 -9 h-10 Z{waves}", "thing-lines")
+    elif isinstance(part, Spinning):
+        blades = f"M{x} {y} q-10 -14 0 -16 M{x} {y} q14 -4 14 8 M{x} {y} q-6 12 -14 8"
+        pen.circle(x, y, 18, "thing-ring").path(blades, "thing-lines")
+    elif isinstance(part, Load):
+        pen.path(f"M{x - 18} {y - 8} h36 v16 h-36 Z M{x - 28} {y} h10 M{x + 18} {y} h10", "thing-lines")
     elif isinstance(part, Solenoid):
         pen.path(f"M{x - 22} {y} h6 q4 -16 8 0 q4 -16 8 0 q4 -16 8 0 q4 -16 8 0 h6", "thing-lines")
     elif isinstance(part, Heater):
@@ -96,6 +103,9 @@ def _direct(pen: Pen, part: Switched, at: str, on: bool) -> None:
 
 def _transistor(pen: Pen, part: Switched, at: str, board: Board, on: bool) -> None:
     """The pin, a resistor, the transistor; its load above it, with a diode across a coil."""
+    if part.by_field:
+        _field_effect(pen, part, at, on)
+        return
     pen.path(f"M68 {NODE_Y} H100", "wire node")
     base = Value(f"{at}/base_ohm", "ohm", part.base_ohm, "Resistor before the transistor")
     if part.base_ohm:
@@ -114,11 +124,32 @@ def _transistor(pen: Pen, part: Switched, at: str, board: Board, on: bool) -> No
     _things(pen, part, 216, 46, on)
     load = Value(f"{at}/load_ua", "amp", part.load_ua, "Current of the load")
     pen.value(262, 70, amps(part.load_ua), load).text(262, 30, part.name, "part-text is-thing")
-    if isinstance(part, Solenoid):
+    if isinstance(part, Solenoid | Spinning | Load):
         if part.diode:
             pen.path("M216 66 H252 V54 M252 40 V26 H216", "wire").path("M246 54 h12 l-6 -12 Z M246 42 h12", "diode")
         else:
             pen.text(244, 50, "no diode", "value-text is-bad")
+
+
+def _field_effect(pen: Pen, part: Switched, at: str, on: bool) -> None:
+    """The pin, the gate with its resistor to ground, the transistor; its load above it."""
+    pen.path(f"M68 {NODE_Y} H196 M120 {NODE_Y} V108 M120 136 V{GROUND_Y}", "wire node")
+    gate = Value(f"{at}/gate_ohm", "ohm", part.gate_ohm, "Resistor from the gate to ground")
+    if part.gate_ohm:
+        pen.path("M114 108 h12 v28 h-12 Z", "thing-lines")
+    pen.value(132, 126, ohms(part.gate_ohm) if part.gate_ohm else "no resistor", gate)
+    opens = Value(f"{at}/gate_mv", "volt", part.gate_mv, "Fully on from so much at its gate")
+    pen.value(102, 76, f"on from {volts(part.gate_mv)}", opens, "value-text is-small")
+    pen.circle(206, NODE_Y, 18, "thing-ring")
+    pen.path(
+        f"M198 78 V102 M203 78 V84 M203 87 V93 M203 96 V102 M203 81 H216 V72 M203 99 H216 V{GROUND_Y}", "thing-lines"
+    )
+    pen.box(194, 34, 44, 24).path("M216 58 V72 M216 34 V20", "wire run")
+    _things(pen, part, 216, 46, on)
+    load = Value(f"{at}/load_ua", "amp", part.load_ua, "Current of the load")
+    pen.value(262, 70, amps(part.load_ua), load).text(262, 30, part.name, "part-text is-thing")
+    if getattr(part, "diode", False):
+        pen.path("M216 66 H252 V54 M252 40 V26 H216", "wire").path("M246 54 h12 l-6 -12 Z M246 42 h12", "diode")
 
 
 def _module(pen: Pen, part: Switched, at: str, on: bool) -> None:

@@ -8,7 +8,8 @@ from functools import lru_cache
 from typing import Any
 
 from ...core.boards import ABILITIES, Board, Pin, boards
-from ...core.document import HEARD, Bench, Claim, Part
+from ...core.cautions import CAUTIONS, HAZARD_NAMES, hazards
+from ...core.document import HEARD, Bench, Channel, Claim, Part
 from ...core.document.parts import Contacting, Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed
 from ...core.electrics import draws, sums
 from ...core.emit import wires
@@ -97,6 +98,7 @@ def _context(desk: Desk) -> dict[str, Any]:
             "figures": figures(bench, part, at),
             "rows": rows(bench, part, at),
             "wire_end": wire_end(part, at),
+            "own_cautions": _own_cautions(bench, part),
             "colour_menu": _colour_menu(bench, part, at),
             "colour_now": next((wire.colour for wire in wires(bench) if wire.part == part.id and wire.signal), ""),
             "acts": _acts(bench, part, at, board),
@@ -105,6 +107,12 @@ def _context(desk: Desk) -> dict[str, Any]:
             "used_by": _used_by(bench, part, at),
         }
     return context
+
+
+def _own_cautions(bench: Bench, part: Part) -> list[tuple[str, str]]:
+    """(what it switches, caution) for what of the part can hurt, each once."""
+    own = [load for one, load in hazards(bench) if (one.part if isinstance(one, Channel) else one) is part]
+    return [(HAZARD_NAMES[load], CAUTIONS[load]) for load in dict.fromkeys(own)]
 
 
 def _colour_menu(bench: Bench, part: Part, at: str) -> list[tuple[str, bool, Patch]]:

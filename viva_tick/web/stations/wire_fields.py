@@ -6,9 +6,11 @@ from dataclasses import dataclass
 from typing import Any, get_args
 
 from ...core.boards import Board
+from ...core.cautions import HAZARD_NAMES
 from ...core.document import Bench, Part
 from ...core.document.parts import (
     Analogue,
+    Burden,
     ButtonModule,
     Commands,
     Contacting,
@@ -20,6 +22,7 @@ from ...core.document.parts import (
     Heater,
     KeyMatrix,
     Lamp,
+    Load,
     MagnetContact,
     Motor,
     PanelButton,
@@ -34,26 +37,22 @@ from ...core.document.parts import (
     Solenoid,
     SolidStateRelay,
     Sounder,
+    Spinning,
     Switched,
     TwoWay,
     VoltageSource,
 )
 from ...core.document.parts.base import WireColour, Wiring
-from ...core.electrics import pull_window
+from ...core.electrics import LONG_CABLE_CM, pull_window
 from ...core.units import ohms
 
 Options = tuple[tuple[Any, str], ...]
 
 HELD: Options = (("none", "floats"), ("up", "held up"), ("down", "held down"))
 YES: Options = ((True, "yes"), (False, "no"))
-LOADS: Options = (
-    ("none", "nothing more"),
-    ("low-voltage", "low voltage"),
-    ("mains", "mains"),
-    ("heat", "heat"),
-    ("motion", "motion"),
-    ("light", "strong light"),
-)
+LOADS: Options = tuple(HAZARD_NAMES.items())
+METALS: Options = (("gold", "gold"), ("silver", "silver"))
+GUARDS: Options = (("none", "nothing"), ("resistor", "a resistor"), ("clamp", "a clamp"), ("opto", "an opto-isolator"))
 WIRED: Options = tuple(
     (value, value.replace("-", ", "))
     for value in (
@@ -138,8 +137,12 @@ def contact_rows(held: Contacting, at: str, board: Board, rails: bool = True) ->
         ends.append(
             Control("at rest", f"{at}/wiring/normally", wiring.normally, (("open", "open"), ("closed", "closed")))
         )
+    ends.append(Control("metal", f"{at}/metal", held.metal, METALS))
     ends.append(Control("pressed reads", f"{at}/active_level", held.active_level, (("low", "low"), ("high", "high"))))
-    return [row, ends, _filter_row(wiring, f"{at}/wiring")]
+    before = _filter_row(wiring, f"{at}/wiring")
+    if wiring.wire_cm > LONG_CABLE_CM or wiring.guard != "none":
+        before.append(Control("against surges", f"{at}/wiring/guard", wiring.guard, GUARDS, menu=True))
+    return [row, ends, before]
 
 
 def _input_rows(part: Part, at: str, board: Board) -> list[Row]:
@@ -286,7 +289,8 @@ def _output_rows(part: Part, at: str) -> list[Row]:
             Control("at rest", f"{at}/at_rest", part.at_rest, (("off", "off"), ("on", "on"))),
             Control("until set-up", f"{at}/hold", part.hold, HELD),
         ])  # fmt: skip
-        rows.append([Control("Switches", f"{at}/load", part.load, LOADS)])
+        rows.append([Control("Switches", f"{at}/loads", part.loads, LOADS, reads="set")])
+        rows += _burden(part.burden, at, isinstance(part, Relay | SolidStateRelay | Switched), part.loads)
     feed: Row = []
     if isinstance(part, Switched):
         feed.append(
@@ -297,6 +301,11 @@ def _output_rows(part: Part, at: str) -> list[Row]:
                 (("pin", "the pin"), ("transistor", "transistor"), ("module", "module")),
             )
         )
+        if part.fed == "transistor":
+            kinds = (("bipolar", "bipolar"), ("field-effect", "field-effect"))
+            feed.append(Control("", f"{at}/transistor", part.transistor, kinds))
+        if part.fed != "pin":
+            feed.append(Control("as it starts", f"{at}/peak_ua", part.peak_ua, reads="amp", unit="mA (0: not said)"))
     match part:
         case Lamp():
             if part.fed == "pin":
@@ -304,7 +313,7 @@ def _output_rows(part: Part, at: str) -> list[Row]:
             feed.append(Control("dimmed", f"{at}/dimmed", part.dimmed, YES))
         case Sounder():
             feed.append(Control("tone", f"{at}/tone_hz", part.tone_hz, unit="Hz"))
-        case Solenoid():
+        case Solenoid() | Spinning() | Load():
             feed.append(Control("diode", f"{at}/diode", part.diode, YES))
         case Heater():
             feed.append(Control("own cut-out", f"{at}/cut_out", part.cut_out, YES))
@@ -317,12 +326,22 @@ def _output_rows(part: Part, at: str) -> list[Row]:
             feed += _relay(part, at)
         case SolidStateRelay() | Motor() | Servo():
             feed.append(Control("High from", f"{at}/trigger_mv", part.trigger_mv, reads="volt", unit="V"))
+            if isinstance(part, SolidStateRelay):
+                at_once = (("zero-crossing", "at a zero crossing"), ("at-once", "at once"))
+                feed.append(Control("turns on", f"{at}/turns_on", part.turns_on, at_once))
         case SignalOut():
             feed.append(Control("Grounds joined", f"{at}/grounds_joined", part.grounds_joined, YES))
         case Display():
             feed.append(Control("Its high", f"{at}/high_mv", part.high_mv, reads="volt", unit="V"))
             feed.append(Control("takes", f"{at}/load_ua", part.load_ua, reads="amp", unit="mA"))
+            pulls_to = (("logic", "the board's voltage"), ("5v", "5 V"), ("none", "nothing"))
+            feed.append(Control("bus pulled up to", f"{at}/bus_pull", part.bus_pull, pulls_to))
     rows.append(feed)
+    if isinstance(part, Motor | Servo):
+        rows.append([Control("Switches", f"{at}/loads", part.loads, LOADS, reads="set")])
+    stops = isinstance(part, Driven | Motor | Servo) and "motion" in part.loads
+    if stops:
+        rows.append([Control("Hard-wired stop", f"{at}/hard_stop", getattr(part, "hard_stop", False), YES)])
     if isinstance(part, Motor):
         rows.append([
             Control("Both inputs on", f"{at}/both_on", part.both_on, BOTH_ON),
@@ -338,10 +357,35 @@ def _output_rows(part: Part, at: str) -> list[Row]:
                 "Current from", f"{at}/own_supply", part.own_supply, ((False, "the board"), (True, "its own supply"))
             )
         ]
-        if part.own_supply:
+        if part.own_supply and not getattr(part, "isolated", False):
             supply.append(Control("grounds joined", f"{at}/grounds_joined", part.grounds_joined, YES))
         rows.append(supply)
     return rows
+
+
+def _burden(burden: Burden | None, at: str, asked: bool, loads: tuple[str, ...]) -> list[Row]:
+    """What it switches in figures, once somebody gave them."""
+    where = f"{at}/burden"
+    if burden is None:
+        if not asked or not set(loads) - {"nothing"}:
+            return []
+        mains = "mains" in loads
+        blank = {"supply": "ac", "mv": 230_000, "ua": 1_000_000} if mains else {"supply": "dc", "mv": 12_000}
+        return [[Control("Its load", where, None, ((blank, "give its figures"),))]]
+    sorts = (("resistive", "resistive"), ("inductive", "inductive"), ("lamp", "lamps"), ("motor", "a motor"))
+    return [
+        [
+            Control("Its load", f"{where}/mv", burden.mv, reads="volt", unit="V"),
+            Control("", f"{where}/supply", burden.supply, (("ac", "AC"), ("dc", "DC"))),
+            Control("takes", f"{where}/ua", burden.ua, reads="amp", unit="mA"),
+            Control("", f"{where}/sort", burden.sort, sorts, menu=True),
+        ],
+        [
+            Control("Snubber", f"{where}/snubber", burden.snubber, YES),
+            Control("fuse", f"{where}/fuse_ua", burden.fuse_ua, reads="amp", unit="mA (0: none)"),
+            Control("wire", f"{where}/wire_mm2", burden.wire_mm2, reads="float", unit="mm² (0: not said)"),
+        ],
+    ]
 
 
 def _relay(part: Relay | RelayBoard, at: str) -> Row:
@@ -364,7 +408,7 @@ def _relay_rows(part: RelayBoard, at: str) -> list[Row]:
         where = f"{at}/relays/{number}"
         found.append([
             Control(f"IN {number + 1}", f"{where}/name", relay.name, reads="text", wide=False),
-            Control("switches", f"{where}/load", relay.load, LOADS, menu=True),
+            Control("switches", f"{where}/loads", relay.loads, LOADS, reads="set"),
             Control("", f"{where}/contact_used", relay.contact_used, (("no", "NO"), ("nc", "NC"))),
             Control("rests", f"{where}/at_rest", relay.at_rest, (("off", "off"), ("on", "on"))),
             Control("", f"{where}/hold", relay.hold, HELD, menu=True),

@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
-from .base import CapturedContact, Channel, Claim, Contacting, ContactLine, ModelledContact, Part, Wiring
+from .base import Burden, CapturedContact, Channel, Claim, Contacting, ContactLine, ModelledContact, Part, Wiring
 from .captures import Capture, Edge
 from .contacts import (
     Button,
@@ -27,11 +27,14 @@ from .outputs import (
     Beeper,
     Display,
     Driven,
+    Fan,
     Fed,
     Heater,
     Lamp,
+    Load,
     Motor,
     OutputBase,
+    Pump,
     Relay,
     RelayBoard,
     RelayChannel,
@@ -42,6 +45,7 @@ from .outputs import (
     Solenoid,
     SolidStateRelay,
     Sounder,
+    Spinning,
     Switched,
 )
 from .sensing import (
@@ -91,6 +95,9 @@ OutputPart = Annotated[
     | SolidStateRelay
     | Motor
     | Solenoid
+    | Fan
+    | Pump
+    | Load
     | Servo
     | Heater
     | Display
@@ -101,6 +108,7 @@ OutputPart = Annotated[
 __all__ = [
     "Analogue",
     "Beeper",
+    "Burden",
     "Button",
     "ButtonLamp",
     "ButtonModule",
@@ -116,6 +124,7 @@ __all__ = [
     "Driven",
     "Edge",
     "Encoder",
+    "Fan",
     "Fed",
     "Float",
     "FourLegged",
@@ -126,6 +135,7 @@ __all__ = [
     "LevelSensor",
     "LightSensor",
     "LimitSwitch",
+    "Load",
     "MagnetContact",
     "ModelledContact",
     "Motor",
@@ -135,6 +145,7 @@ __all__ = [
     "Part",
     "Point",
     "Potentiometer",
+    "Pump",
     "Relay",
     "RelayBoard",
     "RelayChannel",
@@ -149,6 +160,7 @@ __all__ = [
     "Solenoid",
     "SolidStateRelay",
     "Sounder",
+    "Spinning",
     "Switch",
     "Switched",
     "TemperatureSensor",

@@ -8,9 +8,9 @@ with a lamp is one contact and one channel, a relay board up to sixteen channels
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
-from pydantic import Field, StringConstraints
+from pydantic import AfterValidator, Field, StringConstraints
 
 from ..base import Doc, Id, Name
 
@@ -22,18 +22,41 @@ Ohm = Annotated[int, Field(ge=1, le=100_000_000)]
 OhmOrNone = Annotated[int, Field(ge=0, le=100_000_000)]
 MicroAmp = Annotated[int, Field(ge=0, le=50_000_000)]
 MilliVolt = Annotated[int, Field(ge=0, le=60_000)]
-Load = Literal["none", "low-voltage", "mains", "heat", "motion", "light"]
+Load = Literal["nothing", "mains", "heat", "motion", "light", "energy", "battery", "current", "wet"]
+
+
+def _as_a_set(loads: tuple[Load, ...]) -> tuple[Load, ...]:
+    """Each once, in their own order; what is dangerous is not nothing."""
+    found = tuple(load for load in get_args(Load) if load in loads)
+    return tuple(load for load in found if load != "nothing") or found
+
+
+Loads = Annotated[tuple[Load, ...], Field(max_length=18), AfterValidator(_as_a_set)]
 Hold = Literal["none", "up", "down"]
 WireColour = Literal[
     "", "black", "brown", "red", "orange", "yellow", "green", "blue", "violet", "grey", "white", "pink"
 ]
 
 
+class Burden(Doc):
+    """What an output switches, in figures: its voltage and current, what sort of load it is, a snubber across it, the
+    fuse before it (0: none) and the wire to it, in mm² (0: not said)."""
+
+    supply: Literal["ac", "dc"] = "ac"
+    mv: Annotated[int, Field(ge=100, le=1_000_000)] = 230_000
+    ua: Annotated[int, Field(ge=100, le=100_000_000)] = 1_000_000
+    sort: Literal["resistive", "inductive", "lamp", "motor"] = "resistive"
+    snubber: bool = False
+    fuse_ua: Annotated[int, Field(ge=0, le=100_000_000)] = 0
+    wire_mm2: Annotated[float, Field(ge=0, le=50)] = 0.0
+
+
 class Wiring(Doc):
     """How a contact reaches its pin: the rail it closes to, and what holds the pin while it is open.
 
     `pull_ohm` counts for an external pull only; an internal one has the board's range. `wire_cm` is how far the
-    contact is from the board. With `filter` "rc" a resistor `series_ohm` lies before the pin and a capacitor of
+    contact is from the board; `guard` is what stands between a long cable and the pin. With `filter` "rc" a resistor
+    `series_ohm` lies before the pin and a capacitor of
     `filter_nf` from the pin to ground; `schmitt`: a Schmitt input follows, the board's own or a gate.
     """
 
@@ -42,6 +65,7 @@ class Wiring(Doc):
     pull: Pull = "internal-up"
     pull_ohm: Ohm = 10_000
     wire_cm: Annotated[int, Field(ge=1, le=20_000)] = 30
+    guard: Literal["none", "resistor", "clamp", "opto"] = "none"
     filter: Literal["none", "rc"] = "none"
     series_ohm: Ohm = 10_000
     filter_nf: Annotated[int, Field(ge=1, le=1_000_000)] = 470
@@ -66,11 +90,13 @@ Contact = Annotated[ModelledContact | CapturedContact, Field(discriminator="kind
 
 
 class Contacting(Doc):
-    """A contact on a pin. `active_level` is what the firmware takes for "pressed"."""
+    """A contact on a pin. `active_level` is what the firmware takes for "pressed"; `metal` what the contact is plated
+    with: silver wants more current to stay clean."""
 
     pin: PinId
     wiring: Wiring = Wiring()
     active_level: Level = "low"
+    metal: Literal["gold", "silver"] = "gold"
     contact: Contact = ModelledContact()
 
 
@@ -125,6 +151,7 @@ class ContactLine:
     active_level: Level
     contact: ModelledContact | CapturedContact
     part: Part
+    metal: str = "gold"
 
     @property
     def kind(self) -> str:
@@ -134,7 +161,9 @@ class ContactLine:
 
 @dataclass(frozen=True)
 class Channel:
-    """An output as the firmware and the electrics see it. `at` points to the object that holds `pin` and `hold`."""
+    """An output as the firmware and the electrics see it. `at` points to the object that holds `pin` and `hold`;
+    `loads` are what it switches that can hurt, "nothing" where it was said that nothing does, empty where nobody said;
+    `burden` what it switches in figures, where they are known."""
 
     id: str
     name: str
@@ -142,9 +171,10 @@ class Channel:
     pin: str
     active_level: Level
     at_rest: str
-    load: str
+    loads: tuple[str, ...]
     hold: str
     part: Part
+    burden: Burden | None = None
 
     @property
     def kind(self) -> str:
@@ -156,7 +186,7 @@ def line_of(part: Part, held: Contacting, at: str, place: str = "") -> ContactLi
     """The line of a contact of a part; `place` is its name in the part where it is not all of it."""
     ident = f"{part.id}.{place}" if place else part.id
     name = f"{part.name} {place}" if place else part.name
-    return ContactLine(ident, name, at, held.pin, held.wiring, held.active_level, held.contact, part)
+    return ContactLine(ident, name, at, held.pin, held.wiring, held.active_level, held.contact, part, held.metal)
 
 
 def contact_claim(line: ContactLine) -> Claim:

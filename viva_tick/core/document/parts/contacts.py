@@ -138,9 +138,7 @@ class PanelButton(ContactPart):
         if lamp is None:
             return []
         name = f"{self.name} lamp"
-        return [
-            Channel(f"{self.id}.lamp", name, f"{at}/lamp", lamp.pin, lamp.active_level, "off", "none", lamp.hold, self)
-        ]
+        return [Channel(f"{self.id}.lamp", name, f"{at}/lamp", lamp.pin, lamp.active_level, "off", (), lamp.hold, self)]
 
     def claims(self, at: str) -> list[Claim]:
         """See `Part.claims`."""

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Annotated, Literal
 
 from pydantic import Field
 
 from ..base import Doc, Id, Name, Ref
-from .base import Channel, Claim, Hold, Level, Load, MicroAmp, MilliVolt, OhmOrNone, Part, PinId
+from .base import Burden, Channel, Claim, Hold, Level, Loads, MicroAmp, MilliVolt, OhmOrNone, Part, PinId
 
 Rest = Literal["off", "on"]
 Drop = Annotated[int, Field(ge=500, le=5_000)]
@@ -22,17 +23,21 @@ class OutputBase(Part):
 
 class Driven(OutputBase):
     """A part on one pin. `active_level` turns it on; `at_rest` is how it should start; `hold` is a resistor that
-    holds the pin until set-up makes it an output: "up" to supply, "down" to ground."""
+    holds the pin until set-up makes it an output: "up" to supply, "down" to ground. `loads` are what it switches that
+    can hurt; `burden` the same in figures; `hard_stop`: a hard-wired stop cuts its supply."""
 
     pin: PinId
     active_level: Level = "high"
     at_rest: Rest = "off"
-    load: Load = "none"
+    loads: Loads = ()
     hold: Hold = "none"
+    burden: Burden | None = None
+    hard_stop: bool = False
 
     def channels(self, at: str) -> list[Channel]:
         """See `Part.channels`."""
-        return [Channel(self.id, self.name, at, self.pin, self.active_level, self.at_rest, self.load, self.hold, self)]
+        level, rest = self.active_level, self.at_rest
+        return [Channel(self.id, self.name, at, self.pin, level, rest, self.loads, self.hold, self, self.burden)]
 
     def claims(self, at: str) -> list[Claim]:
         """See `Part.claims`."""
@@ -52,12 +57,28 @@ class Fed(Doc):
 
 
 class Switched(Driven, Fed):
-    """A part that the pin feeds, or a transistor with a resistor before its base, or a module of its own.
-    `load_ua` is what it takes while it is on; `base_ohm` counts for a transistor."""
+    """A part that the pin feeds, or a transistor, or a module of its own. `load_ua` is what it takes while it is on,
+    `peak_ua` as it starts (0: not said). A bipolar transistor has a resistor `base_ohm` before its base; a
+    field-effect one is fully on from `gate_mv` at its gate, which `gate_ohm` pulls to ground (0: nothing does)."""
 
     fed: Feeder = "module"
     load_ua: MicroAmp = 20_000
+    peak_ua: MicroAmp = 0
+    transistor: Literal["bipolar", "field-effect"] = "bipolar"
     base_ohm: OhmOrNone = 1_000
+    gate_mv: MilliVolt = 4_500
+    gate_ohm: OhmOrNone = 10_000
+
+    @property
+    def by_field(self) -> bool:
+        """Whether a field-effect transistor switches it."""
+        return self.fed == "transistor" and self.transistor == "field-effect"
+
+    def channels(self, at: str) -> list[Channel]:
+        """See `Part.channels`. The resistor at a gate holds the pin, too."""
+        found = super().channels(at)
+        held = self.by_field and self.gate_ohm and self.hold == "none"
+        return [replace(channel, hold="down") for channel in found] if held else found
 
 
 class Lamp(Switched):
@@ -97,7 +118,7 @@ class RgbLamp(OutputBase):
         level: Level = "high" if self.common == "ground" else "low"
         legs = [(colour, getattr(self, colour)) for colour in ("red", "green", "blue")]
         return [
-            Channel(f"{self.id}.{c}", f"{self.name} {c}", f"{at}/{c}", leg.pin, level, "off", "none", leg.hold, self)
+            Channel(f"{self.id}.{c}", f"{self.name} {c}", f"{at}/{c}", leg.pin, level, "off", (), leg.hold, self)
             for c, leg in legs
         ]
 
@@ -126,7 +147,8 @@ class Sounder(Switched):
 
 class Relay(Driven, Fed):
     """A relay on its little board: `trigger_mv` is the least that its input takes for high, or, where it is on while
-    its input is low, what it needs to be off. An opto-isolated input takes `input_ua` from the pin."""
+    its input is low, what it needs to be off. An opto-isolated input takes `input_ua` from the pin. Its contact
+    carries `contact_ua`, on direct current up to 30 V."""
 
     kind: Literal["relay"] = "relay"
     coil_ua: MicroAmp = 75_000
@@ -134,6 +156,12 @@ class Relay(Driven, Fed):
     opto: bool = False
     trigger_mv: MilliVolt = 2_500
     contact_used: Literal["no", "nc"] = "no"
+    contact_ua: MicroAmp = 10_000_000
+
+    @property
+    def isolated(self) -> bool:
+        """Whether light alone carries the signal over: the coils' supply has no ground in common with the board."""
+        return self.opto and self.own_supply
 
 
 class RelayChannel(Doc):
@@ -143,9 +171,11 @@ class RelayChannel(Doc):
     name: Name
     pin: PinId
     at_rest: Rest = "off"
-    load: Load = "none"
+    loads: Loads = ()
     hold: Hold = "none"
     contact_used: Literal["no", "nc"] = "no"
+    burden: Burden | None = None
+    hard_stop: bool = False
 
 
 class RelayBoard(OutputBase, Fed):
@@ -158,7 +188,13 @@ class RelayBoard(OutputBase, Fed):
     coil_ua: MicroAmp = 75_000
     input_ua: MicroAmp = 2_000
     trigger_mv: MilliVolt = 2_500
+    contact_ua: MicroAmp = 10_000_000
     relays: Annotated[tuple[RelayChannel, ...], Field(min_length=1, max_length=16)]
+
+    @property
+    def isolated(self) -> bool:
+        """See `Relay.isolated`: its jumper is off, and its inputs have the board's own supply."""
+        return self.opto and self.own_supply
 
     def channels(self, at: str) -> list[Channel]:
         """See `Part.channels`."""
@@ -170,9 +206,10 @@ class RelayBoard(OutputBase, Fed):
                 r.pin,
                 self.active_level,
                 r.at_rest,
-                r.load,
+                r.loads,
                 r.hold,
                 self,
+                r.burden,
             )
             for n, r in enumerate(self.relays)
         ]
@@ -183,10 +220,11 @@ class RelayBoard(OutputBase, Fed):
 
 
 class SolidStateRelay(Driven):
-    """A solid-state relay: no bounce, little wear, a leak while it is off."""
+    """A solid-state relay: no bounce, little wear, a leak while it is off. Where it turns on `at` a zero crossing it
+    waits for the next half wave."""
 
     kind: Literal["solid-state"] = "solid-state"
-    load: Load = "mains"
+    turns_on: Literal["zero-crossing", "at-once"] = "zero-crossing"
     input_ua: MicroAmp = 10_000
     trigger_mv: MilliVolt = 3_000
     leak_ua: MicroAmp = 2_000
@@ -194,17 +232,19 @@ class SolidStateRelay(Driven):
 
 class Motor(OutputBase, Fed):
     """A motor through a driver with an input for each direction, and one for speed if that is wired.
-    `both_on`: what the driver does with both inputs on."""
+    `both_on`: what the driver does with both inputs on; `hard_stop`: a hard-wired stop cuts its supply."""
 
     kind: Literal["motor"] = "motor"
     forward: PinId
     backward: PinId
     speed: PinId | None = None
     hold: Hold = "none"
-    load: Load = "motion"
+    loads: Loads = ("motion",)
     both_on: Literal["forbidden", "brakes"] = "forbidden"
     diodes: bool = True
     load_ua: MicroAmp = 400_000
+    peak_ua: MicroAmp = 0
+    hard_stop: bool = False
     trigger_mv: MilliVolt = 2_300
     own_supply: bool = True
 
@@ -219,7 +259,7 @@ class Motor(OutputBase, Fed):
                 getattr(self, way),
                 "high",
                 "off",
-                self.load,
+                self.loads,
                 self.hold,
                 self,
             )
@@ -244,7 +284,7 @@ class Solenoid(Switched):
     """A solenoid or valve: a coil that gives a spike when it is switched off, which a diode across it takes."""
 
     kind: Literal["solenoid"] = "solenoid"
-    load: Load = "motion"
+    loads: Loads = ("motion",)
     fed: Feeder = "transistor"
     load_ua: MicroAmp = 300_000
     base_ohm: OhmOrNone = 220
@@ -257,8 +297,10 @@ class Servo(OutputBase, Fed):
 
     kind: Literal["servo"] = "servo"
     pin: PinId
-    load: Load = "motion"
+    loads: Loads = ("motion",)
     load_ua: MicroAmp = 500_000
+    peak_ua: MicroAmp = 0
+    hard_stop: bool = False
     trigger_mv: MilliVolt = 2_500
     own_supply: bool = True
 
@@ -271,14 +313,52 @@ class Heater(Switched):
     """A heater behind a module or a transistor. `cut_out`: it has a thermal cut-out of its own."""
 
     kind: Literal["heater"] = "heater"
-    load: Load = "heat"
+    loads: Loads = ("heat",)
     load_ua: MicroAmp = 1_000_000
     cut_out: bool = False
     own_supply: bool = True
 
 
+class Spinning(Switched):
+    """A motor that turns one way, through one transistor or a relay: its coil gives a spike when it is switched off,
+    which a diode across it takes; as it starts it takes several times its current."""
+
+    loads: Loads = ("motion",)
+    fed: Feeder = "transistor"
+    base_ohm: OhmOrNone = 220
+    diode: bool = True
+    own_supply: bool = True
+
+
+class Fan(Spinning):
+    """A fan."""
+
+    kind: Literal["fan"] = "fan"
+    load_ua: MicroAmp = 150_000
+
+
+class Pump(Spinning):
+    """A pump."""
+
+    kind: Literal["pump"] = "pump"
+    load_ua: MicroAmp = 300_000
+
+
+class Load(Switched):
+    """Something on direct current that one transistor switches: a strip of lamps, a horn, a coil of any sort."""
+
+    kind: Literal["load"] = "load"
+    fed: Feeder = "transistor"
+    transistor: Literal["bipolar", "field-effect"] = "field-effect"
+    load_ua: MicroAmp = 500_000
+    diode: bool = True
+    dimmed: bool = False
+    own_supply: bool = True
+
+
 class Display(OutputBase):
-    """A character display on the board's bus: it claims the two bus pins, which other things on the bus share."""
+    """A character display on the board's bus: it claims the two bus pins, which other things on the bus share.
+    `bus_pull`: what pulls the bus up: resistors to the board's logic voltage, to 5 V, or none."""
 
     kind: Literal["display"] = "display"
     data: PinId
@@ -286,6 +366,7 @@ class Display(OutputBase):
     address: Annotated[int, Field(ge=1, le=127)] = 0x27
     load_ua: MicroAmp = 25_000
     high_mv: MilliVolt = 5_000
+    bus_pull: Literal["logic", "5v", "none"] = "logic"
 
     def claims(self, at: str) -> list[Claim]:
         """See `Part.claims`."""

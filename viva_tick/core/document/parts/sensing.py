@@ -177,7 +177,8 @@ class TemperatureSensor(ResistiveSensor):
 
 
 class VoltageSource(Analogue):
-    """Something that gives a voltage along a scale, straight, through a divider if `upper_ohm` is not 0."""
+    """Something that gives a voltage along a scale, straight, through a divider if `upper_ohm` is not 0.
+    `ratiometric`: its voltage follows the supply, as the converter's own reference does."""
 
     least_mv: MilliVolt = 0
     most_mv: MilliVolt = 5_000
@@ -187,6 +188,7 @@ class VoltageSource(Analogue):
     upper_ohm: Annotated[int, Field(ge=0, le=100_000_000)] = 0
     lower_ohm: Ohm = 10_000
     tolerance_percent: Annotated[float, Field(ge=0, le=50)] = 1.0
+    ratiometric: bool = False
 
 
 class VoltageSensor(VoltageSource):
@@ -203,6 +205,7 @@ class LevelSensor(VoltageSource):
     most_mv: MilliVolt = 4_500
     most: float = 100.0
     unit: Annotated[str, Field(max_length=12)] = "cm"
+    ratiometric: bool = True
 
 
 class Commands(Sensed):

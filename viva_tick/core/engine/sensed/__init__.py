@@ -25,7 +25,7 @@ def sensed_slot(
         case KeyMatrix(), Scan() as scan:
             return ScanSlot(part, scan, scenario, seed, board, keys)
         case Commands(), Listen() as listen:
-            return ListenSlot(part, listen, scenario, seed, bench.firmware.serial, board, keys)
+            return ListenSlot(part, listen, scenario, seed, bench.firmware.serial, bench.line_baud, board, keys)
     return None
 
 

@@ -2,34 +2,54 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
-from ...courses import Arrival, sent
+from ...courses import Arrival, active_words, sent
 from ...document import Listen, Scenario, Serial
 from ...document.parts import Commands
 from ...readers import Listener
 from ..trace import Kind, Tape
 from .base import NEVER, SensedSlot
 
+MOST = 65_535
+MOST_APART_PERCENT = 4.5  # see `pace.serial`
+
+
+def _typed(came: list[tuple[int, int]]) -> Iterator[tuple[int, int, int]]:
+    """(begun, whole, number) of each number that is typed: digits, up to something that is none. Without an end none
+    is ever whole."""
+    number, begun_us = -1, 0
+    for at_us, code in came:
+        if 48 <= code <= 57:
+            begun_us = at_us if number < 0 else begun_us
+            number = min(max(number, 0) * 10 + code - 48, MOST)
+        elif number >= 0:
+            yield begun_us, at_us, number
+            number = -1
+
 
 class ListenSlot(SensedSlot):
     """Numbers from the receive buffer, one at most in a pass."""
 
     def __init__(
-        self, part: Commands, reading: Listen, scenario: Scenario, seed: int, serial: Serial, *rest: Any
+        self, part: Commands, reading: Listen, scenario: Scenario, seed: int, serial: Serial, line_baud: int, *rest: Any
     ) -> None:
         super().__init__(part, *rest)
-        self.arrivals: tuple[Arrival, ...] = sent(part, scenario, seed, serial.ending_codes)
+        active = active_words(part, reading.names, reading.numbers_from)
+        self.arrivals: tuple[Arrival, ...] = sent(part, scenario, seed, serial.ending_codes, active)
         self.reading = reading
         self.idle_us = self.board.cost_us.task
         self.listener = Listener(1, (), 0)
         self.place = 0
-        heard = [one for one in self.arrivals if one.bytes_us]
+        came = sorted(byte for one in self.arrivals for byte in one.bytes_us)
+        if abs(part.baud - line_baud) * 100 > MOST_APART_PERCENT * line_baud:
+            came = []  # at another baud nothing of it is understood
         if part.source == "typed":
-            self.numbers = [(one.bytes_us[0][0], one.bytes_us[-1][0], one.number) for one in heard]
+            self.numbers = list(_typed(came))
         else:  # a byte is a number, and so is a line's end that is not read away
             skipped = (10, 13) if serial.reads == "line" else ()
-            self.numbers = [(at, at, code) for one in heard for at, code in one.bytes_us if code not in skipped]
+            self.numbers = [(at, at, code) for at, code in came if code not in skipped]
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `SensedSlot.begin`. What came before set-up is lost."""

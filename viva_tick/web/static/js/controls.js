@@ -77,7 +77,10 @@ function changed(event) {
 // Boxes that stand for one list: those that are ticked.
 function setAll(control) {
   const boxes = [...document.querySelectorAll(`[data-sets="${control.dataset.sets}"]`)];
-  edit([{ op: "replace", path: control.dataset.sets, value: boxes.filter((box) => box.checked).map((box) => box.value) }], control);
+  // One that stands alone takes the others out as it is ticked, and any other takes it out.
+  const alone = control.dataset.alone !== undefined;
+  const kept = control.checked ? boxes.filter((box) => (box.dataset.alone !== undefined) === alone) : boxes;
+  edit([{ op: "replace", path: control.dataset.sets, value: kept.filter((box) => box.checked).map((box) => box.value) }], control);
 }
 
 function tick(box) {
