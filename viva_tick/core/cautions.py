@@ -37,8 +37,8 @@ CAUTIONS = {
         "no rings or tools across it."
     ),
     "wet": (
-        "In wet places use extra-low voltage from an isolating supply, closed housings, and residual-current protection "
-        f"(30 mA) before anything on mains. {RULES}"
+        "In wet places use extra-low voltage from an isolating supply, closed housings, and residual-current "
+        f"protection (30 mA) before anything on mains. {RULES}"
     ),
 }
 HAZARD_NAMES = {

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from .analogue import (
     Reading,
+    broken_mv,
     counts_of,
     falls,
     most_mv,
@@ -30,7 +31,7 @@ from .lamp import (
     lamp_legs,
     legs_of,
 )
-from .levels import FLOATING, HIGH, LOW, floats, level_changes, level_of
+from .levels import FLOATING, HIGH, LOW, TRANSIT_US, floats, level_changes, level_of
 from .matrix import ghost_example, joined, key_name, keys_seen
 from .pin import (
     LONG_CABLE_CM,
@@ -62,6 +63,7 @@ __all__ = [
     "NOISY_OHM",
     "OTHER",
     "SHORT_WIRE_CM",
+    "TRANSIT_US",
     "WANTED_UA",
     "WASTE_UA",
     "Branch",
@@ -77,6 +79,7 @@ __all__ = [
     "base_ohm_for",
     "base_ua",
     "both_states",
+    "broken_mv",
     "circuit_of",
     "counts_of",
     "draws",

@@ -96,6 +96,14 @@ def value_at(part: Analogue, board: Board, wanted_mv: float) -> float:
     return (low + high) / 2
 
 
+def broken_mv(part: Analogue, board: Board, shorted: bool) -> float:
+    """The voltage at the pin, in mV, with the part's wire off or its leads shorted: a resistive sensor's fixed resistor
+    has the pin then, or the rail; of a voltage that is gone, or a wiper that is off, nothing is left."""
+    if isinstance(part, ResistiveSensor) and (part.sensor_to == "ground") != shorted:
+        return float(board.logic_mv)
+    return 0.0
+
+
 @dataclass(frozen=True)
 class Reading:
     """One line of an analogue part's scale: value in its unit, voltage and its error in mV, counts, value a count."""

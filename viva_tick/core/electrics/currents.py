@@ -20,7 +20,7 @@ from .lamp import base_ua, lamp_legs
 
 BOARD_UA = 50_000  # what a small board takes itself (common practice)
 SIGNAL_UA = 1_000  # a module's input takes about so much (common practice)
-BARE_UA = 1_000_000_000
+BARE_UA = 1_000_000_000  # nothing limits it but the pin
 
 
 @dataclass(frozen=True)
@@ -99,6 +99,11 @@ class Sum:
     what: str
     drawn_ua: float
     limit_ua: float
+
+    @property
+    def bare(self) -> bool:
+        """Whether something in it is limited by nothing but its pin."""
+        return self.drawn_ua >= BARE_UA
 
     @property
     def over(self) -> bool:

@@ -10,12 +10,13 @@ from collections.abc import Iterator
 
 from ..boards import Board
 from ..contacts import ContactCourse, pin_levels
-from ..document.parts import ContactLine
+from ..document.parts import ContactLine, TwoWay
 from ..seeds import between, stream
 from .circuit import Circuit, circuit_of, filter_of
 from .pin import pin_state
 
 LOW, HIGH, FLOATING = 0, 1, -1
+TRANSIT_US = 2_000  # a two-way switch is open for so long between its sides (common practice: 1 to 5 ms)
 
 
 def level_of(circuit: Circuit, board: Board, touching: bool) -> int:
@@ -42,9 +43,21 @@ def level_changes(
     noise = stream("noise", seed, line.id)
     last = None
     changes = course.changes
+    open_us = TRANSIT_US if circuit.other is not None and not circuit.held and isinstance(line.part, TwoWay) else 0
     for index, (at_us, touching) in enumerate(changes):
         end_us = changes[index + 1][0] if index + 1 < len(changes) else length_us
         level = levels[touching]
+        if open_us and index and level != FLOATING:  # on its way from side to side it touches neither
+            when = at_us
+            while when < min(at_us + open_us, end_us):
+                heard = HIGH if noise.random() < 0.5 else LOW
+                if heard != last:
+                    yield when, heard
+                    last = heard
+                when += between(noise, 100, 900)
+            at_us = min(at_us + open_us, end_us)
+            if at_us >= end_us:
+                continue
         if level != FLOATING:
             if level != last:
                 yield at_us, level

@@ -39,7 +39,9 @@ class _PassEngine(Engine):
         length_us = scenario.length_us
         courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.contacts}
         if fault and fault.kind == "closed":
-            courses[fault.of] = _held_closed(courses[fault.of], fault.at_us)
+            courses[fault.of] = _held(courses[fault.of], fault.at_us, touching=True)
+        if fault and fault.kind == "off" and fault.of in courses:
+            courses[fault.of] = _held(courses[fault.of], fault.at_us, touching=False)
         firmware = Firmware(bench, courses, scenario, seed, fault)
         stopped = None
         clock_us = firmware.boot(0, scenario.counter_start_ms)
@@ -81,11 +83,11 @@ def _contact_signal(part_id: str, course: ContactCourse) -> Tape:
     return tape
 
 
-def _held_closed(course: ContactCourse, from_us: int) -> ContactCourse:
-    """The contact, touching for good from an instant on; what is done to the part goes on."""
-    kept = [(at_us, touching) for at_us, touching in course.changes if at_us < from_us]
-    if not kept or not kept[-1][1]:
-        kept.append((from_us, True))
+def _held(course: ContactCourse, from_us: int, touching: bool) -> ContactCourse:
+    """The contact, touching for good from an instant on, or never again; what is done to the part goes on."""
+    kept = [change for change in course.changes if change[0] < from_us]
+    if not kept or kept[-1][1] != touching:
+        kept.append((from_us, touching))
     return replace(course, changes=tuple(kept))
 
 

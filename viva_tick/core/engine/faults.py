@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Literal
 
-FaultKind = Literal["stuck", "bus", "starve", "storm", "counter", "dip", "closed", "welded"]
+FaultKind = Literal["stuck", "bus", "starve", "storm", "counter", "dip", "closed", "off", "welded"]
 HELD_BY = {
     "stuck": "a block that never returns",
     "storm": "an interrupt storm",
@@ -21,8 +21,8 @@ class Fault:
     stuck: the pass never ends. bus: whoever samples the sensor or runs the task `of` waits until it is over. starve:
     every pass stands still for `by_us` more. storm: handlers, called by `of`, take all the time. counter: the
     millisecond counter stands still. dip: the supply falls away for a moment. closed: the contact `of` touches and
-    stays so. welded: the output `of` stays on once it is. A reset ends those that are in the firmware; the bus, the
-    contact and the relay are not.
+    stays so. off: a wire of the contact or sensor `of` has come off. welded: the output `of` stays on once it is. A
+    reset ends those that are in the firmware; the bus, wires, the contact and the relay are not.
     """
 
     kind: FaultKind

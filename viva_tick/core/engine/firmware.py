@@ -24,6 +24,7 @@ from .faults import Fault
 from .guarding import NEVER, Reset
 from .idling import IdlingBoard
 from .sensed import SensedSlot, sensed_slot
+from .sensed.measure import MeasureSlot
 from .shared import Processor
 from .slots import ChordSlot, InputSlot, MachineSlot, OutputSlot
 from .tasks import SerialOut, TaskSlot
@@ -77,6 +78,9 @@ class Firmware(IdlingBoard):
         self.sensed = {
             part.id: found for at, part in bench.sensed if (found := sensed_slot(bench, at, part, keys, scenario, seed))
         }
+        broken = self.sensed.get(fault.of) if fault and fault.kind == "off" else None
+        if isinstance(broken, MeasureSlot) and fault:
+            broken.off_us = fault.at_us
         self.order = _order(bench, self.inputs, self.sensed)
         by_id = self.by_id = {slot.cleaned.of: slot for slot in self.inputs}
         for ident, wanted in wanted_by(bench).items():
@@ -146,7 +150,7 @@ class Firmware(IdlingBoard):
             self.tasks = []
         self.taken_us = NEVER
         self.fault = fault
-        self.fault_us = fault.at_us if fault and fault.kind not in ("closed", "welded") else NEVER
+        self.fault_us = fault.at_us if fault and fault.kind not in ("closed", "off", "welded") else NEVER
         self.frozen: int | None = None
         self.idle_us = idle_pass_us(bench)
         self.length_us = length_us

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..cautions import hurts
 from ..document import pointer
-from ..guard import wear
+from ..guard import save_us, wear
 from ..machines.analysis import left_on
 from ..units import ms
 from .finding import Case, Finding, Severity
@@ -141,6 +141,33 @@ def worn(case: Case) -> Iterator[Finding]:
             patch=replaced(where, "interrupt") if called else hourly if keep.every_us < HOUR_US else (),
             mend="Only when the watchdog calls" if called else "Once an hour" if keep.every_us < HOUR_US else "",
         )
+
+
+HANDLER_US = 1_000  # longer, and the millisecond counter and what arrives suffer
+
+
+def long_handler(case: Case) -> Iterator[Finding]:
+    """The watchdog's handler writes to the store while everything else waits."""
+    bench = case.bench
+    took_us = save_us(bench)
+    if not bench.firmware.guards or bench.firmware.watchdog.mode == "reset" or took_us <= HANDLER_US:
+        return
+    keeps = bench.firmware.keeps
+    number = next(n for n, keep in enumerate(keeps) if keep.when == "interrupt" and keep.where == "store")
+    where = pointer("firmware", "keeps", number, "where")
+    yield Finding(
+        code="guard.long-handler",
+        severity=Severity.LOOK,
+        station="guard",
+        part=keeps[number].of,
+        title="The watchdog's handler takes long",
+        sentence=f"It writes for up to {ms(took_us)} with interrupts off: the millisecond counter loses that, and edges "
+        "and characters that come meanwhile are lost. Keep it in memory there, and store it after the start.",
+        numbers=(("handler", ms(took_us)), ("at most", ms(HANDLER_US))),
+        pointer=where,
+        patch=replaced(where, "ram"),
+        mend="Keep it in memory",
+    )
 
 
 def survives(case: Case) -> Iterator[Finding]:

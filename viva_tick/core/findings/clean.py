@@ -23,6 +23,8 @@ def none(case: Case) -> Iterator[Finding]:
         bare = debounce.method == "none" or (METHODS[debounce.method].has_interval and not debounce.interval_us)
         if not bare or part.id not in case.edge_inputs or not figures.bounces:
             continue
+        if not doubled_rate(case.bench, part.id, case.idle_pass_us)[0]:
+            continue  # the passes are so long that they hide every bounce
         patch, words = advised_debounce(case, part.id, "rest-first")
         yield Finding(
             code="clean.none",
@@ -119,6 +121,8 @@ def too_long(case: Case) -> Iterator[Finding]:
             continue
         loses = method.statistic == "gap"
         patch, words = advised_debounce(case, part.id, debounce.method)
+        if patch and patch[0]["value"]["interval_us"] >= shortest[0]:
+            patch, words = (), ""  # no interval is safe for both its bounce and that tap
         end = "so that tap is lost." if loses else "so a tap that follows it at once is lost."
         yield Finding(
             code="clean.too-long",

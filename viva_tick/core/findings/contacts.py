@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..debounce import METHODS
+from ..document import Press, pointer
 from ..document.parts import FourLegged, KeyMatrix, MagnetContact
 from ..electrics import ghost_example, key_name
 from ..units import ms
@@ -55,6 +56,41 @@ def magnet(case: Case) -> Iterator[Finding]:
             numbers=(("closed for", ms(closed_us)), ("needed", ms(needed_us))),
             pointer=f"{at}/speed_mm_s",
         )
+
+
+def magnet_hold(case: Case) -> Iterator[Finding]:
+    """A scenario holds a passing magnet's contact for longer than the magnet is long at its speed."""
+    for _, part in case.bench.placed:
+        if not isinstance(part, MagnetContact):
+            continue
+        closed_us = part.magnet_mm * 1_000_000 // part.speed_mm_s
+        for index, scenario in enumerate(case.bench.scenarios):
+            wrong = [
+                (number, one)
+                for number, one in enumerate(scenario.stimuli)
+                if isinstance(one, Press) and one.input == part.id and abs(one.hold_us - closed_us) * 5 > closed_us
+            ]
+            if not wrong:
+                continue
+            near_us = max(closed_us // 1000 * 1000, 1000)
+            held = wrong[0][1].hold_us
+            word = "longer" if held > closed_us else "shorter"
+            yield Finding(
+                code="wire.magnet-hold",
+                severity=Severity.LOOK,
+                station="wire",
+                part=part.id,
+                title=f"{part.name}: “{scenario.name}” holds it {word} than the magnet",
+                sentence=f"{part.magnet_mm} mm at {part.speed_mm_s} mm/s close it for {ms(closed_us)}; the scenario "
+                f"holds it for {ms(held)}. One of the two is wrong.",
+                numbers=(("magnet", ms(closed_us)), ("scenario", ms(held))),
+                pointer=pointer("scenarios", index, "stimuli", wrong[0][0], "hold_us"),
+                patch=tuple(
+                    {"op": "replace", "path": pointer("scenarios", index, "stimuli", n, "hold_us"), "value": near_us}
+                    for n, _ in wrong
+                ),
+                mend=f"Hold it for {ms(near_us)}",
+            )
 
 
 def ghosts(case: Case) -> Iterator[Finding]:

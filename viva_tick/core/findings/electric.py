@@ -6,9 +6,11 @@ from collections.abc import Iterator
 
 from ..contacts import Filter, reaches_us
 from ..document import ContactLine
-from ..document.parts import ButtonModule
+from ..document.parts import ButtonModule, SignalIn, TwoWay
 from ..electrics import (
+    LONG_CABLE_CM,
     SHORT_WIRE_CM,
+    TRANSIT_US,
     WASTE_UA,
     Circuit,
     PinState,
@@ -24,6 +26,7 @@ from ..units import amps, ms, ohms, span, volts
 from .finding import Case, Finding, Severity
 from .mends import replaced
 
+LAMP_OHM, LAMP_MV = 1_000, 1_700  # a board's own lamp and its resistor (common practice)
 SHORT_UA = 100_000  # a press that draws this much is a short, whatever it is called
 GOOD_OHM = 10_000
 Fault = tuple[str, Severity, str, str]  # code, severity, end of the title, sentence
@@ -68,6 +71,9 @@ def _pull_fault(case: Case, line: ContactLine, circuit: Circuit) -> Fault | None
         sentence = f"Closed, the contact joins the rails through {pull}: {amps(drawn_ua)}."
         return "wire.short", Severity.MUST, "a press shorts the supply", sentence
     if drawn_ua > WASTE_UA:
+        if line.metal == "silver":
+            sentence = f"{pull} draws {amps(drawn_ua)} on each press: that keeps a silver contact clean (wetting)."
+            return "wire.pull-strong", Severity.NOTE, "the pull draws much, as its contact wants", sentence
         sentence = f"{pull} draws {amps(drawn_ua)} on each press; {ohms(GOOD_OHM)} would do."
         return "wire.pull-strong", Severity.LOOK, "the pull wastes current", sentence
     if opened.verdict == "undefined":
@@ -117,8 +123,8 @@ def pull_value(case: Case) -> Iterator[Finding]:
                 sentence=sentence,
                 numbers=(("pull", ohms(wiring.pull_ohm)), ("drawn when closed", amps(drawn))),
                 pointer=where,
-                patch=replaced(where, better) if better != wiring.pull_ohm else (),
-                mend=f"Take {ohms(better)}" if better != wiring.pull_ohm else "",
+                patch=replaced(where, better) if better != wiring.pull_ohm and severity is not Severity.NOTE else (),
+                mend=f"Take {ohms(better)}" if better != wiring.pull_ohm and severity is not Severity.NOTE else "",
             )
 
 
@@ -211,6 +217,106 @@ def _band_us(rc: Filter) -> float:
         first, last = (rc.low_share, rc.high_share) if target > start else (rc.high_share, rc.low_share)
         spans.append(reaches_us(start, target, tau_us, last) - reaches_us(start, target, tau_us, first))
     return max(spans)
+
+
+WETTING_UA = {"gold": 10, "silver": 5_000}  # what keeps a contact clean (common practice)
+
+
+def wetting(case: Case) -> Iterator[Finding]:
+    """A contact carries too little current to stay clean."""
+    board = case.bench.the_board
+    for line in case.bench.contacts:
+        circuit = circuit_of(line, board)
+        closed = pin_state(circuit, board, touching=True)
+        drawn_ua, wanted_ua = closed.contact_ua[0], WETTING_UA[line.metal]
+        if not circuit.held or isinstance(line.part, SignalIn) or drawn_ua >= wanted_ua:
+            continue
+        better = at_most(board.logic_mv / wanted_ua * 1000)
+        rail = "up" if pull_rail(line.wiring.pull) == "supply" else "down"
+        where = f"{line.at}/wiring"
+        yield Finding(
+            code="wire.wetting",
+            severity=Severity.LOOK,
+            station="wire",
+            part=line.part.id,
+            title=f"{line.name}: too little current for its contact",
+            sentence=f"Closed, it carries {amps(drawn_ua)}; a {line.metal} contact wants {amps(wanted_ua)} to burn "
+            "its film off, or it fails after months. A stronger pull does that, or a contact plated with gold.",
+            numbers=(("carries", amps(drawn_ua)), (f"{line.metal} wants", amps(wanted_ua))),
+            pointer=f"{where}/pull",
+            patch=(*replaced(f"{where}/pull", rail), *replaced(f"{where}/pull_ohm", better)),
+            mend=f"Pull with {ohms(better)}",
+        )
+
+
+def long_cable(case: Case) -> Iterator[Finding]:
+    """A long cable goes straight into a pin."""
+    board = case.bench.the_board
+    for line in case.bench.contacts:
+        wiring = line.wiring
+        if wiring.wire_cm <= LONG_CABLE_CM or wiring.guard != "none" or wiring.filter == "rc":
+            continue
+        where = f"{line.at}/wiring/guard"
+        yield Finding(
+            code="wire.long-cable",
+            severity=Severity.LOOK,
+            station="wire",
+            part=line.part.id,
+            title=f"{line.name}: {length(wiring.wire_cm)} of cable straight into {line.pin}",
+            sentence=f"Over {length(LONG_CABLE_CM)} a cable brings in surges that {line.pin} does not survive: it "
+            f"allows at most {volts(board.pin_most_mv)}. Put 1 kΩ and a clamp before it, or an opto-isolator outdoors.",
+            numbers=(("cable", length(wiring.wire_cm)), ("allows", volts(board.pin_most_mv))),
+            pointer=where,
+            patch=replaced(where, "clamp"),
+            mend="1 kΩ and a clamp",
+        )
+
+
+def lamp_pull(case: Case) -> Iterator[Finding]:
+    """The board's own lamp hangs on a pin that an internal pull should hold high."""
+    board = case.bench.the_board
+    for line in case.bench.contacts:
+        pin = board.pin(line.pin)
+        if line.wiring.pull != "internal-up" or pin is None or "lamp" not in pin.can:
+            continue
+        left_mv = max(board.logic_mv - LAMP_MV, 0)
+        ends = [LAMP_MV + left_mv * LAMP_OHM / (LAMP_OHM + ohm) for ohm in board.pull_up_ohm]
+        reach = span(min(ends), max(ends), volts)
+        yield Finding(
+            code="wire.lamp-pull",
+            severity=Severity.MUST,
+            station="wire",
+            part=line.part.id,
+            title=f"{line.name}: the board's lamp drags {line.pin} down",
+            sentence=f"The lamp on the board hangs on {line.pin}, too. Against it the internal pull-up brings the pin "
+            f"to about {reach}, which may read 0 or 1. Give it 1 kΩ to supply, or another pin.",
+            numbers=(("open, the pin is at", reach), ("high from", volts(board.high_from_share * board.logic_mv))),
+            pointer=f"{line.at}/wiring/pull",
+            patch=(*replaced(f"{line.at}/wiring/pull", "up"), *replaced(f"{line.at}/wiring/pull_ohm", 1_000)),
+            mend="Add 1 kΩ to supply",
+        )
+
+
+def between_throws(case: Case) -> Iterator[Finding]:
+    """A two-way switch leaves its pin to itself on its way from side to side."""
+    for line in case.bench.contacts:
+        part = line.part
+        if not isinstance(part, TwoWay) or part.other_throw != "wired" or line.wiring.pull != "none":
+            continue
+        where = f"{line.at}/wiring/pull"
+        yield Finding(
+            code="wire.between-throws",
+            severity=Severity.LOOK,
+            station="wire",
+            part=line.part.id,
+            title=f"{line.name}: between its two sides nothing holds {line.pin}",
+            sentence=f"Its contact leaves one side before it touches the other; for {ms(TRANSIT_US)} or so {line.pin} "
+            "floats, and may read 0 or 1. A pull, either way, holds it meanwhile.",
+            numbers=(("open for about", ms(TRANSIT_US)), ("pull", "none")),
+            pointer=where,
+            patch=replaced(where, "internal-up"),
+            mend="Use the board's pull-up",
+        )
 
 
 def undecided(case: Case) -> Iterator[Finding]:

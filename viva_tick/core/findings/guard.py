@@ -49,8 +49,9 @@ def timeout(case: Case) -> Iterator[Finding]:
         return
     where = "/firmware/watchdog/timeout_us"
     choice = choose(bench, case.answers.longest_pass_us if case.answers and not case.answers.resets_us else 0)
-    take = replaced(where, choice.best.step_us) if choice.best and choice.best.step_us != watchdog.timeout_us else ()
-    words = f"Take {ms(choice.best.step_us)}" if choice.best and take else ""
+    best = choice.best
+    take = replaced(where, best.step_us) if best and best.step_us != watchdog.timeout_us else ()
+    words = f"Take {ms(best.step_us)}" if best and take else ""
     room = ""
     if choice.best is None and choice.shorten:
         room = f" No step fits: shorten {choice.shorten.name} by {ms(choice.by_us)}."

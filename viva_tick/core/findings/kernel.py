@@ -151,6 +151,41 @@ def stacks(case: Case) -> Iterator[Finding]:
         )
 
 
+def unshared(case: Case) -> Iterator[Finding]:
+    """Two tasks of different priority use one line or one bus, and nothing keeps them apart."""
+    bench = case.bench
+    if bench.firmware.school != "kernel":
+        return
+    uses = {"print": "the serial line", "send": "the serial line", "refresh": "the bus"}
+    for what in dict.fromkeys(uses.values()):
+        mine = [(n, task) for n, task in enumerate(bench.firmware.tasks) if uses.get(task.does) == what]
+        names = {task.shares for _, task in mine}
+        if len(mine) < 2 or len({task.priority for _, task in mine}) < 2 or (len(names) == 1 and "" not in names):
+            continue
+        word = what.removeprefix("the ")
+        patch = tuple(
+            one
+            for n, task in mine
+            for one in (
+                *replaced(pointer("firmware", "tasks", n, "shares"), word),
+                *replaced(pointer("firmware", "tasks", n, "holds_us"), task.run_us),
+            )
+        )
+        yield Finding(
+            code="pace.unshared",
+            severity=Severity.MUST,
+            station="pace",
+            part=mine[0][1].id,
+            title=f"{mine[0][1].name} and {mine[1][1].name} share {what} unguarded",
+            sentence=f"The higher one interrupts the other in the middle of a line or a transfer on {what}. Let both "
+            "take a resource for it first.",
+            numbers=(("tasks", str(len(mine))), ("resource", "none")),
+            pointer=pointer("firmware", "tasks", mine[0][0], "shares"),
+            patch=patch,
+            mend=f"Both take “{word}”",
+        )
+
+
 def inversion(case: Case) -> Iterator[Finding]:
     """Something of no concern keeps a high task waiting for what a low one holds."""
     bench = case.bench

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..boards import Board
-from ..cautions import hurts
+from ..cautions import dangers, hurts, is_hard, load_words
 from ..document import Channel
 from ..document.parts import Fed, Lamp, Motor, Relay, RelayBoard, Solenoid, Spinning, Switched
 from ..electrics import BOARD_UA, DIM_UA, GAIN_AT_LEAST, LampLeg, base_ohm_for, base_ua, draws, lamp_legs, sums
@@ -20,7 +20,7 @@ def _lamp_fault(leg: LampLeg, board: Board, current_ua: float | None) -> Fault |
     design, absolute = board.pin_ua.design, board.pin_ua.absolute
     resistor = ohms(leg.resistor_ohm)
     if current_ua is None:
-        sentence = f"Nothing bounds its current; {leg.pin} is made for {amps(design)}."
+        sentence = f"Only the pin limits its current; {leg.pin} is made for {amps(design)}."
         return "wire.lamp-bare", Severity.MUST, "has no resistor", sentence
     if current_ua > design:
         severity = Severity.MUST if current_ua > absolute else Severity.LOOK
@@ -54,7 +54,7 @@ def lamp(case: Case) -> Iterator[Finding]:
             sentence=sentence,
             numbers=(
                 ("resistor", ohms(leg.resistor_ohm) if leg.resistor_ohm else "none"),
-                ("current", amps(current_ua) if current_ua is not None else "unbounded"),
+                ("current", amps(current_ua) if current_ua is not None else "limited only by the pin"),
             ),
             pointer=where,
             patch=replaced(where, better) if better else (),
@@ -137,7 +137,7 @@ def sums_over(case: Case) -> Iterator[Finding]:
     bench = case.bench
     draw_list = draws(bench)
     for total in sums(bench):
-        if not total.over:
+        if not total.over or total.bare:  # what nothing limits is for another rule to name
             continue
         code, mend = "wire.all-pins", ""
         patch: Patch = ()
@@ -208,30 +208,38 @@ def relay_supply(case: Case) -> Iterator[Finding]:
 
 
 def unheld(case: Case) -> Iterator[Finding]:
-    """Nothing holds the pin of an output that could do harm until set-up has run."""
+    """Until set-up has run, nothing holds the pin of an output that could do harm, or a resistor holds it on."""
     board = case.bench.the_board
     ready = ms(board.start_up_us + board.set_up_us)
-    groups: dict[str, list[Channel]] = {}
+    groups: dict[tuple[str, bool], list[Channel]] = {}
     for channel in case.bench.channels:
         low_relay = channel.kind in ("relay", "relay-board") and channel.active_level == "low"
-        if channel.hold == "none" and (low_relay or hurts(channel)):
-            groups.setdefault(channel.part.id, []).append(channel)
-    for part_id, channels in groups.items():
+        held_on = channel.hold == ("up" if channel.active_level == "high" else "down")
+        switches = channel.kind in ("relay", "relay-board", "solid-state")
+        if held_on and channel.at_rest == "off" and (switches or hurts(channel)):
+            groups.setdefault((channel.part.id, True), []).append(channel)
+        elif channel.hold == "none" and (low_relay or hurts(channel)):
+            groups.setdefault((channel.part.id, False), []).append(channel)
+    for (part_id, held_on), channels in groups.items():
         first = channels[0]
         level = "up" if first.active_level == "low" else "down"
         low_relay = level == "up" and first.kind in ("relay", "relay-board")
         why = "a low-trigger board is on while its input is low" if low_relay else "what floats can switch it on"
         name = first.part.name if len(channels) > 1 else first.name
         pins = " and ".join(dict.fromkeys(channel.pin for channel in channels))
-        float_word = "floats" if len(channels) == 1 else "float"
+        floats = "floats" if len(channels) == 1 else "float"
+        hard = any(is_hard(channel) for channel in channels)
+        rail = "supply" if first.hold == "up" else "ground"
+        said = f"a resistor holds {pins} to {rail}: that is on" if held_on else f"{pins} {floats}, and {why}"
+        hazard = f" It switches {load_words(dangers(first))}." if dangers(first) else ""
         yield Finding(
-            code="wire.unheld",
-            severity=Severity.LOOK,
+            code="wire.held-on" if held_on else "wire.unheld",
+            severity=Severity.MUST if hard else Severity.LOOK,
             station="wire",
             part=part_id,
-            title=f"{name} can click on at power-on",
-            sentence=f"Until set-up has run, for {ready}, {pins} {float_word}, and {why}.",
-            numbers=(("floats for", ready),),
+            title=f"{name} is on until set-up" if held_on else f"{name} can click on at power-on",
+            sentence=f"Until set-up has run, for {ready}, {said}.{hazard}",
+            numbers=(("on for" if held_on else "floats for", ready),),
             pointer=f"{first.at}/hold",
             patch=tuple(
                 {"op": "replace", "path": where, "value": level}
@@ -272,7 +280,7 @@ def dims_mains(case: Case) -> Iterator[Finding]:
         if isinstance(part, Lamp) and part.dimmed and "mains" in part.loads:
             yield Finding(
                 code="wire.dims-mains",
-                severity=Severity.LOOK,
+                severity=Severity.MUST,
                 station="wire",
                 part=part.id,
                 title=f"{part.name}: mains is not dimmed like this",

@@ -15,6 +15,8 @@ from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity
 from .mends import advised_debounce, replaced
 
+TAP_US = 50_000  # a tap is 50 to 120 ms long (common practice)
+LONG_US = 100_000  # up to 0.1 s is felt as instant: Miller 1968; Card, Robertson & Mackinlay 1991
 GAIN_US = 1_000  # offsets that gain less are not worth a word
 
 
@@ -40,30 +42,59 @@ def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
             yield wait_us, f"debounce {part.id}", "clean", part.name, where, patch, words
 
 
+def _others_tap(case: Case, own: str) -> tuple[int, str, str] | None:
+    """(µs, input, where) of the shortest tap of any input but one: in a scenario, or a quick hand's where none is
+    tapped."""
+    bench = case.bench
+    taps = [tap for line in bench.contacts if line.id != own and (tap := shortest_tap_us(bench, line.id))]
+    if taps:
+        return min(taps)
+    heard = [line.id for line in bench.contacts if line.id != own and line.id in case.edge_inputs]
+    return (TAP_US, heard[0], "") if heard else None
+
+
+def _lost(case: Case, what: str) -> tuple[int, str, str] | None:
+    """The shortest tap that a wait can swallow. One that looks again at its own button loses none of that one's."""
+    kind, _, of = what.partition(" ")
+    looks = kind == "debounce" and METHODS[case.bench.debounce(of).method].by == "looking"
+    return _others_tap(case, of if looks else "")
+
+
 def blocking(case: Case) -> Iterator[Finding]:
-    """A blocking wait is longer than the shortest tap."""
-    shortest = shortest_tap_us(case.bench)
-    if not shortest:
-        return
-    tap_us, tapped, scenario = shortest
+    """A blocking wait is longer than the shortest tap of what it can swallow."""
+    stretches = case.answers.blocked if case.answers else ()
     for wait_us, what, station, name, where, patch, words in _waits(case):
-        if wait_us < tap_us:
+        lost = _lost(case, what)
+        stands = [one.name for one in counted(case.bench) if one.what != "is accepted"]
+        if lost is None and (not stands or wait_us < LONG_US):
             continue
-        stretches = case.answers.blocked if case.answers else ()
-        show = tuple(stretch.at_us for stretch in stretches if stretch.what == what)
+        if lost is not None and wait_us < lost[0]:
+            continue
+        if lost is None:
+            said = (
+                f"{', '.join(dict.fromkeys(stands))} {'stands' if len(set(stands)) == 1 else 'stand'} still meanwhile."
+            )
+            against: tuple[tuple[str, str], ...] = (("no other input", "none is lost"),)
+        else:
+            tap_us, tapped, scenario = lost
+            tap = f"The {ms(tap_us)} tap of {case.bench.contact(tapped).name}"
+            said = f"{tap} in “{scenario}” can fall into it and be lost."
+            said = (
+                said if scenario else f"A quick tap of {case.bench.contact(tapped).name} can fall into it and be lost."
+            )
+            against = (("shortest tap", ms(tap_us)),)
         yield Finding(
             code="pace.blocking",
-            severity=Severity.MUST,
+            severity=Severity.MUST if lost else Severity.LOOK,
             station=station,
             part=what.split()[-1],
             title=f"{name} stops the loop",
-            sentence=f"{ms(wait_us)} with no input read. The {ms(tap_us)} tap of {case.bench.contact(tapped).name} in "
-            f"“{scenario}” can fall into it and be lost.",
-            numbers=(("wait", ms(wait_us)), ("shortest tap", ms(tap_us))),
+            sentence=f"{ms(wait_us)} with no input read. {said}",
+            numbers=(("wait", ms(wait_us)), *against),
             pointer=where,
             patch=patch,
             mend=words,
-            show_us=show[:50],
+            show_us=tuple(stretch.at_us for stretch in stretches if stretch.what == what)[:50],
         )
 
 
@@ -167,10 +198,14 @@ def drift(case: Case) -> Iterator[Finding]:
         tally = case.answers.jobs.get(task.id) if case.answers else None
         lost = tally.drift_us if tally else None
         hour = f" Here it loses {ms(lost)} an hour, {ms(lost * 24)} a day." if lost else ""
+        clock_us = case.bench.the_board.clock_ppm * 3_600  # what the board's own clock may be off in an hour
+        small = bool(lost) and (lost or 0) <= clock_us
+        if small:
+            hour += f" That is less than the board's own clock may be off, {ms(clock_us)} an hour."
         where = pointer("firmware", "tasks", number, "keeps")
         yield Finding(
             code="pace.drift",
-            severity=Severity.LOOK if lost else Severity.NOTE,
+            severity=Severity.LOOK if lost and not small else Severity.NOTE,
             station="pace",
             part=task.id,
             title=f"{task.name} drifts",

@@ -148,6 +148,8 @@ def key_wait(case: Case) -> Iterator[Finding]:
         if doubled + missed <= allowed:
             continue
         advice = key_decision(case.bench, part, reading)
+        if advice and advice.advised_us <= 0:
+            advice = None  # no wait at all would be luck
         word, count = ("counted twice", doubled) if doubled >= missed else ("missed", missed)
         yield Finding(
             code="clean.keys-wait",
@@ -196,7 +198,7 @@ def commands(case: Case) -> Iterator[Finding]:
         if isinstance(part, Commands) and isinstance(reading, Listen):
             yield from _numbered(part, reading)
             yield from _mapped(part, reading)
-            yield from _active(part, reading)
+            yield from _active(part, reading, _heard_names(case, part))
             yield from _misheard(at, part)
 
 
@@ -253,22 +255,35 @@ def _listed(names: list[str]) -> str:
     return shown[0] if len(shown) == 1 else f"{', '.join(shown[:-1])} and {shown[-1]}"
 
 
-def _active(part: Commands, reading: Listen) -> Iterator[Finding]:
-    used = [name for name in reading.names if name]
-    if not part.active_most or len(used) <= part.active_most:
+def _heard_names(case: Case, part: Commands) -> set[str]:
+    """The commands that a machine listens for."""
+    ways = [way for machine in case.bench.firmware.machines for way in machine.transitions]
+    return {way.on.of for way in ways if way.on.kind == "command" and getattr(way.on, "input", "") == part.id}
+
+
+def _active(part: Commands, reading: Listen, heard: set[str]) -> Iterator[Finding]:
+    loaded = [name for name in reading.names if name]
+    if not part.active_most or part.source == "typed" or len(loaded) <= part.active_most:
         return
+    used = [name for name in dict.fromkeys(loaded) if name in heard]
+    asleep = [name for name in loaded[part.active_most :] if name in heard]
+    if not asleep:
+        return
+    fits = len(used) <= part.active_most
+    kept = [name if name in heard else "" for name in reading.names]
+    said = f"Machines use {len(used)} of {len(loaded)} names"
     yield Finding(
         code="clean.command-inactive",
         severity=Severity.MUST,
         station="clean",
         part=part.id,
         title=f"{part.name} listens for {part.active_most} at once",
-        sentence=f"{len(used)} commands are used; from “{used[part.active_most]}” on it will not recognise them unless "
-        "another set is loaded.",
+        sentence=f"{said}; it has the first {part.active_most} loaded, so that it never recognises {_listed(asleep)}."
+        + ("" if fits else " More are used than it can listen for: use fewer, or load another set."),
         numbers=(("used", str(len(used))), ("active at once", str(part.active_most))),
         pointer=_at(part, "names"),
-        patch=_set(part, "names", list(reading.names)[: reading.names.index(used[part.active_most])]),
-        mend=f"Keep the first {part.active_most}",
+        patch=_set(part, "names", kept) if fits else (),
+        mend=f"Load the {len(used)} that are used" if fits else "",
     )
 
 

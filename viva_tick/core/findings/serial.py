@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..document import Listen, pointer
 from ..document.parts import Commands
-from ..pace import line_study
+from ..pace import anatomy, line_study
 from ..units import ms
 from .finding import Case, Finding, Patch, Severity
 from .mends import replaced
@@ -60,28 +60,80 @@ def bauds(case: Case) -> Iterator[Finding]:
     study = line_study(bench)
     if not used or study.good:
         return
-    serial = study.serial
-    differ = serial.theirs is not None and serial.theirs != serial.baud
-    why = f"The other end has {serial.theirs} baud." if differ else "The clock does not divide to it."
-    patch: Patch = replaced("/firmware/serial/baud", serial.theirs) if differ else ()
+    serial, said = study.serial, bench.line_baud
+    theirs = study.theirs
+    differ = theirs != said
+    if differ:
+        title, why = "Two bauds on one line", f"The board is set to {said} baud, the other end to {theirs}"
+        sentence = f"{why}: not one character is understood. Both ends of a line have one baud."
+    else:
+        title = "The two ends barely meet" if study.understood else "The two ends do not understand each other"
+        sentence = (
+            f"Asked for {said} baud, the board makes {study.made_baud:,.0f}: the clock does not divide to it. "
+            f"{study.apart_percent:+.1f} % apart: up to {study.good_percent} % is well, beyond {study.most_percent} % "
+            "the last bits of a character are read wrong."
+        )
+    apart = (("the board", f"{said}"), ("the other end", f"{theirs}"))
+    made = (("asked", f"{said}"), ("made", f"{study.made_baud:,.0f}"), ("apart", f"{study.apart_percent:+.1f} %"))
+    patch: Patch = replaced("/firmware/serial/baud", theirs) if differ and said == serial.baud else ()
     yield Finding(
-        code="pace.baud",
+        code="pace.two-bauds" if differ else "pace.baud",
         severity=Severity.LOOK if study.understood else Severity.MUST,
         station="pace",
         part="serial",
-        title="The two ends barely meet" if study.understood else "The two ends do not understand each other",
-        sentence=f"Asked for {serial.baud} baud, the board makes {study.made_baud:,.0f}. {why} "
-        f"{study.apart_percent:+.1f} % apart: up to {study.good_percent} % is well, beyond {study.most_percent} % "
-        f"the last "
-        "bits of a character are read wrong.",
-        numbers=(
-            ("asked", f"{serial.baud}"),
-            ("made", f"{study.made_baud:,.0f}"),
-            ("apart", f"{study.apart_percent:+.1f} %"),
-        ),
+        title=title,
+        sentence=sentence,
+        numbers=apart if differ else made,
         pointer="/firmware/serial/baud",
         patch=patch,
-        mend=f"{serial.theirs} baud" if patch else "",
+        mend=f"{theirs} baud at both ends" if patch else "",
+    )
+
+
+def unended(case: Case) -> Iterator[Finding]:
+    """A typed number that nothing ends is never whole."""
+    bench = case.bench
+    if bench.firmware.serial.ending != "none":
+        return
+    for _, part in bench.sensed:
+        if isinstance(part, Commands) and part.source == "typed" and part.id in bench.firmware.readings:
+            yield Finding(
+                code="pace.no-line-end",
+                severity=Severity.MUST,
+                station="pace",
+                part=part.id,
+                title=f"{part.name}: a typed number never ends",
+                sentence="The program takes digits until something comes that is none. The other end sends no line "
+                "ending, so that 1 and then 2 become 12, and neither is ever heard. Let the terminal send a new line.",
+                numbers=(("line ending", "none"),),
+                pointer="/firmware/serial/ending",
+                patch=replaced("/firmware/serial/ending", "lf"),
+                mend="End lines with a new line",
+            )
+
+
+def overrun(case: Case) -> Iterator[Finding]:
+    """While the loop is held more arrives than the receive buffer takes."""
+    bench = case.bench
+    heard = [part for part in bench.inputs if isinstance(part, Commands) and part.id in bench.firmware.readings]
+    if not heard:
+        return
+    held_us = anatomy(bench).longest_us
+    room = bench.firmware.serial.buffer_bytes
+    full_us = room * 10_000_000 // bench.line_baud
+    if held_us <= full_us:
+        return
+    yield Finding(
+        code="pace.overrun",
+        severity=Severity.LOOK,
+        station="pace",
+        part=heard[0].id,
+        title=f"{heard[0].name}: what arrives can be lost",
+        sentence=f"The receive buffer takes {room} characters, which is {ms(full_us)} at {bench.line_baud} baud; the "
+        f"loop can be held for {ms(held_us)}. What comes after that is thrown away. Hold the loop for less, or let the "
+        "other end wait for an answer.",
+        numbers=(("buffer", f"{room} characters"), ("full after", ms(full_us)), ("loop held for", ms(held_us))),
+        pointer="/firmware/serial/buffer_bytes",
     )
 
 

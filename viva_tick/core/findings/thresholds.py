@@ -32,6 +32,8 @@ def _set(at: str, **fields: Any) -> Patch:
 
 def _band(case: Case, at: str, part: Analogue, reading: Measure) -> tuple[Patch, str]:
     above, below = threshold_facts(part, reading, case.bench.the_board).advised
+    if (above, below) == (reading.above, reading.below):
+        return (), ""  # it fits already
     return _set(at, above=above, below=below), f"Above from {above:g}, below under {below:g} {unit_of(part, reading)}"
 
 
@@ -152,7 +154,9 @@ def _unreached(case: Case, at: str, part: Analogue, reading: Measure) -> Iterato
             mend=f"Take it as {meant}",
         )
         return
-    middle = float(f"{(low + high) / 2:.3g}")
+    middle = (low + high) / 2
+    centred = reading.model_copy(update={"above": middle, "below": middle})
+    above, below = threshold_facts(part, centred, board).advised
     yield Finding(
         code="clean.unreachable",
         severity=Severity.MUST,
@@ -162,6 +166,6 @@ def _unreached(case: Case, at: str, part: Analogue, reading: Measure) -> Iterato
         sentence=f"It goes from {low:.4g} to {high:.4g} {unit}: nothing ever happens there.",
         numbers=numbers,
         pointer=f"{at}/above",
-        patch=_set(at, above=middle, below=middle),
-        mend=f"Set {middle:g} {unit}",
+        patch=_set(at, above=above, below=below),
+        mend=f"Above from {above:g}, below under {below:g} {unit}",
     )

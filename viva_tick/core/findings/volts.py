@@ -91,7 +91,7 @@ def trigger(case: Case) -> Iterator[Finding]:
     for at, part in case.bench.placed:
         if not isinstance(part, kinds) or board.logic_mv >= part.trigger_mv:
             continue
-        low = isinstance(part, Relay | RelayBoard) and part.active_level == "low"
+        low = getattr(part, "active_level", "high") == "low"
         what = "never quite switches off" if low else "may not switch on"
         need = "to be off" if low else "for high"
         yield Finding(

@@ -197,7 +197,12 @@ def conflict(case: Case) -> Iterator[Finding]:
             if not sooner:
                 continue
             name = bench.contact(on.input).name
-            index = next(n for n, one in enumerate(machine.transitions) if one is sooner[0])
+            rows = [n for n, one in enumerate(machine.transitions) if one in sooner]
+            clicks: Patch = tuple(
+                {"op": "replace", "path": machine_at(number, "transitions", n, "on", "kind"), "value": "click"}
+                for n in rows
+            )
+            many = "the press" if len(rows) == 1 else f"the {len(rows)} presses"
             yield Finding(
                 code="behave.press-first",
                 severity=Severity.LOOK,
@@ -205,12 +210,10 @@ def conflict(case: Case) -> Iterator[Finding]:
                 part=machine.id,
                 title=f"{machine.name}: the press comes before the {on.kind}",
                 sentence=f"In {machine.state(way.source).name} a press of {name} leads away at once, so its {on.kind} "
-                "is never waited for there. Take the click instead of the press.",
+                f"is never waited for there. Take the click instead of {many}.",
                 numbers=(("press leads to", machine.state(sooner[0].target).name),),
                 pointer=machine_at(number, "transitions", place, "on"),
-                patch=(
-                    {"op": "replace", "path": machine_at(number, "transitions", index, "on", "kind"), "value": "click"},
-                )
+                patch=clicks
                 if on.kind != "click"
                 else ({"op": "remove", "path": machine_at(number, "transitions", place)},),
                 mend="Click instead of press" if on.kind != "click" else "Take the click out",

@@ -8,6 +8,8 @@ from ..cautions import hurts
 from ..document import Bench
 from ..pace import Anatomy, Block, anatomy, longest_unread_us
 
+CALL_US = 500_000
+
 
 @dataclass(frozen=True)
 class Step:
@@ -30,7 +32,7 @@ class Step:
 @dataclass(frozen=True)
 class Choice:
     """`healthy_us` is the longest healthy pass, `needed_us` the shortest timeout that clears it with the margin, before
-    tolerance; `now` is the bench's own timeout; `best` the shortest step that fits, or None, and then `shorten` is the
+    tolerance; `now` is the bench's own timeout; `best` the step to take, or None, and then `shorten` is the
     block to shorten and `by_us` by how much."""
 
     healthy_us: int
@@ -43,6 +45,15 @@ class Choice:
     by_us: int
     hazardous: tuple[str, ...]
     parts: Anatomy
+
+
+def _roomy(steps: tuple[Step, ...], hazardous: bool) -> Step | None:
+    """The step to take: the longest that what can hurt allows; where nothing can, the shortest that leaves room for a
+    library's call that nobody counted, as one to a display, a sensor or the store (common practice)."""
+    fit = [step for step in steps if step.fits]
+    if not fit or hazardous:
+        return fit[-1] if fit else None
+    return next((step for step in fit if step.step_us >= CALL_US), fit[-1])
 
 
 def corners(bench: Bench, step_us: int) -> tuple[int, int]:
@@ -88,7 +99,7 @@ def choose(bench: Bench, seen_us: int = 0) -> Choice:
     longest_us = healthy_us(bench, seen_us)
     needed_us = round(longest_us * (100 + watchdog.margin_percent) / 100)
     steps = tuple(_step(bench, step_us, needed_us) for step_us in bench.the_board.watchdog_steps_us)
-    best = next((step for step in steps if step.fits), None)
+    best = _roomy(steps, any(map(hurts, bench.channels)))
     shorten, by_us = None, 0
     if best is None and steps:
         safe = [step for step in steps if step.safe] or steps[:1]

@@ -38,6 +38,9 @@ FAULTS: dict[str, FaultClass] = {
         FaultClass("storm", "An interrupt storm", "It keeps the processor in a handler for 1 s.", "handler"),
         FaultClass("counter", "The counter stands still", "The milliseconds no longer count: no time is ever up."),
         FaultClass("dip", "The supply dips", "A reset without warning; what memory held is gone."),
+        FaultClass(
+            "off", "A wire has come off", "A contact no longer closes; a sensor reads one end of its scale.", "wire"
+        ),
         FaultClass("closed", "A contact stuck closed", "It touches, and no longer lets go.", "contact"),
         FaultClass("welded", "A contact welded", "The relay stays on whatever its pin says.", "relay"),
     )
@@ -46,11 +49,12 @@ FAULTS: dict[str, FaultClass] = {
 VERDICTS = {
     "reset": "recovered by a reset",
     "by-itself": "went on by itself",
-    "unnoticed": "goes on, not noticed",
+    "unnoticed": "fault undetected",
     "hangs": "hangs to the end",
     "boot-loop": "boots over and over",
     "outside": "out of the firmware's reach",
-    "unmet": "met nothing here",
+    "unmet": "no effect in this scenario",
+    "too-late": "too near the end to tell",
 }
 
 
@@ -124,6 +128,14 @@ BEFALLS: dict[str, Callable[[Bench], list[Befallen]]] = {
     "sensor": _sensors,
     "handler": _handlers,
     "contact": lambda bench: [(line.id, line.name) for line in bench.contacts],
+    "wire": lambda bench: [
+        *((line.id, line.name) for line in bench.contacts),
+        *(
+            (part.id, part.name)
+            for _, part in bench.sensed
+            if isinstance(bench.firmware.readings.get(part.id), Measure)
+        ),
+    ],
     "relay": lambda bench: [(channel.id, channel.name) for channel in bench.channels if channel.kind in RELAYS],
 }
 
@@ -213,7 +225,7 @@ def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
     ends_us = run.trace.length_us
     verdict, recovered_us = "unnoticed", None
     held = _held_us(run, fault)
-    if fault.kind in ("closed", "welded"):
+    if fault.kind in ("closed", "off", "welded"):
         verdict = "outside"
     elif fault.kind == "bus" and held is None:
         verdict = "unmet"
@@ -225,11 +237,13 @@ def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
             verdict = "boot-loop"
         elif ready_us is not None and ready_us < ends_us:
             verdict, recovered_us = "reset", ready_us - fault.at_us
-        else:
-            verdict = "reset" if fault.kind == "dip" else "hangs"
+        else:  # the run ended while it started again
+            verdict = "reset" if fault.kind == "dip" else "too-late"
     elif held is not None and fault.kind != "starve":
         over_us = held[1]
         verdict, recovered_us = ("by-itself", over_us - fault.at_us) if over_us < ends_us else ("hangs", None)
+        if verdict == "hangs" and bench.firmware.guards and ends_us - fault.at_us < _acts_within_us(bench):
+            verdict = "too-late"
     lost: list[str] = []
     kept: list[str] = []
     if after:
@@ -252,9 +266,19 @@ def judge_run(bench: Bench, fault: Fault, run: Run, healthy: Run) -> HangRun:
     return HangRun(fault, verdict, recovered_us, len(after), cause, outputs, tuple(lost), tuple(kept))
 
 
+def _acts_within_us(bench: Bench) -> int:
+    """By when the watchdog has acted, and the board has started again, at the latest."""
+    watchdog = bench.firmware.watchdog
+    if "interrupt" in watchdog.places or not watchdog.resets:
+        return 0
+    times = 2 if watchdog.mode == "interrupt-reset" else 1
+    return watchdog.timeout_us * times + bench.the_board.start_up_us + bench.the_board.set_up_us
+
+
 def hang_run(bench: Bench, scenario: Scenario, fault: Fault | None) -> Run:
     """One run with a fault, or without; it goes on for a while after the scenario."""
-    longer = scenario.model_copy(update={"length_us": scenario.length_us + AFTER_US})
+    after_us = max(AFTER_US, _acts_within_us(bench) * 5 // 4)  # so that the watchdog has acted before the end
+    longer = scenario.model_copy(update={"length_us": scenario.length_us + after_us})
     return SkippingEngine().run(bench, longer, budget=BUDGET, fault=fault)
 
 
@@ -285,7 +309,7 @@ def hang_row(bench: Bench, scenario: Scenario, kind: FaultKind, of: str, many: i
     return hang_rows(bench, runs)[0]
 
 
-ORDER = ("unmet", "outside", "by-itself", "reset", "unnoticed", "boot-loop", "hangs")
+ORDER = ("unmet", "too-late", "outside", "by-itself", "reset", "unnoticed", "boot-loop", "hangs")
 
 
 def hang_rows(bench: Bench, runs: list[HangRun]) -> list[HangRow]:
@@ -314,7 +338,7 @@ def hang_rows(bench: Bench, runs: list[HangRun]) -> list[HangRow]:
                 kind,
                 of,
                 name,
-                len(mine),
+                sum(run.verdict != "too-late" for run in mine),
                 sum(run.recovered_us is not None for run in mine),
                 slowest,
                 max((run.verdict for run in mine), key=ORDER.index),

@@ -46,10 +46,12 @@ def best_divider(board: Board, baud: int) -> Divider | None:
 
 @dataclass(frozen=True)
 class LineStudy:
-    """`made_baud` is what the board makes of what was asked; `apart_percent` how far the two ends are from each other;
-    up to `good_percent` all is well, beyond `most_percent` nothing is understood."""
+    """`theirs` is the baud of the other end; `made_baud` is what the board makes of what was asked; `apart_percent`
+    how far the two ends are from each other; up to `good_percent` all is well, beyond `most_percent` nothing is
+    understood."""
 
     serial: Serial
+    theirs: int
     divider: Divider | None
     made_baud: float
     apart_percent: float
@@ -81,9 +83,10 @@ def _module_baud(bench: Bench) -> int | None:
 def line_study(bench: Bench) -> LineStudy:
     """The bench's serial line."""
     serial, board = bench.firmware.serial, bench.the_board
-    found = best_divider(board, serial.baud)
-    made = found.baud if found else float(serial.baud)
-    theirs = serial.theirs or _module_baud(bench) or serial.baud
+    baud = bench.line_baud
+    found = best_divider(board, baud)
+    made = found.baud if found else float(baud)
+    theirs = serial.theirs or _module_baud(bench) or baud
     double = bool(found and found.double)
     good, most = (GOOD_DOUBLE_PERCENT, MOST_DOUBLE_PERCENT) if double else (GOOD_PERCENT, MOST_PERCENT)
-    return LineStudy(serial, found, made, (made / theirs - 1) * 100, good, most, 10_000_000 / made)
+    return LineStudy(serial, theirs, found, made, (made / theirs - 1) * 100, good, most, 10_000_000 / made)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import dataclass
 from functools import lru_cache
 
@@ -174,11 +175,15 @@ def advised_band(part: Analogue, reading: Measure, board: Board) -> tuple[float,
     """(above, below) around the middle of the present two, `ENOUGH` times the noise apart, within the scale."""
     peak, _ = noise_peak(part, reading, board)
     per_count = _per_count(part, board, reading)
-    middle, half = (reading.above + reading.below) / 2, max(ENOUGH * peak, per_count) / 2
-    digits = digits_of(per_count)
+    wide = max(ENOUGH * peak, 2 * per_count)
+    if wide <= reading.above - reading.below <= 2 * wide:
+        return reading.above, reading.below  # it fits: taken again, the advice moves nothing
+    middle, half = (reading.above + reading.below) / 2, wide / 2
+    # Rounded outwards to what the sensor can tell, so that the band is never narrower than asked.
+    scale = 10 ** digits_of(per_count)
     least, most = scale_ends(reading.unit, board)
-    above = min(round(middle + half, digits), most)
-    return above, max(round(middle - half, digits), least)
+    above = min(math.ceil(round((middle + half) * scale, 6)) / scale, most)
+    return above, max(math.floor(round((middle - half) * scale, 6)) / scale, least)
 
 
 def _window(part: Analogue, board: Board, reading: Measure, stands: float, peak: float) -> tuple[float, float]:

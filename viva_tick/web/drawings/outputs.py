@@ -67,7 +67,7 @@ def _lamp(pen: Pen, leg: LampLeg, channel: Channel, board: Board, on: bool) -> N
     pen.path(f"M153 {NODE_Y} H230 V{near} M230 {far} V{rail_y}", "wire run").lamp(230, y)
     current = leg.current_ua(board)
     if on:
-        words = amps(current) if current is not None else "unbounded"
+        words = amps(current) if current is not None else "no limit"
         pen.text(160, 106 if to_ground else 84, words, "value-text" if current is not None else "value-text is-bad")
     drop = Value(f"{leg.at}/drop_mv", "volt", leg.drop_mv, "Forward drop of the lamp")
     pen.value(252, y + 14, f"{volts(leg.drop_mv)} drop", drop, "value-text is-small")
@@ -116,7 +116,7 @@ def _transistor(pen: Pen, part: Switched, at: str, board: Board, on: bool) -> No
     drawn = base_ua(part, board)
     if on:
         pen.text(
-            102, 108, amps(drawn) if drawn is not None else "unbounded", "value-text" if drawn else "value-text is-bad"
+            102, 108, amps(drawn) if drawn is not None else "no limit", "value-text" if drawn else "value-text is-bad"
         )
     pen.path(f"M145 {NODE_Y} H196", "wire run").circle(206, NODE_Y, 18, "thing-ring")
     pen.path(f"M198 78 V102 M198 86 L216 76 V72 M198 94 L216 104 V{GROUND_Y} M209 104 l7 0 l-2 -7", "thing-lines")
@@ -257,7 +257,7 @@ def many_figures(bench: Bench, part: Part, at: str) -> list[Figure]:
                 pen.text(
                     184,
                     y + 4,
-                    f"{channel.id.rpartition('.')[2]} {amps(current) if current else 'unbounded'}",
+                    f"{channel.id.rpartition('.')[2]} {amps(current) if current else 'no limit'}",
                     "value-text",
                 )
             else:

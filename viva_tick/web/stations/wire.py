@@ -149,7 +149,7 @@ def _sums(bench: Bench) -> list[dict[str, Any]]:
     return [
         {
             "what": total.what,
-            "words": f"{amps(total.drawn_ua)} of {amps(total.limit_ua)}",
+            "words": "limited only by a pin" if total.bare else f"{amps(total.drawn_ua)} of {amps(total.limit_ua)}",
             "share": min(100, round(100 * total.drawn_ua / total.limit_ua)),
             "over": total.over,
         }

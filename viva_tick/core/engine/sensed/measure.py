@@ -8,11 +8,11 @@ from ...clock import MASK
 from ...courses import LevelCourse, level_course, noise_mv
 from ...document import Measure, Scenario
 from ...document.parts import Analogue
-from ...electrics import counts_of, threshold_counts
+from ...electrics import broken_mv, counts_of, threshold_counts
 from ...readers import ABOVE, Band, Smoother, Threshold
 from ...seeds import stream
 from ..trace import Kind, Tape
-from .base import SensedSlot
+from .base import NEVER, SensedSlot
 
 
 class MeasureSlot(SensedSlot):
@@ -37,6 +37,8 @@ class MeasureSlot(SensedSlot):
         self.full = (1 << self.board.analogue.bits) - 1 if self.board.analogue else 1
         self.count = 0
         self.band = Band(0, 0, 0)
+        self.off_us = NEVER  # when its wire comes off
+        self.off_mv = broken_mv(part, self.board, shorted=False)
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `SensedSlot.begin`."""
@@ -65,6 +67,8 @@ class MeasureSlot(SensedSlot):
         value = self.course.value(clock_us)
         if value != self.value:  # a level that stands is worked out once
             self.value, self.clean_mv = value, self.course.clean_mv(value, self.board)
+        if clock_us >= self.off_us:
+            self.clean_mv = self.off_mv
         count = counts_of(self.clean_mv + noise_mv(self.noise, self.peak_mv), self.board) or 0
         smooth = self.smoother.take(count)
         self.samples.add(clock_us, count)

@@ -14,6 +14,8 @@ function clicked(event) {
   const pin = event.target.closest("[data-pin]");
   const chosen = document.querySelector("[data-claim][aria-checked=true]");
   if (pin && chosen) return edit([{ op: "replace", path: chosen.dataset.claim, value: pin.dataset.pin }], pin);
+  const commit = event.target.closest("[data-commit]");
+  if (commit) return save(document.getElementById(commit.dataset.commit));
   const target = event.target.closest("[data-patch], [data-show], [data-station], [data-picked], [data-step], [data-copy], [data-pins], [data-fault], [data-beside]");
   if (!target || target.tagName === "OPTION" || target.ariaDisabled === "true" || event.metaKey || event.ctrlKey) return;
   const { patch, show, station, picked, step, copy, thenPick, thenScenario } = target.dataset;
@@ -46,6 +48,11 @@ async function copyText(text) {
 
 function changed(event) {
   const control = event.target;
+  if (control.dataset.waits === undefined) save(control);
+}
+
+// What a control says becomes an edit.
+function save(control) {
   if (control.dataset.tick !== undefined) return tick(control);
   if (control.id === "capture-file") return sendCapture(control);
   if (control.id === "machine-file") return sendMachine(control);

@@ -1,0 +1,189 @@
+"""What a broken wire does: a sensor that reads as if it were cold, a stop that cannot stop; what nobody asks again."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..cautions import hurts, is_hard, load_words
+from ..document import Bench, IfLevel, Machine, Measure, TimeoutEvent, Transition, pointer
+from ..document.parts import Analogue, LimitSwitch
+from ..electrics import broken_mv, counts_of, threshold_counts
+from .finding import Case, Finding, Severity
+from .mends import replaced
+
+STAYS = ("switch", "slide-switch", "float", "limit-switch", "magnet")  # contacts that stay where they are put
+
+
+def _on_in(bench: Bench, machine: Machine, state_id: str) -> list[str]:
+    """The hazardous outputs that are on in a state."""
+    drives = machine.state(machine.opening(state_id)).drives
+    on = [channel.id for channel in bench.channels if channel.id in drives and drives[channel.id].ever_on]
+    return [ident for ident in on if hurts(bench.channel(ident))]
+
+
+def _heard_as(machine: Machine, part: str, above: bool) -> list[Transition]:
+    """Ways that a machine goes while that input is above, or below."""
+    kind = "above" if above else "below"
+    return [
+        way
+        for way in machine.transitions
+        if (way.on.kind == kind and getattr(way.on, "input", "") == part)
+        or any(isinstance(guard, IfLevel) and guard.input == part and guard.above == above for guard in way.guards)
+    ]
+
+
+def sensor_wire(case: Case) -> Iterator[Finding]:
+    """A sensor whose wire breaks or shorts reads as a value that switches something hazardous on."""
+    bench = case.bench
+    board = bench.the_board
+    for _, part in bench.sensed:
+        reading = bench.firmware.readings.get(part.id)
+        if not isinstance(part, Analogue) or not isinstance(reading, Measure) or board.analogue is None:
+            continue
+        upper, _, falling = threshold_counts(part, reading, board)
+        for shorted in (False, True):
+            count = counts_of(broken_mv(part, board, shorted), board) or 0
+            above = count <= upper if falling else count >= upper
+            found = [
+                (machine, bench.channel(on[0]).name)
+                for machine in bench.firmware.machines
+                for way in _heard_as(machine, part.id, above)
+                if (on := _on_in(bench, machine, way.target))
+            ]
+            if not found:
+                continue
+            machine, output = found[0]
+            what = "shorted" if shorted else "broken off"
+            side = "above" if above else "below"
+            yield Finding(
+                code="behave.sensor-wire",
+                severity=Severity.MUST,
+                station="behave",
+                part=machine.id,
+                title=f"{part.name}, {what}, switches {output} on",
+                sentence=f"With its wire {what} it reads {count}, which is {side}: {machine.name} switches {output} on "
+                "and nothing ever says enough. Take readings near the ends of the scale for a fault, and switch off.",
+                numbers=(("reads", str(count)), ("taken for", side)),
+                pointer=pointer("firmware", "readings", part.id),
+            )
+            break
+
+
+def open_stop(case: Case) -> Iterator[Finding]:
+    """What stops something hazardous is normally open: a broken wire cannot stop it."""
+    bench = case.bench
+    for line in bench.contacts:
+        if line.wiring.normally == "closed" or line.kind == "signal":
+            continue
+        stopped: list[str] = []
+        starts = False
+        for machine in bench.firmware.machines:
+            for way in machine.transitions:
+                if way.on.kind == "press" and getattr(way.on, "input", "") == line.id:
+                    was, becomes = _on_in(bench, machine, way.source), _on_in(bench, machine, way.target)
+                    starts = starts or bool(set(becomes) - set(was))
+                    stopped += [ident for ident in was if ident not in becomes]
+        if starts or not stopped:
+            continue
+        channel = bench.channel(stopped[0])
+        where = f"{line.at}/wiring/normally"
+        yield Finding(
+            code="wire.open-stop",
+            severity=Severity.MUST if isinstance(line.part, LimitSwitch) or is_hard(channel) else Severity.LOOK,
+            station="wire",
+            part=line.part.id,
+            title=f"{line.name} cannot stop {channel.name} if its wire breaks",
+            sentence=f"It is open until it stops {channel.name} ({load_words(channel.loads)}); a wire that has come "
+            "off is open, too. A stop is closed at rest, so that a broken wire stops.",
+            numbers=(("at rest", "open"), ("stops", channel.name)),
+            pointer=where,
+            patch=(
+                *replaced(where, "closed"),
+                *replaced(f"{line.at}/active_level", "high" if line.active_level == "low" else "low"),
+            ),
+            mend="Closed at rest",
+        )
+
+
+def _listens(machine: Machine, state: str, way: Transition) -> bool:
+    around = {state, machine.state(state).inside}
+    return any(one.source in around and one.on == way.on for one in machine.transitions)
+
+
+def deaf(case: Case) -> Iterator[Finding]:
+    """A crossing, or a contact that stays where it is put, changes in a state that does not listen."""
+    bench = case.bench
+    kept = {line.id for line in bench.contacts if line.kind in STAYS}
+    names = {one.id: one.name for one in (*bench.inputs, *bench.contacts)}
+    for number, machine in enumerate(bench.firmware.machines):
+        ways = machine.transitions
+        for place, way in enumerate(ways):
+            ident = str(getattr(way.on, "input", ""))
+            level = way.on.kind in ("above", "below")
+            stays = way.on.kind in ("press", "release") and ident in kept
+            asks = any(one.on.kind == "always" and one.source == way.source for one in ways)
+            if asks or not (level or stays):
+                continue
+            back = [one for one in ways if isinstance(one.on, TimeoutEvent) and one.target == way.source != one.source]
+            lost = next((one.source for one in back if not _listens(machine, one.source, way)), None)
+            if lost is None:
+                continue
+            word = "above" if way.on.kind == "above" else "pressed"
+            asked = {"kind": "level" if level else "contact", "input": ident, word: way.on.kind in ("above", "press")}
+            if level:
+                asked = {"kind": "level", "input": ident, "above": way.on.kind == "above"}
+            again = way.model_dump(mode="json") | {"on": {"kind": "always"}}
+            again["guards"] = [asked, *again["guards"]]
+            source, deaf_in = machine.state(way.source).name, machine.state(lost).name
+            path = pointer("firmware", "machines", number, "transitions", "-")
+            yield Finding(
+                code="behave.deaf",
+                severity=Severity.LOOK,
+                station="behave",
+                part=machine.id,
+                title=f"{machine.name}: {names.get(ident, ident)} can change unheard",
+                sentence=f"While it is in {deaf_in}, nobody listens to {names.get(ident, ident)}; back in {source} "
+                "nobody asks how things are, and it waits for the next change. Ask as the state is entered.",
+                numbers=(("not heard in", deaf_in), ("waits in", source)),
+                pointer=pointer("firmware", "machines", number, "transitions", place, "on"),
+                patch=({"op": "add", "path": path, "value": again},),
+                mend="Ask again without an event",
+            )
+            break
+
+
+def limit_stays(case: Case) -> Iterator[Finding]:
+    """A longest time on is reached: the output is off, and its machine still takes it for on."""
+    bench = case.bench
+    for number, machine in enumerate(bench.firmware.machines):
+        for output, limit in bench.firmware.limits.items():
+            first = machine.state(machine.opening(machine.initial))
+            off = next(
+                (s for s in (first, *machine.states) if output in s.drives and not s.drives[output].ever_on), None
+            )
+            for state in machine.states:
+                drive = state.drives.get(output)
+                ends = any(
+                    isinstance(way.on, TimeoutEvent) and way.on.variable is None and way.on.after_us <= limit.longest_us
+                    for way in machine.transitions
+                    if way.source in (state.id, state.inside)
+                )
+                if drive is None or not drive.lasting or ends or off is None:
+                    continue
+                name = bench.channel(output).name
+                way = {"source": state.id, "on": {"kind": "timeout", "after_us": limit.longest_us}, "target": off.id}
+                path = pointer("firmware", "machines", number, "transitions", "-")
+                yield Finding(
+                    code="behave.limit-stays",
+                    severity=Severity.LOOK,
+                    station="behave",
+                    part=machine.id,
+                    title=f"{machine.name} stays in {state.name} when {name} is cut off",
+                    sentence=f"After its longest time {name} is off, and {machine.name} is still in {state.name}: the "
+                    "next press leads away from there and shows nothing. Let it follow the limit.",
+                    numbers=(("longest on", f"{limit.longest_us / 1e6:g} s"), ("stays in", state.name)),
+                    pointer=pointer("firmware", "limits", output),
+                    patch=({"op": "add", "path": path, "value": way},),
+                    mend=f"Then {off.name}",
+                )
+                break
