@@ -148,6 +148,15 @@ def driven(
     return bench_from_data(data)
 
 
+def two_buttons(method: str) -> Bench:
+    """Two buttons, the first cleaned by a method that holds the loop, the second tapped for 40 ms."""
+    data = bench_data(bench_with(method=method, interval_ms=10))
+    data["inputs"].append({**data["inputs"][0], "id": "other", "name": "Other", "pin": "D3"})
+    data["scenarios"][0]["stimuli"].append({"kind": "press", "input": "other", "at_us": 700_000, "hold_us": 40_000})
+    data["firmware"]["debounce"]["other"] = {"method": "rest-first", "interval_us": 5_000}
+    return bench_from_data(data)
+
+
 def both_asked() -> Bench:
     """Two lamps that are never to be on together, both driven on by the toggle."""
     data = bench_data(bench_with(("/outputs", [LAMP, {**LAMP, "id": "other", "name": "Other", "pin": "D9"}])))
@@ -208,7 +217,8 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("wire.boot-strapping", on_board("radio-32bit-3v3", "P0", "P16"), True),
     ("wire.starts-analogue", on_board("dip-8bit-5v", "B0", "A0"), False),
     ("wire.pull-enable", on_board("dip-8bit-5v", "B0", "B3"), False),
-    ("wire.reset", on_board("small-8bit-5v", "P0", "P5"), True),
+    ("wire.reset", on_board("small-8bit-5v", "P0", "P5"), False),
+    ("wire.reset", on_board("small-8bit-5v", "P5", "P0"), True),
     ("wire.starting", on_board("computer-3v3", "P4", "P5"), False),
     ("wire.joined-legs", bench_with(("/inputs/0/kind", "four-legged"), ("/inputs/0/legs", "joined")), True),
     ("wire.magnet", bench_with(("/inputs/0/kind", "magnet"), ("/inputs/0/speed_mm_s", 1000)), False),
@@ -298,7 +308,7 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("pace.blocking", bench_with(("/firmware/tasks", [{"id": "t", "name": "T", "period_us": 500_000, "run_us": 150_000}])), True),
     ("behave.rest-state", bench_with(("/firmware/machines/0/states/0/drives/lamp", ON)), True),
     ("behave.rest-state", bench_with(("/outputs/0/at_rest", "on")), True),
-    ("pace.blocking", bench_with(SHORT_TAP, method="look-again", interval_ms=10), True),
+    ("pace.blocking", two_buttons("look-again"), True),
     ("clean.shared-timer", two_shared(), True),
     ("clean.no-interrupt", bench_with(("/inputs/0/pin", "D4"), method="interrupt", interval_ms=120), True),
     ("clean.lag", bench_with(PEDAL, ("/scenarios/0/stimuli/0/hold_us", 400_000), ("/taps", {"button": {"hold_us": 400_000}}), interval_ms=120), True),
@@ -360,7 +370,7 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("clean.command-base", with_parts(SPOKEN, numbers_from=0), True),
     ("clean.command-unmapped", with_parts(SPOKEN, names=["up"]), True),
     ("clean.command-twice", with_parts(SPOKEN, names=["up", "down", "stop", "up"]), False),
-    ("clean.command-inactive", with_parts({**SPOKEN, "active_most": 2}), True),
+    ("clean.command-inactive", with_parts({**SPOKEN, "active_most": 2}, machines=[turned("p0", "command", "stop")]), True),
     ("clean.command-misheard", with_parts({**SPOKEN, "hit_percent": 70}), False),
     ("wire.hazard", bench_with(("/outputs/0", RELAY)), False),
     ("behave.rest-state", bench_with(("/firmware/machines/0/states/0/drives/lamp", ON), ("/outputs/0", RELAY)), True),

@@ -61,7 +61,6 @@ PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("pace.overflow", bench_of(tasks=[task("work", 60_000, 100)], timekeeping={"product": "int"}), True),
     ("pace.prints-too-much", bench_of(tasks=[task("work", 50, 100, characters=80, **PRINTS)]), True),
     ("pace.prints-too-much", bench_of(tasks=[task("work", 9, 100, characters=999, **PRINTS)], serial={"baud": 1_000_000}), False),
-    ("pace.baud", bench_of(tasks=[task("work", 500, 100, characters=8, **PRINTS)], serial={"theirs": 19_200}), True),
     ("pace.baud", bench_of(tasks=[task("work", 500, 100, characters=8, **PRINTS)], serial={"baud": 115_200}), False),
     ("pace.line-end", commanded(ending="crlf"), True),
     ("pace.too-fine", bench_of(states=[{"id": "off", "name": "Off", "drives": {"lamp": {"kind": "blink", "on_us": 5_000, "off_us": 9_000}}}], ways=[], loop={"tail_delay_us": 20_000}), False),

@@ -53,8 +53,8 @@ def put(path: str, value: Any) -> Any:
 class Refusals(unittest.TestCase):
     def test_each_fault_has_its_pointer_and_its_sentence(self) -> None:
         for path, value, pointer, word in (
-            ("/version", 3, "/version", "reads versions 1 to 2"),
-            ("/version", True, "/version", "reads versions 1 to 2"),
+            ("/version", 4, "/version", "reads versions 1 to 3"),
+            ("/version", True, "/version", "reads versions 1 to 3"),
             ("/name", "", "/name", "empty"),
             ("/colour", "red", "/colour", "not a field"),
             ("/board", "other", "/board", "is not known"),
@@ -139,7 +139,7 @@ class RoundTrips(unittest.TestCase):
             "version": 1, "name": "Old",
             "inputs": [{"id": "b", "name": "B", "pin": "D2", "legs": "joined", "magnet_mm": 3, "speed_mm_s": 9},
                        {"id": "m", "name": "M", "kind": "magnet", "pin": "D3", "legs": "across", "magnet_mm": 3}],
-            "outputs": [{"id": "l", "name": "L", "pin": "D8", "load": "low-voltage", "coil_ua": 1},
+            "outputs": [{"id": "l", "name": "L", "pin": "D8", "load": "mains", "coil_ua": 1},
                         {"id": "r", "name": "R", "kind": "relay", "pin": "D9", "coil_ua": 1, "resistor_ohm": 1, "drop_mv": 1}],
         }  # fmt: skip
         kept = json.dumps(old)
@@ -148,7 +148,31 @@ class RoundTrips(unittest.TestCase):
         parts = [part.model_dump() for part in bench.parts]
         self.assertEqual([part["kind"] for part in parts], ["button", "magnet", "lamp", "relay"])
         self.assertEqual((parts[1]["magnet_mm"], parts[2]["fed"], parts[3]["coil_ua"]), (3, "module", 1))
+        self.assertEqual([part["loads"] for part in parts[2:]], [("mains",), ()])
         self.assertEqual(bench_from_text(bench_text(bench)), bench)
+
+    def test_a_document_of_version_2_says_what_it_switches_as_a_set(self) -> None:
+        relays = [
+            {"id": "a", "name": "A", "pin": "D6", "load": "heat"},
+            {"id": "b", "name": "B", "pin": "D7", "load": "none"},
+        ]
+        old = {
+            "version": 2, "name": "Old",
+            "inputs": [{"id": "t", "name": "T", "kind": "commands", "pin": "D0"}],
+            "outputs": [{"id": "s", "name": "S", "kind": "solid-state", "pin": "D4"},
+                        {"id": "v", "name": "V", "kind": "solenoid", "pin": "D5", "load": "low-voltage"},
+                        {"id": "r", "name": "R", "kind": "relay-board", "relays": relays}],
+            "firmware": {"readings": {"t": {"kind": "listen"}}},
+        }  # fmt: skip
+        bench = bench_from_data(old)
+        self.assertEqual([channel.loads for channel in bench.channels], [("mains",), ("nothing",), ("heat",), ()])
+        self.assertEqual(bench.firmware.serial.ending, "lf", "a typed number used to be heard without an end")
+        both = bench_data(bench) | {
+            "outputs": [
+                {"id": "x", "name": "X", "kind": "lamp", "pin": "D8", "loads": ["nothing", "motion", "mains", "mains"]}
+            ]
+        }
+        self.assertEqual(bench_from_data(both).channels[0].loads, ("mains", "motion"))
 
     def test_demos_and_the_published_schema(self) -> None:
         for name in ORDER:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Iterable, Iterator
 from pathlib import Path
 from typing import Any
 
@@ -27,6 +28,7 @@ from tests.core.finding_cases import (
     spin,
     with_parts,
 )
+from tests.core.hazard_cases import HAZARD_CASES
 from tests.core.pace_cases import PACE_CASES
 from tests.core.test_engine import push_bench
 from tests.random_benches import benches
@@ -39,12 +41,28 @@ from viva_tick.core.timing import answers, difference, spread, tally
 from viva_tick.core.units import ms, signed_ms
 from viva_tick.demo import ORDER, demo_bench
 
-ALL_CASES = (*CASES, *PACE_CASES)
+ALL_CASES = (*CASES, *PACE_CASES, *((code, bench, mends) for code, bench, mends, _ in HAZARD_CASES))
+# What a mend may bring up that it cannot know of.
+ALLOWED: dict[str, set[str]] = {}
 DOCS = Path(__file__).parents[2] / "docs"
 
 
+def every(findings: Iterable[Finding]) -> Iterator[Finding]:
+    """Findings, and those that follow from them."""
+    for finding in findings:
+        yield from (finding, *finding.lines)
+
+
 def found(bench: Bench) -> dict[str, Finding]:
-    return {finding.code: finding for finding in study(bench, bench.scenarios[0]).findings}
+    return {finding.code: finding for finding in every(study(bench, bench.scenarios[0]).findings)}
+
+
+def mended(bench: Bench, finding: Finding) -> Bench:
+    """The bench with the finding's mend, or with what it asks for as it suggests it."""
+    patch = [dict(operation) for operation in finding.patch]
+    if asked := finding.asks:
+        patch = [{"op": "add", "path": asked.path, "value": {asked.field: asked.suggested_us}}]
+    return apply_patch(bench, patch)
 
 
 class Rules(unittest.TestCase):
@@ -65,12 +83,25 @@ class Rules(unittest.TestCase):
             with self.subTest(code=code):
                 finding = found(bench).get(code)
                 assert finding is not None
-                self.assertEqual(bool(finding.patch), mends)
-                self.assertEqual(bool(finding.mend), mends)
+                self.assertEqual(bool(finding.patch or finding.asks), mends)
+                self.assertEqual(bool(finding.mend), bool(finding.patch))
                 self.assertEqual(bool(finding.numbers), code != "wire.hazard")
                 if mends:
-                    mended = apply_patch(bench, [dict(operation) for operation in finding.patch])
-                    self.assertNotIn(code, found(mended))
+                    self.assertNotIn(code, found(mended(bench, finding)))
+
+    def test_no_mend_makes_anything_worse(self) -> None:
+        for code, bench, mends in ALL_CASES:
+            with self.subTest(code=code):
+                before = found(bench)
+                if mends:
+                    after = found(mended(bench, before[code]))
+                    grave = {name for name, one in after.items() if one.severity is Severity.MUST}
+                    self.assertLessEqual(grave - set(before), ALLOWED.get(code, set()))
+
+    def test_each_rule_is_silent_beside_it(self) -> None:
+        for code, _, _, silent in HAZARD_CASES:
+            with self.subTest(code=code):
+                self.assertNotIn(code, found(silent))
 
     def test_every_pointer_points_into_the_document(self) -> None:
         for code, bench, _ in ALL_CASES:
@@ -83,9 +114,9 @@ class Rules(unittest.TestCase):
         for bench in (
             with_parts(MODULE), with_parts({**MODULE, "wired": "pin-ground-supply", "active_level": "high"}),
             with_parts({**KEYS, "diodes": True}), with_parts(DIAL), with_parts(BUS, {**BUS, "address": 40}),
-            with_parts(RGB), with_parts({**BUTTON, "wiring": {"wire_cm": 800, "pull": "up", "pull_ohm": 2_700}}),
-            with_parts({"kind": "slide-switch", "pin": "D4", "other_throw": "wired", "wiring": {"pull": "none"}}),
-            with_parts({"kind": "relay", "pin": "D4", "opto": True, "own_supply": True, "grounds_joined": False}),
+            with_parts(RGB), with_parts({**BUTTON, "wiring": {"wire_cm": 800, "pull": "up", "pull_ohm": 2_700, "guard": "clamp"}}),
+            with_parts({"kind": "slide-switch", "pin": "D4", "other_throw": "wired"}),
+            with_parts({"kind": "relay", "pin": "D4", "opto": True, "own_supply": True, "grounds_joined": False, "loads": ["nothing"]}),
             with_parts({"kind": "panel-button", "pin": "D4", "lamp": {"pin": "D7"}}), with_parts(LEVEL), with_parts(VALVE),
             with_parts({**LEVEL, "pin": "P34", "upper_ohm": 6_800}, board=RADIO),
         ):  # fmt: skip
@@ -120,7 +151,7 @@ class Rules(unittest.TestCase):
     @given(benches())
     def test_every_mend_offered_anywhere_can_be_applied(self, made: tuple[Bench, Scenario]) -> None:
         bench, scenario = made
-        for finding in study(bench, scenario).findings:
+        for finding in every(study(bench, scenario).findings):
             if finding.patch:
                 self.assertNotEqual(apply_patch(bench, [dict(operation) for operation in finding.patch]), bench)
 
@@ -155,7 +186,7 @@ class Answers(unittest.TestCase):
     def test_the_flagship_counts_one_press_twice_and_the_advice_mends_it(self) -> None:
         bench = demo_bench("print-timer")
         before = study(bench, bench.scenarios[0])
-        counted = next(f for f in before.findings if f.code == "clean.counted")
+        counted = next(f for f in every(before.findings) if f.code == "clean.counted")
         after_bench = apply_patch(bench, [dict(operation) for operation in counted.patch])
         after = study(after_bench, after_bench.scenarios[0])
         assert before.answers is not None

@@ -136,7 +136,9 @@ class Assignment(unittest.TestCase):
         # What the board or the kind itself makes unavoidable; anything else would be a part that arrives badly wired.
         known = {"wire.hazard", "clean.unneeded", "wire.pull-enable", "wire.starts-analogue", "wire.no-cut-out", "wire.ghosts",
                  "wire.relay-supply", "wire.over-volts", "wire.trigger", "wire.serial", "wire.boot-strapping",
-                 "wire.reset", "wire.pin-over", "wire.over-scale", "wire.all-pins", "wire.base-weak", "guard.none"}  # fmt: skip
+                 "wire.reset", "wire.pin-over", "wire.over-scale", "wire.all-pins", "wire.base-weak", "guard.none",
+                 "wire.unsaid", "wire.no-stop", "wire.fails-closed", "wire.start-current", "clean.reference", "wire.gate-low",
+                 "wire.lamp-pull", "wire.boot-high"}  # fmt: skip
         for board in boards().values():
             for kind in KINDS.values():
                 empty = Bench(name="b", board=board.id)
@@ -149,7 +151,7 @@ class Assignment(unittest.TestCase):
                 self.assertLessEqual(codes, known, (board.id, kind.id))
                 if board.id == "mid-8bit-5v":
                     harmless = {"wire.hazard", "clean.unneeded", "wire.no-cut-out", "wire.ghosts", "wire.relay-supply"}
-                    harmless.add("guard.none")
+                    harmless |= {"guard.none", "clean.reference", "wire.unsaid", "wire.no-stop", "wire.fails-closed"}
                     self.assertLessEqual(codes, harmless, kind.id)
                     twice = arrival_patch(Room.of(bench), kind)
                     if twice:

@@ -61,7 +61,7 @@ KINDS: dict[str, Kind] = {
         Kind("switch", "Switch", "a toggle: stays where it is put", PRESSED, of.Switch, "toggle two-way",
              _bounces("toggle-switch")),
         Kind("slide-switch", "Slide", "a slide switch: stays where it is put", PRESSED, of.SlideSwitch, "two-way",
-             {**_bounces("toggle-switch"), "other_throw": "wired", "wiring": {"pull": "none"}}),
+             {**_bounces("toggle-switch"), "other_throw": "wired"}),
         Kind("matrix", "Keys", "a matrix of keys: rows and columns", PRESSED, of.KeyMatrix, "keypad pad code",
              {"keys": list("123456789*0#")}, (("rows", 4), ("columns", 3))),
         Kind("limit-switch", "End stop", "closes when something runs against it", MOVED, of.LimitSwitch, "limit",

@@ -161,7 +161,7 @@ def long_handler(case: Case) -> Iterator[Finding]:
         station="guard",
         part=keeps[number].of,
         title="The watchdog's handler takes long",
-        sentence=f"It writes for up to {ms(took_us)} with interrupts off: the millisecond counter loses that, and edges "
+        sentence=f"It writes for up to {ms(took_us)} with interrupts off: the counter loses that, and edges "
         "and characters that come meanwhile are lost. Keep it in memory there, and store it after the start.",
         numbers=(("handler", ms(took_us)), ("at most", ms(HANDLER_US))),
         pointer=where,

@@ -37,6 +37,11 @@ def pull_rail(pull: str) -> str | None:
     return None if pull == "none" else "ground" if pull.endswith("down") else "supply"
 
 
+def _pressed_level(line: ContactLine, to_ground: bool) -> str:
+    """What the pin reads while it is pressed, once something holds it to the other rail."""
+    return "low" if to_ground == (line.wiring.normally == "open") else "high"
+
+
 def same_rail(case: Case) -> Iterator[Finding]:
     """The pull goes to the rail that the contact closes to, so a press changes nothing."""
     board = case.bench.the_board
@@ -56,7 +61,10 @@ def same_rail(case: Case) -> Iterator[Finding]:
             sentence=f"The contact and what holds {line.pin} both go to {rail}, so the pin never changes.",
             numbers=(("contact", rail), ("held to", rail)),
             pointer=where,
-            patch=replaced(where, "internal-up" if to_ground else "down"),
+            patch=(
+                *replaced(where, "internal-up" if to_ground else "down"),
+                *replaced(f"{line.at}/active_level", _pressed_level(line, to_ground)),
+            ),
             mend="Use the board's pull-up" if to_ground else "Hold it to ground",
         )
 
@@ -231,7 +239,7 @@ def wetting(case: Case) -> Iterator[Finding]:
         drawn_ua, wanted_ua = closed.contact_ua[0], WETTING_UA[line.metal]
         if not circuit.held or isinstance(line.part, SignalIn) or drawn_ua >= wanted_ua:
             continue
-        better = at_most(board.logic_mv / wanted_ua * 1000)
+        better = at_most(board.logic_mv / wanted_ua * 900)  # a tenth more than it wants
         rail = "up" if pull_rail(line.wiring.pull) == "supply" else "down"
         where = f"{line.at}/wiring"
         yield Finding(

@@ -118,6 +118,9 @@ def abilities(case: Case) -> Iterator[Finding]:
             if minded is None:
                 continue
             said = minded
+            if minded[0] in ("wire.reset", "wire.boot-strapping"):
+                grave = Severity.MUST if _holds(case, claim) else Severity.NOTE
+                said = (minded[0], grave, *minded[2:])
         code, severity, title, sentence = said
         patch, mend = _moved(case, claim) if severity is not Severity.NOTE else ((), "")
         yield Finding(
@@ -132,6 +135,13 @@ def abilities(case: Case) -> Iterator[Finding]:
             patch=patch,
             mend=mend,
         )
+
+
+def _holds(case: Case, claim: Claim) -> bool:
+    """Whether a part can hold its pin at the wrong level while the board starts: a contact can, a resistor, a source;
+    an output that only waits to be driven cannot."""
+    channel = next((one for one in case.bench.channels if (one.part.id, one.pin) == (claim.part, claim.pin)), None)
+    return channel is None or channel.hold != "none"
 
 
 def _minded(claim: Claim, pin: Pin, told: bool) -> tuple[str, Severity, str, str] | None:

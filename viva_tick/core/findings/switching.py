@@ -209,7 +209,7 @@ def fast_switching(case: Case) -> Iterator[Finding]:
                 said = "A ramp dims it" if zero else f"It is on for {ms(shortest_us)}"
                 sentence = (
                     f"{said}, and it turns on only where the mains crosses zero, every {ms(HALF_WAVE_US)}: it shows "
-                    "whole half waves, or none. Take one that turns on at once, with a dimmer's timing, or blink slower."
+                    "whole half waves, or none. Take one that turns on at once, with a dimmer's timing."
                 )
                 numbers: Numbers = (("half wave", ms(HALF_WAVE_US)), ("drive", drive.kind))
             elif isinstance(drive, Blink | Burst) and 0 < shortest_us < FAST_US and drive.lasting:
