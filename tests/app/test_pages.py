@@ -15,6 +15,8 @@ from tests.app.client import AppCase
 from viva_tick.cli import main
 from viva_tick.core.document import bench_from_text
 from viva_tick.core.emit import sketch
+from viva_tick.core.findings import must_fix
+from viva_tick.core.study import to_be_fixed
 from viva_tick.demo import ORDER, demo_bench, demo_text
 from viva_tick.store import open_database
 from viva_tick.web.app import MOST_UPLOAD
@@ -52,7 +54,8 @@ class Pages(AppCase):
         self.assertEqual(self.head(6)["document"], self.head(1)["document"])
         self.post("/benches/6/copy")
         self.assertEqual(self.head(7)["document"]["name"], "Print timer, copy")
-        self.assertEqual(self.client.get("/benches/1/sketch.code").text, sketch(demo_bench("print-timer")))
+        timer = demo_bench("print-timer")
+        self.assertEqual(self.client.get("/benches/1/sketch.code").text, sketch(timer, must_fix(to_be_fixed(timer))))
         self.assertTrue(self.client.get("/benches/1/run.vcd?scenario=One print").text.startswith("$comment"))
         self.assertTrue(self.client.get("/benches/1/run.csv").text.startswith("time_us,kind,of,value"))
 

@@ -12,6 +12,8 @@ from selenium.webdriver.common.by import By
 from tests.browser.page import BrowserCase
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.emit import sketch
+from viva_tick.core.findings import must_fix
+from viva_tick.core.study import to_be_fixed
 from viva_tick.demo import demo_bench
 
 
@@ -72,7 +74,8 @@ class Story(BrowserCase):
         self.until(lambda: self.all("#code"))
         us = int(dragged) * 1000
         patch = [{"op": "replace", "path": "/firmware/debounce/foot-pedal/interval_us", "value": us}]
-        wanted = sketch(apply_patch(demo_bench("print-timer"), patch))
+        mended = apply_patch(demo_bench("print-timer"), patch)
+        wanted = sketch(mended, must_fix(to_be_fixed(mended)))
         self.assertEqual(self.script("return document.getElementById('code').textContent"), wanted)
         self.script("navigator.clipboard.writeText = (text) => { window.copied = text; return Promise.resolve(); }")
         self.one("#copy-code").click()

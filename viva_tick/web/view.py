@@ -273,7 +273,9 @@ def page_context(
     desk = Desk(bench, done, picked, preview, place.chosen if picked == place.picked else None, place.look)
     here = [finding for finding in done.findings if finding.station == station.id]
     # What stands out about the thing that is picked comes first among its equals.
-    here.sort(key=lambda finding: (list(Severity).index(finding.severity), finding.part != picked))
+    # Cautions first, then the weightiest, among those what is picked.
+    grave = list(Severity)
+    here.sort(key=lambda one: (one.code != "wire.hazard", grave.index(one.severity), one.part != picked))
     chosen = picked if station.id in ("clean", "wire") else None
     machine = picked if station.id == "behave" else None
     hurting = [channel.id for channel in bench.channels if hurts(channel)]
