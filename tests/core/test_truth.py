@@ -216,7 +216,7 @@ class OnceHarmful(unittest.TestCase):
         state = {"id": "a", "name": "A", "drives": {"p1": {"kind": "follow", "input": "p0"}}}
         machine = {"id": "m", "name": "M", "initial": "a", "states": [state], "transitions": []}
         bench = with_parts(
-            {**BUTTON, "wiring": {"normally": "closed"}},
+            BUTTON,
             {"kind": "lamp", "pin": "D9", "at_rest": "on"},
             machines=[machine],
         )
