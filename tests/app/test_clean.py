@@ -83,7 +83,7 @@ class EveryKind(AppCase):
             card = self.client.get(f"/benches/{number}/card").text
             self.assertIn("to fix", card, name)
             self.assertIn("<path", card)
-        self.assertIn('data-station="clean"', self.client.get("/benches/1/card").text)
+        self.assertIn('data-station="wire"', self.client.get("/benches/1/card").text)
         self.assertEqual(self.client.get("/benches/99/card").status_code, 404)
 
     def test_another_method_is_laid_beside_and_an_unknown_one_is_not(self) -> None:

@@ -90,7 +90,7 @@ class Pace(AppCase):
             ):
                 for part in parts:
                     self.assertIn("<h1>", self.view(bench, station=station, picked=part)["fragments"]["editor"])
-        self.assertEqual(len(FAULTS), 8)
+        self.assertEqual(len(FAULTS), 9)
 
     def test_nothing_typed_into_a_task_reaches_the_page_unescaped(self) -> None:
         name = "<img src=x onerror=alert(1)>"

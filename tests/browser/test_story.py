@@ -30,9 +30,11 @@ class Story(BrowserCase):
         self.assertEqual(len(cards), 5)
         self.until(lambda: not self.all("[aria-busy]"), "every card is looked at")
         self.assertTrue(cards[0].find_elements(By.CSS_SELECTOR, ".mini path"))
-        self.assertIn("Foot pedal counted twice", cards[0].text)
+        self.assertIn("Focus lamp can click on at power-on", cards[0].text)
         cards[0].find_element(By.CSS_SELECTOR, ".card-open").click()
         self.painted()
+        self.one("nav [data-station=clean], .path [data-station=clean]").click()
+        self.until(lambda: "Foot pedal: interval too short" in self.text("#frag-outs"))
 
         # The strip shows the press that was counted twice, and where.
         self.assertIn("Foot pedal counted twice", self.text("#frag-outs"))

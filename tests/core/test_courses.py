@@ -137,7 +137,7 @@ class KeysAndNumbers(unittest.TestCase):
         # 1.0417 ms at 9600, 86.8 µs at 115200: arithmetic of 8N1.
         for baud, byte_us in ((9600, 1042), (115_200, 87)):
             part = Commands(id="line", name="Line", pin="D0", baud=baud)
-            (one,) = sent(part, scenario(Command(input="line", at_us=1_000, number=42)), 1)
+            (one,) = sent(part, scenario(Command(input="line", at_us=1_000, number=42)), 1, (10,))
             self.assertEqual(
                 one.bytes_us, ((1_000 + byte_us, 52), (1_000 + 2 * byte_us, 50), (1_000 + 3 * byte_us, 10))
             )

@@ -135,9 +135,9 @@ class CommandLine(unittest.TestCase):
     def test_check(self) -> None:
         code, output, _ = self.call("check", "FILE")
         self.assertEqual(code, 1)
-        self.assertIn("Must fix: Foot pedal counted twice", output)
+        self.assertIn("→ Foot pedal counted twice", output)
         code, output, _ = self.call("check", "FILE", "--json")
-        self.assertEqual((code, json.loads(output)["findings"][0]["code"]), (1, "clean.counted"))
+        self.assertEqual((code, json.loads(output)["findings"][0]["code"]), (1, "wire.hazard"))
         code, output, _ = self.call("check", "FILE", text='{"version": 1, "name": "empty"}')
         self.assertEqual((code, output), (0, "empty: nothing stands out.\n"))
 
@@ -148,7 +148,7 @@ class CommandLine(unittest.TestCase):
             self.assertIn(words, output)
         code, output, _ = self.call("hang", "FILE", "--instants", "2", "--scenario", "One print")
         self.assertEqual(code, 0)
-        self.assertRegex(output, r"^20 runs in")
+        self.assertRegex(output, r"^28 runs in")
         self.assertIn("A block never returns: recovered by a reset, 2 of 2 recovered", output)
         self.assertEqual(self.call("hang", "FILE", "--scenario", "None such")[0], 1)
 

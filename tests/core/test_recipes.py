@@ -68,7 +68,7 @@ def bench_of(recipe: str, stimuli: list[dict[str, Any]], **times: int) -> Bench:
     readings = {"level": level} if any(one["kind"] == "level" for one in stimuli) else {}
     data = {
         **DATA,
-        "firmware": {"readings": readings},
+        "firmware": {"readings": readings, "serial": {"ending": "lf"}},
         "scenarios": [{"name": "s", "length_us": LONG, "stimuli": stimuli}],
     }
     bench = bench_from_data(data)

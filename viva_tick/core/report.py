@@ -39,6 +39,9 @@ def finding_lines(findings: tuple[Finding, ...] | list[Finding]) -> Iterator[str
     for finding in findings:
         yield f"{SEVERITY_WORDS[finding.severity]}: {finding.title}"
         yield f"    {finding.sentence}"
+        yield from (f"    → {line.title}. {line.sentence} [{line.code}]" for line in finding.lines)
+        if finding.asks:
+            yield f"    {finding.asks.words}? {finding.asks.suggested_us / 1e6:g} s is a suggestion."
         yield f"    at {finding.pointer} [{finding.code}]" + (f"; mend: {finding.mend}" if finding.mend else "")
 
 

@@ -59,7 +59,7 @@ def _card(head: Revision) -> dict[str, Any]:
         "bench": head.bench,
         "must": must,
         "look": look,
-        "first": done.findings[0] if done.findings else None,
+        "first": min(done.findings, key=lambda one: list(Severity).index(one.severity), default=None),
         "station": first if first in STATIONS else "wire",
         "rows": rows,
         "height": len(rows) * MINI_LANE + 2,

@@ -21,13 +21,13 @@ def inrush(case: Case) -> Iterator[Finding]:
     """What starts or stalls on the board's own supply takes it down."""
     bench = case.bench
     board = bench.the_board
-    together_ua = next(one.drawn_ua for one in sums(bench) if one.what == "supply")
     for at, part in bench.placed:
         peak_ua, said = starting_current(part)
         load_ua = int(getattr(part, "load_ua", 0))
         on_pin = isinstance(part, Switched) and part.fed == "pin"
         if not isinstance(part, Fed) or part.own_supply or on_pin or peak_ua <= load_ua or peak_ua < HEAVY_UA:
             continue
+        together_ua = next(one.drawn_ua for one in sums(bench) if one.what == "supply")
         over = together_ua - load_ua + peak_ua > board.supply_ua
         lacking = [] if bench.power.bulk_uf else ["no capacitor holds the supply up"]
         lacking += [] if bench.power.brown_out else ["with brown-out detection off the board may run on at random"]

@@ -80,8 +80,8 @@ def _things(pen: Pen, part: Part, x: float, y: float, on: bool) -> None:
         waves = f" M{x + 12} {y - 10} q8 10 0 20 M{x + 22} {y - 17} q14 17 0 34" if on else ""
         pen.path(f"M{x - 20} {y - 8} h10 l12 -9 v34 l-12 -9 h-10 Z{waves}", "thing-lines")
     elif isinstance(part, Spinning):
-        blades = f"M{x} {y} q-10 -14 0 -16 M{x} {y} q14 -4 14 8 M{x} {y} q-6 12 -14 8"
-        pen.circle(x, y, 18, "thing-ring").path(blades, "thing-lines")
+        blades = f"M{x} {y} q-5 -7 0 -9 M{x} {y} q8 -2 8 5 M{x} {y} q-3 7 -8 4"
+        pen.circle(x, y, 11, "thing-ring").path(blades, "thing-lines")
     elif isinstance(part, Load):
         pen.path(f"M{x - 18} {y - 8} h36 v16 h-36 Z M{x - 28} {y} h10 M{x + 18} {y} h10", "thing-lines")
     elif isinstance(part, Solenoid):
