@@ -1,10 +1,13 @@
 #!/bin/sh
-# What the tests need from the system and pip cannot bring: a browser, its driver, a C++ compiler.
+# What the tests need from the system and pip cannot bring: a browser, its driver, a C++ compiler, and the cross compiler
+# with the headers of the 8-bit boards.
 set -eu
 missing=""
 [ -x /usr/bin/chromium ] || missing="$missing chromium"
 [ -x /usr/bin/chromedriver ] || missing="$missing chromium-driver"
 command -v g++ >/dev/null || missing="$missing g++"
+command -v avr-g++ >/dev/null || missing="$missing gcc-avr"
+[ -f /usr/lib/avr/include/avr/io.h ] || missing="$missing avr-libc"
 [ -z "$missing" ] && exit 0
 echo "Installing$missing with apt-get."
 root=""

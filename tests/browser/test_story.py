@@ -34,7 +34,7 @@ class Story(BrowserCase):
         cards[0].find_element(By.CSS_SELECTOR, ".card-open").click()
         self.painted()
         self.one("nav [data-station=clean], .path [data-station=clean]").click()
-        self.until(lambda: "Foot pedal: interval too short" in self.text("#frag-outs"))
+        self.until(lambda: "Foot pedal counted twice" in self.text("#frag-outs"))
 
         # The strip shows the press that was counted twice, and where.
         self.assertIn("Foot pedal counted twice", self.text("#frag-outs"))

@@ -12,6 +12,7 @@ from typing import Any
 from hypothesis import HealthCheck, given, settings
 
 from tests.core.builder import KNOWN, build, inserted
+from tests.core.finding_cases import DIAL, both_asked, turned, with_parts
 from tests.core.pace_benches import PRESS, STATES, bench_of
 from tests.core.pace_benches import task as a_task
 from tests.core.test_emit import NO_SHRINK
@@ -76,6 +77,11 @@ class ProgramsBuild(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             for name in ORDER:
                 self.assert_builds(demo_bench(name), folder)
+
+    def test_an_interlock_and_an_encoder_by_interrupt(self) -> None:
+        for bench in (both_asked(), with_parts({**DIAL, "read_by": "interrupt"}, machines=[turned("p0", "fast")])):
+            with tempfile.TemporaryDirectory() as folder:
+                self.assert_builds(bench, folder)
 
     @settings(max_examples=15, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches())

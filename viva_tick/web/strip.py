@@ -83,7 +83,9 @@ def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
         words = f"late by {ms(late)} at most" if late >= 1000 else f"every {ms(task.period_us)}"
         found.append(Lane(f"job {task.id}", "job", task.id, task.name, words))
     if bench.firmware.watchdog.on:
-        acts = {"interrupt": "calls", "reset": "bites", "interrupt-reset": "calls, bites"}[bench.firmware.watchdog.mode]
+        acts = {"interrupt": "calls", "reset": "resets", "interrupt-reset": "calls, resets"}[
+            bench.firmware.watchdog.mode
+        ]
         words = f"{acts} at {ms(bench.firmware.watchdog.timeout_us)}"
         found.append(Lane("watchdog", "watchdog", "", "Watchdog", words))
     return found

@@ -93,7 +93,7 @@ def timeout(case: Case) -> Iterator[Finding]:
             severity=Severity.MUST if bites else Severity.LOOK,
             station="guard",
             part="watchdog",
-            title="The watchdog can bite a healthy pass" if bites else "Little room above the longest pass",
+            title="The watchdog can reset a healthy board" if bites else "Little room above the longest pass",
             sentence=f"At its fastest corner {ms(watchdog.timeout_us)} are {ms(choice.now.soonest_us)}; the "
             f"longest healthy pass "
             f"takes {ms(choice.healthy_us)} ({choice.why.name}), and you want {watchdog.margin_percent} % more.{room}",

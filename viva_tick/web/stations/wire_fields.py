@@ -253,6 +253,7 @@ def _analogue_rows(part: Analogue, at: str) -> list[Row]:
         rows.append([
             Control("Divider above", f"{at}/upper_ohm", part.upper_ohm, reads="ohm", unit="Ω (0: none)"),
             Control("± ", f"{at}/tolerance_percent", part.tolerance_percent, reads="float", unit="%"),
+            Control("follows the supply", f"{at}/ratiometric", part.ratiometric, YES),
         ])  # fmt: skip
     elif isinstance(part, Potentiometer):
         rows.append([
@@ -348,7 +349,10 @@ def _output_rows(part: Part, at: str) -> list[Row]:
             Control("diodes", f"{at}/diodes", part.diodes, YES),
             Control("until set-up", f"{at}/hold", part.hold, HELD),
         ])  # fmt: skip
-        rows.append([Control("Takes", f"{at}/load_ua", part.load_ua, reads="amp", unit="mA")])
+        rows.append([
+            Control("Takes", f"{at}/load_ua", part.load_ua, reads="amp", unit="mA"),
+            Control("as it starts", f"{at}/peak_ua", part.peak_ua, reads="amp", unit="mA (0: not said)"),
+        ])  # fmt: skip
     if isinstance(part, RelayBoard):
         rows += _relay_rows(part, at)
     if isinstance(part, Fed) and getattr(part, "fed", "") != "pin":
@@ -395,6 +399,7 @@ def _relay(part: Relay | RelayBoard, at: str) -> Row:
     ]
     if isinstance(part, Relay):
         row.append(Control("contact used", f"{at}/contact_used", part.contact_used, (("no", "NO"), ("nc", "NC"))))
+        row.append(Control("made for", f"{at}/contact_ua", part.contact_ua, reads="amp", unit="mA"))
     else:
         row.insert(0, Control("On when", f"{at}/active_level", part.active_level, (("low", "low"), ("high", "high"))))
         row.append(Control("coil", f"{at}/coil_ua", part.coil_ua, reads="amp", unit="mA"))
@@ -413,6 +418,9 @@ def _relay_rows(part: RelayBoard, at: str) -> list[Row]:
             Control("rests", f"{where}/at_rest", relay.at_rest, (("off", "off"), ("on", "on"))),
             Control("", f"{where}/hold", relay.hold, HELD, menu=True),
         ])  # fmt: skip
+        found += _burden(relay.burden, where, True, relay.loads)
+        if "motion" in relay.loads:
+            found.append([Control("Hard-wired stop", f"{where}/hard_stop", relay.hard_stop, YES)])
     return found
 
 
