@@ -132,6 +132,13 @@ class Assignment(unittest.TestCase):
             self.assertEqual(move_patch(bench, bench.the_board), [])
         self.assertGreater(moves, 18)
 
+    def test_a_board_copied_before_its_calls_stood_in_its_file_has_them(self) -> None:
+        for ident in ("mid-8bit-5v", "small-8bit-5v"):
+            data = boards()[ident].model_dump(mode="json") | {"id": "mine"}
+            for name in ("watchdog", "timer", "sleep", "store"):
+                del data["sketch"][name]
+            self.assertEqual(Board.model_validate(data).sketch, boards()[ident].sketch)
+
     def test_every_kind_of_part_arrives_sound_on_every_board_that_can_carry_it(self) -> None:
         # What the board or the kind itself makes unavoidable; anything else would be a part that arrives badly wired.
         known = {"wire.hazard", "clean.unneeded", "wire.pull-enable", "wire.starts-analogue", "wire.no-cut-out", "wire.ghosts",

@@ -8,7 +8,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
-from ..core.cautions import CAUTIONS
+from ..core.cautions import CAUTIONS, HAZARD_NAMES
 from ..core.debounce import METHODS
 from ..core.document import Bench, bench_data, bench_text
 from ..core.emit import TARGETS
@@ -83,7 +83,7 @@ def card(bench_id: int) -> str:
 @pages.get("/help")
 def help_page() -> str:
     """The schools, the words, the sources, the cautions."""
-    return render_template("help.html", methods=list(METHODS.values()), cautions=CAUTIONS)
+    return render_template("help.html", methods=list(METHODS.values()), cautions=CAUTIONS, hazard_names=HAZARD_NAMES)
 
 
 @pages.get("/benches/<int:bench_id>")
