@@ -43,7 +43,7 @@ uint32_t shorter(uint32_t left, uint32_t passed, uint32_t span) {
 def _head(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, guard: GuardTexts, said: Warnings) -> str:
     lines = [f"// {comment(bench.name)}", f"// For: {board.name}."]
     for line in warning_lines(bench, said):
-        rows = textwrap.wrap(comment(line), 96, initial_indent="// ", subsequent_indent="//   ")
+        rows = textwrap.wrap(comment(line), 84, initial_indent="// ", subsequent_indent="//   ")
         lines += rows or ["//"]
     if bench.note:
         lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 96)]
