@@ -7,6 +7,7 @@ import unittest
 from typing import Any
 
 from tests.app.client import AppCase
+from tests.core.pace_benches import PRESS, bench_of, run_of
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Kind
 from viva_tick.core.machines import play
@@ -55,6 +56,26 @@ class Why(AppCase):
         )
         self.assertEqual(ask("nothing", 5)["links"], [])
         self.assertEqual(self.client.get("/api/benches/1/why").get_json()["links"], [])
+
+    def test_the_time_of_a_state_around_others_is_counted_from_its_own_entry(self) -> None:
+        def state(ident: str, on: bool, **more: Any) -> dict[str, Any]:
+            return {"id": ident, "name": ident.title(), "drives": {"lamp": {"kind": "steady", "on": on}}, **more}
+
+        def after(source: str, ms: int, target: str) -> dict[str, Any]:
+            return {"source": source, "on": {"kind": "timeout", "after_us": ms * 1000}, "target": target}
+
+        states = [state("off", False), {"id": "busy", "name": "Busy"}]
+        states += [state("one", True, inside="busy"), state("two", True, inside="busy")]
+        ways = [{"source": "off", "on": PRESS, "target": "busy"}, after("busy", 2_000, "off")]
+        ways += [after("one", 501, "two"), after("two", 501, "one")]
+        again = {"source": "two", "on": PRESS, "target": "busy"}
+        for more, presses, at_ms in (([], [(100, 50)], 2_400), ([again], [(100, 50), (800, 50)], 3_100)):
+            bench = bench_of(4_000, presses, states=states, ways=[*ways, *more])
+            run = run_of(bench)
+            links = why(bench, run, "lamp", at_ms * 1000)
+            self.assertIn("Toggle: Busy → Off", links[2].words)
+            self.assertRegex(links[3].words, r"^Busy had stood for (2 s|200[01]|2000\.\d+)")
+            self.assertAlmostEqual(links[3].at_us / 1000, presses[-1][0], delta=60)
 
 
 class Exchange(AppCase):

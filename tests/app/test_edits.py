@@ -16,6 +16,8 @@ from typing import Any
 
 from tests.app.client import AppCase, interval
 from tests.browser.server import Server
+from viva_tick.core.units import short
+from viva_tick.web.typed import typed
 
 CSV = "time (ms),level\n0,1\n10,0\n11,1\n12,0\n90,1\n"
 
@@ -289,6 +291,19 @@ class Killed(unittest.TestCase):
         self.assertLessEqual(len(kept) - len(acknowledged), 1)
         document = json.loads(urllib.request.urlopen(again.url + "api/benches/1").read())["document"]
         self.assertEqual(document["firmware"]["debounce"]["foot-pedal"]["interval_us"], kept[-1])
+
+
+class Typed(unittest.TestCase):
+    def test_a_value_is_shown_as_it_can_be_typed_again(self) -> None:
+        table = [
+            (1_234_567_000, "ms", "1234567"), (1_234_567, "ms", "1234.567"), (40, "ms", "0.04"), (4700, "ohm", "4.7k"),
+            (1_234_567, "ohm", "1.234567M"), (3300, "volt", "3.3"), (75_000, "amp", "75"), (100, "int", "100"),
+            (1_234_567.0, "float", "1234567"), (1e-7, "float", "0.0000001"), (-0.5, "float", "-0.5"),
+        ]  # fmt: skip
+        self.assertEqual([typed(value, reads) for value, reads, _ in table], [shown for *_, shown in table])
+        self.assertEqual(
+            [short(1_234_567.0), short(0.30000000000000004), short(12.3456, 3)], ["1234570", "0.3", "12.3"]
+        )
 
 
 if __name__ == "__main__":

@@ -61,6 +61,23 @@ class Pace(BrowserCase):
         self.one("#no-fault").click()
         self.until(lambda: self.painted() == before)
 
+    def test_a_time_is_typed_in_the_unit_at_hand(self) -> None:
+        self.open("benches/2/pace?picked=report")
+        read = """const done = arguments[arguments.length - 1];
+            import("/static/js/values.js").then(({ READ }) => done(arguments[0].map(([as, text]) => READ[as](text))));"""
+        table = [
+            ("ms", "20", 20_000), ("ms", "1,5", 1500), ("ms", "0.5 s", 500_000), ("ms", "250 µs", 250),
+            ("ms", "1 min", 60_000_000), ("ms", "2 V", None), ("ms", "soon", None), ("s", "2,5", 2_500_000),
+            ("s", "250 ms", 250_000), ("s", "1234.567", 1_234_567_000), ("volt", "3,3", 3300), ("volt", "900 mV", 900),
+            ("volt", "3 A", None), ("amp", "75", 75_000), ("amp", "1.5 A", 1_500_000), ("cm", "30 cm", 30),
+            ("cm", "1.5 m", 150), ("ohm", "4k7", 4700), ("int", "-3", -3),
+        ]  # fmt: skip
+        got = self.driver.execute_async_script(read, [row[:2] for row in table])
+        self.assertEqual(got, [row[2] for row in table])
+        field = self.one("#task-run")
+        self.saved(lambda: field.send_keys(Keys.CONTROL, "a", Keys.NULL, "1,25 ms", Keys.ENTER))
+        self.until(lambda: any(task["run_us"] == 1250 for task in self.document(2)["firmware"]["tasks"]))
+
     def test_hang_tests_can_be_stopped(self) -> None:
         self.open("benches/1/guard?picked=_hangs")
         self.script("document.getElementById('try-hangs').click(); document.getElementById('stop-hangs').click()")

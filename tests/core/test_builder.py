@@ -21,6 +21,7 @@ from viva_tick.core.boards import boards
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.emit import sketch
+from viva_tick.core.emit.names import TYPES
 from viva_tick.core.study import study
 from viva_tick.demo import ORDER, demo_bench
 
@@ -103,6 +104,41 @@ class ProgramsBuild(unittest.TestCase):
             part["pin"] = pin
         with tempfile.TemporaryDirectory() as folder:
             self.assert_builds(bench_from_data(data), folder)
+
+    def test_names_that_could_meet_do_not(self) -> None:
+        def machine(ident: str, around: str) -> dict[str, Any]:
+            states = [{"id": around, "name": "Around", "remembers": True}]
+            states += [{"id": one, "name": one, "inside": around, "drives": {}} for one in ("held", "rim")]
+            on = {"kind": "timeout", "after_us": 2_000_000}
+            ways = [{"source": "away", "on": PRESS, "target": around}, {"source": around, "on": on, "target": "away"}]
+            states.append({"id": "away", "name": "Away", "drives": {}})
+            return {"id": ident, "name": ident, "initial": "held", "states": states, "transitions": ways}
+
+        met = [
+            *(("kept", "open"), ("stored", "state"), ("output", "at"), ("string", "s"), ("print", "s"), ("a1", "pi")),
+            *(("door", "open"), ("door-open", "since"), ("door-kept", "state"), ("door-state", "kept-at"), ("kept-door", "open")),
+            *(("button", "edge"), ("button-since", "edge"), ("now", "state"), ("lamp", "out"), ("step-door", "mark")),
+        ]  # fmt: skip
+        keeps = [{"of": ident, "where": where, "when": "every"}
+                 for where, some in (("ram", met[:8]), ("store", met[8:])) for ident, _ in some]  # fmt: skip
+        bench = bench_of(machines=[machine(*one) for one in met], keeps=keeps, **watched(cause="kept"))
+        with tempfile.TemporaryDirectory() as folder:
+            self.assert_builds(bench, folder)
+
+    def test_every_type_of_a_program_is_one_that_machines_keep_clear_of(self) -> None:
+        found: set[str] = set()
+
+        @settings(max_examples=20, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+        @given(sensed_benches())
+        def look(made: tuple[Bench, Scenario]) -> None:
+            found.update(re.findall(r"^(?:struct|enum(?! class)) (\w+)", sketch(made[0]), re.MULTILINE))
+
+        look()
+        for _, firmware in features():
+            text = sketch(bench_of(states=STATES, **firmware))
+            found.update(re.findall(r"^(?:struct|enum(?! class)) (\w+)", text, re.MULTILINE))
+        self.assertEqual(found - TYPES, set())
+        self.assertGreater(len(found), 20)
 
     def test_the_insertion_would_find_a_type_that_comes_too_late(self) -> None:
         late = "void first() {\n}\n\nenum Kind : unsigned char { ONE };\n\nvoid second(Kind kind) {\n  (void)kind;\n}\n"

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import unittest
 from collections.abc import Generator
+from dataclasses import replace
 from fractions import Fraction
 from math import log
 from typing import Any
@@ -118,14 +119,32 @@ class AgainstSimpy(unittest.TestCase):
         self.assertEqual(mine, {key: at for key, at in other.items() if at < length})
 
     @SOME
-    @given(task_sets())
-    def test_no_job_takes_longer_than_the_response_time_and_one_does_so_long(self, tasks: list[KernelTask]) -> None:
-        at_once = [KernelTask(t.id, t.period_us, t.run_us, t.priority) for t in tasks]  # the critical instant
+    @given(task_sets(), st.lists(st.integers(0, 8), min_size=4, max_size=4))
+    def test_no_job_takes_longer_than_the_response_time_and_one_does_so_long(
+        self, tasks: list[KernelTask], later: list[int]
+    ) -> None:
+        # The critical instant; deadlines lie before the next period's or up to four further on.
+        at_once = [
+            KernelTask(t.id, t.period_us, t.run_us, t.priority, deadline_us=(t.period_us * more) // 2 if more else 0)
+            for t, more in zip(tasks, later, strict=False)
+        ]
         other = in_simpy(at_once, 2_400)
         for number, task_ in enumerate(at_once):
-            worst = response(task_, at_once).response_us
-            if worst is not None:
-                self.assertEqual(max(done - due for (n, due), done in other.items() if n == number), worst)
+            found = response(task_, at_once)
+            longest = max((done - due for (n, due), done in other.items() if n == number), default=2_400)
+            if found.response_us is not None:
+                self.assertEqual(longest, found.response_us)
+            elif utilisation([task_, *found.above]) <= 1:
+                self.assertGreater(longest, task_.by_us)
+
+    def test_a_deadline_beyond_the_period_is_met_by_every_job_of_a_busy_time(self) -> None:
+        tasks = [KernelTask("t0", 70, 26, 2), KernelTask("t1", 100, 62, 1, deadline_us=118)]  # Lehoczky 1990's set
+        found = response(tasks[1], tasks)
+        self.assertEqual((found.response_us, found.before), (118, 4))
+        done = in_simpy(tasks, 1_400)
+        took = [done[1, due] - due for due in range(0, 700, 100)]
+        self.assertEqual(took, [114, 102, 116, 104, 118, 106, 94])
+        self.assertIsNone(response(replace(tasks[1], deadline_us=117), tasks).response_us)
 
     def test_a_kernel_bench_runs_its_tasks_as_simpy_does(self) -> None:
         tasks = [task("fast", 7, 3000, priority=4, offset_us=0), task("mid", 12, 3000, priority=3, offset_us=0)]

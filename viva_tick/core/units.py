@@ -3,8 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from decimal import Decimal
 
 MINUS = "−"
+
+
+def plain(value: float) -> str:
+    """A number as a person writes it, exactly: never 1.23457e+06, no zeros behind the last digit."""
+    exact = Decimal(repr(value))
+    return f"{exact.quantize(Decimal(1)) if exact == exact.to_integral_value() else exact.normalize():f}"
+
+
+def short(value: float, digits: int = 6) -> str:
+    """The same to so many digits that count."""
+    return plain(float(f"{value:.{digits}g}"))
 
 
 def ms(us: int) -> str:

@@ -11,7 +11,7 @@ from werkzeug.exceptions import HTTPException, SecurityError
 
 from .. import __version__
 from ..core.document import DocumentError
-from ..core.units import amps, at_s, fine, ms, ohms, volts
+from ..core.units import amps, at_s, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
 from ..store import Benches, NoBench, Runs, Shelf, Stale, open_database
 from .answers import refused, stale
@@ -58,6 +58,8 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
         ohms=ohms,
         amps=amps,
         volts=volts,
+        short=short,
+        plain=plain,
         typed=typed,
         lower_first=lambda text: text[:1].lower() + text[1:],
     )

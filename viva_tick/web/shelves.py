@@ -9,6 +9,7 @@ from flask import Blueprint, Response, abort, redirect, render_template, request
 from ..core.boards import ABILITIES, boards
 from ..core.document import DocumentError, Problem, board_from_data, board_from_text, board_text
 from ..core.ids import free_id
+from ..core.units import plain
 from .answers import shelf
 
 shelves = Blueprint("shelves", __name__)
@@ -49,10 +50,10 @@ def _get(data: Any, path: str) -> Any:
 
 def _shown(data: dict[str, Any]) -> list[dict[str, Any]]:
     rows = [
-        {"name": name, "label": label, "unit": unit, "value": "" if (v := _get(data, name)) is None else f"{v / per:g}"}
+        {"name": name, "label": label, "unit": unit, "value": "" if (v := _get(data, name)) is None else plain(v / per)}
         for name, label, unit, per in FIGURES
     ]
-    return [*rows, *({"name": n, "label": w, "unit": "of logic", "value": f"{data[n]:g}"} for n, w in SHARES)]
+    return [*rows, *({"name": n, "label": w, "unit": "of logic", "value": plain(data[n])} for n, w in SHARES)]
 
 
 @shelves.get("/boards")

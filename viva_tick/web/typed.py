@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from ..core.units import plain
+
 PER_UNIT = {"volt": 1000, "amp": 1000, "milli": 1, "ms": 1000}
 
 
@@ -12,9 +14,9 @@ def typed(value: Any, reads: str) -> str:
     if not isinstance(value, int | float):
         return str(value)
     if reads in PER_UNIT:
-        return f"{value / PER_UNIT[reads]:g}"
+        return plain(value / PER_UNIT[reads])
     if reads in ("ohm", "ohms"):
         for size, letter in ((1_000_000, "M"), (1_000, "k")):
             if value >= size:
-                return f"{value / size:.6g}{letter}"
-    return f"{value:g}" if isinstance(value, float) else str(value)
+                return f"{plain(value / size)}{letter}"
+    return plain(value)

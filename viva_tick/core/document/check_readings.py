@@ -7,6 +7,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ..boards import Board, boards
+from ..units import short
 from .bench import Bench
 from .firmware import Listen, Measure, Scan, Turns
 from .machines import InputEvent
@@ -76,10 +77,11 @@ def _measure(bench: Bench, where: str, reading: Measure) -> Iterator[Problem]:
     for field in ("above", "below"):
         value = getattr(reading, field)
         if not least <= value <= most:
-            said = f"{value:g} {reading.unit} is outside the scale, which goes from {least:g} to {most:g}."
+            scale = f"from {short(least)} to {short(most)}"
+            said = f"{short(value)} {reading.unit} is outside the scale, which goes {scale}."
             yield Problem(f"{where}/{field}", said)
     if reading.below > reading.above:
-        yield Problem(f"{where}/below", f"{reading.below:g} is over the upper threshold, {reading.above:g}.")
+        yield Problem(f"{where}/below", f"{short(reading.below)} is over the upper threshold, {short(reading.above)}.")
 
 
 def unheard(bench: Bench, event: InputEvent) -> str:

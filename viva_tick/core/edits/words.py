@@ -11,7 +11,7 @@ from typing import Any
 
 from ..debounce import METHODS
 from ..document import Bench, Machine
-from ..units import amps, ms, ohms, volts
+from ..units import amps, ms, ohms, short, volts
 from . import pace_words as pace
 
 Phrase = Callable[[Bench, Bench, re.Match[str], dict[str, Any]], str]
@@ -44,7 +44,7 @@ def _reading(before: Bench, after: Bench, found: re.Match[str], operation: dict[
     value = operation.get("value")
     if field.endswith("_us") and isinstance(value, int):
         return f"{name}: {field.removesuffix('_us').replace('_', ' ')} {ms(value)}"
-    shown = f"{value:g}" if isinstance(value, float) else _value_words(field, value)
+    shown = short(value) if isinstance(value, float) else _value_words(field, value)
     return f"{name}: {_field_words(field)} {shown}".rstrip()
 
 

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from ..document import Bench, DrawFor, IfContact, Machine, TakeLevel
 from ..drives import Follow
-from .names import pascals, snake
+from .names import fresh, pascals, snake
+
+# What the variables of a part end with.
+ENDS = ("clean", "code", "count", "down", "edge", "gestures", "keys", "level", "out", "steps")
 
 
 def chord_name(one: str, other: str) -> str:
@@ -18,17 +21,23 @@ def variable_name(ident: str) -> str:
 
 
 class MachineNames:
-    """What a machine and its states are called in the sketch."""
+    """What a machine and its states are called in the sketch; of a state with others in it by its id: since when it
+    stands, the state kept in it, what enters and what leaves it."""
 
-    def __init__(self, machine: Machine, enum: str) -> None:
+    def __init__(self, machine: Machine, enum: str, taken: set[str]) -> None:
         self.enum = enum
         self.base = snake(machine.id)
-        self.var = f"{self.base}_state"
-        self.since = f"{self.base}_since"
-        self.enter = f"enter_{self.base}"
-        self.leave = f"leave_{self.base}"
-        self.step = f"step_{self.base}"
-        self.settle = f"settle_{self.base}"
+        self.var = fresh(f"{self.base}_state", taken)
+        self.since = fresh(f"{self.base}_since", taken)
+        self.enter = fresh(f"enter_{self.base}", taken)
+        self.leave = fresh(f"leave_{self.base}", taken)
+        self.step = fresh(f"step_{self.base}", taken)
+        self.settle = fresh(f"settle_{self.base}", taken)
+        around = [state.id for state in machine.states if machine.insides(state.id)]
+        self.since_in, self.kept_in, self.enter_around, self.leave_around = (
+            {ident: fresh(f"{name}_{snake(ident)}", taken) for ident in around}
+            for name in (self.since, f"{self.base}_kept", self.enter, self.leave)
+        )
         self.states = {
             ident: f"{enum}::{name}" for ident, name in pascals([state.id for state in machine.states]).items()
         }
@@ -39,7 +48,11 @@ class MachineNames:
 def machine_names(bench: Bench) -> dict[str, MachineNames]:
     """Names for every machine of the bench, by id."""
     enums = pascals([machine.id for machine in bench.firmware.machines])
-    return {machine.id: MachineNames(machine, enums[machine.id]) for machine in bench.firmware.machines}
+    parts = {part.id for part in bench.parts}
+    parts |= {line.id for line in bench.contacts} | {channel.id for channel in bench.channels}
+    taken = {f"{snake(ident)}_{end}" for ident in parts for end in ENDS}
+    taken |= {f"{snake(machine.id)}_state_kept_at" for machine in bench.firmware.machines}
+    return {machine.id: MachineNames(machine, enums[machine.id], taken) for machine in bench.firmware.machines}
 
 
 def looked_at(bench: Bench) -> set[str]:

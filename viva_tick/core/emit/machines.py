@@ -71,10 +71,10 @@ class MachineTexts:
         text = f"{names.enum} {names.var} = {first};\nuint32_t {names.since} = 0;\n"
         for place, state in enumerate(machine.states):
             if place in compiled.around:
-                text += f"uint32_t {names.since}_{snake(state.id)} = 0;\n"
+                text += f"uint32_t {names.since_in[state.id]} = 0;\n"
             if state.remembers and place in compiled.around:
                 kept = names.states[machine.opening(state.id)]
-                text += f"{names.enum} {names.base}_kept_{snake(state.id)} = {kept};\n"
+                text += f"{names.enum} {names.kept_in[state.id]} = {kept};\n"
         for wait in self._drawn(compiled):
             text += f"uint32_t {names.base}_wait_{wait.draw} = 0;\n"
         for name in self.heard[machine.id]:
@@ -175,13 +175,13 @@ class MachineTexts:
         names, compiled = self.names[machine.id], self.compiled[machine.id]
         lines = [f"{names.leave}();"] if self._leaving(machine) and way.place != NONE else []
         if way.leaves != NONE:
-            lines.append(f"{names.leave}_{snake(machine.states[way.leaves].id)}();")
+            lines.append(f"{names.leave_around[machine.states[way.leaves].id]}();")
         lines += [self.action(action) for action in way.actions]
         if way.enters != NONE:
-            lines.append(f"{names.enter}_{snake(machine.states[way.enters].id)}(now);")
+            lines.append(f"{names.enter_around[machine.states[way.enters].id]}(now);")
         target = names.states[machine.states[way.target].id]
         if way.remembers:
-            target = f"{names.base}_kept_{snake(machine.states[compiled.around[way.target]].id)}"
+            target = names.kept_in[machine.states[compiled.around[way.target]].id]
         lines.append(f"{names.enter}({target}, now);")
         if settles and any(compiled.always):
             lines.append(f"{names.settle}(now);")
@@ -232,16 +232,16 @@ class MachineTexts:
         for place, state in enumerate(machine.states):
             if place not in compiled.around:
                 continue
-            lines = [f"{names.base}_kept_{snake(state.id)} = {names.var};"] if state.remembers else []
+            lines = [f"{names.kept_in[state.id]} = {names.var};"] if state.remembers else []
             lines += [self.action(action) for action in state.exit]
             lines += self.raises(("left", machine.id, state.id))
             text += "\n".join(
-                [f"void {names.leave}_{snake(state.id)}() {{", *(f"  {line}" for line in lines), "}", "", ""]
+                [f"void {names.leave_around[state.id]}() {{", *(f"  {line}" for line in lines), "}", "", ""]
             )
-            lines = [f"{names.since}_{snake(state.id)} = now;", *self._entering(machine, place)]
+            lines = [f"{names.since_in[state.id]} = now;", *self._entering(machine, place)]
             text += "\n".join(
                 [
-                    f"void {names.enter}_{snake(state.id)}(uint32_t now) {{",
+                    f"void {names.enter_around[state.id]}(uint32_t now) {{",
                     *(f"  {line}" for line in lines),
                     "}",
                     "",
@@ -289,8 +289,8 @@ class MachineTexts:
 
     def _since(self, machine: Machine, wait: Wait) -> str:
         """Since when a wait is counted."""
-        since = self.names[machine.id].since
-        return since + (f"_{snake(machine.states[machine_source(machine, wait)].id)}" if wait.around else "")
+        names = self.names[machine.id]
+        return names.since_in[machine.states[machine_source(machine, wait)].id] if wait.around else names.since
 
     def _span(self, machine: Machine, wait: Wait) -> str:
         """How long it is."""

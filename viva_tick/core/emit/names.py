@@ -6,8 +6,9 @@ import re
 
 from ..debounce import METHODS
 
-# What the sketch defines itself.
-TYPES = {"Crossing", "DriveKind", "Edge", "Output", "Serial", *(method.sketch.struct for method in METHODS.values())}
+# What the sketch defines itself (a test holds this against what it does define), and what comes with such boards.
+TYPES = {"Crossing", "DriveKind", "Edge", "Output", *(method.sketch.struct for method in METHODS.values())}
+TYPES |= {"HardwareSerial", "Print", "Printable", "Serial", "Stream", "String"}
 TYPES |= {
     "Average",
     "Band",
@@ -16,6 +17,7 @@ TYPES |= {
     "CodeSays",
     "Gesture",
     "Gestures",
+    "Kept",
     "Keys",
     "Listener",
     "Median",
@@ -24,6 +26,7 @@ TYPES |= {
     "Quadrature",
     "Slow",
     "Step",
+    "Stored",
     "Threshold",
 }
 
@@ -46,11 +49,16 @@ def pascals(idents: list[str]) -> dict[str, str]:
         name = "".join(word[:1].upper() + word[1:] for word in ident.replace(".", "-").split("-"))
         if re.fullmatch(r"[A-Z]+\d*", name):
             name += "_"
-        while name in taken:
-            name += "_"
-        names[ident] = name
-        taken.add(name)
+        names[ident] = fresh(name, taken)
     return names
+
+
+def fresh(name: str, taken: set[str]) -> str:
+    """A name that nothing has yet, `_` behind it until it is one; it is taken from then on."""
+    while name in taken:
+        name += "_"
+    taken.add(name)
+    return name
 
 
 def comment(text: str) -> str:

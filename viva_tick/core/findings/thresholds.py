@@ -9,6 +9,7 @@ from ..document import Measure, pointer
 from ..document.parts import Analogue
 from ..electrics import mv_in, pin_mv, range_of, said_in
 from ..sweep import threshold_facts
+from ..units import short
 from .finding import Case, Finding, Patch, Severity
 
 UNIT_WORDS = {"counts": "counts", "volts": "V", "percent": "%"}
@@ -34,7 +35,9 @@ def _band(case: Case, at: str, part: Analogue, reading: Measure) -> tuple[Patch,
     above, below = threshold_facts(part, reading, case.bench.the_board).advised
     if (above, below) == (reading.above, reading.below):
         return (), ""  # it fits already
-    return _set(at, above=above, below=below), f"Above from {above:g}, below under {below:g} {unit_of(part, reading)}"
+    return _set(
+        at, above=above, below=below
+    ), f"Above from {short(above)}, below under {short(below)} {unit_of(part, reading)}"
 
 
 def thresholds(case: Case) -> Iterator[Finding]:
@@ -47,7 +50,11 @@ def thresholds(case: Case) -> Iterator[Finding]:
         peak, counts, standing = facts.peak, facts.peak_counts, facts.standing
         band, unit = reading.above - reading.below, unit_of(part, reading)
         patch, mend = _band(case, at, part, reading)
-        numbers = (("hysteresis", f"{band:.3g} {unit}"), ("noise", f"{peak:.3g} {unit}"), ("in counts", str(counts)))
+        numbers = (
+            ("hysteresis", f"{short(band, 3)} {unit}"),
+            ("noise", f"{short(peak, 3)} {unit}"),
+            ("in counts", str(counts)),
+        )
         if standing:
             yield Finding(
                 code="clean.chatter",
@@ -68,7 +75,8 @@ def thresholds(case: Case) -> Iterator[Finding]:
                 station="clean",
                 part=part.id,
                 title=f"{part.name} has one threshold for both ways",
-                sentence=f"Whenever it stands near {reading.above:g} {unit} its noise will carry it to and fro, up to "
+                sentence=f"Whenever it stands near {short(reading.above)} {unit} its noise will carry it to and fro, "
+                "up to "
                 f"{facts.at_the_line:,} times an hour.",
                 numbers=numbers,
                 pointer=f"{at}/below",
@@ -82,7 +90,8 @@ def thresholds(case: Case) -> Iterator[Finding]:
                 station="clean",
                 part=part.id,
                 title=f"{part.name}: the noise is wider than the hysteresis",
-                sentence=f"Its two thresholds are {band:.3g} {unit} apart, its noise {peak:.3g} {unit} wide.",
+                sentence=f"Its two thresholds are {short(band, 3)} {unit} apart, its noise "
+                f"{short(peak, 3)} {unit} wide.",
                 numbers=numbers,
                 pointer=f"{at}/below",
                 patch=patch,
@@ -106,7 +115,7 @@ def reach(case: Case) -> Iterator[Finding]:
                 part=part.id,
                 title=f"{part.name}: the scale ends at {full - 1}",
                 sentence=f"{full} is one more than {board.analogue.bits} bits can count; it is never reached.",
-                numbers=(("threshold", f"{reading.above:g}"), ("last count", str(full - 1))),
+                numbers=(("threshold", f"{short(reading.above)}"), ("last count", str(full - 1))),
                 pointer=f"{at}/above",
                 patch=_set(at, below=min(reading.below, last), above=last),
                 mend=f"Set {full - 1}",
@@ -137,7 +146,10 @@ def _unreached(case: Case, at: str, part: Analogue, reading: Measure) -> Iterato
     unit = unit_of(part, reading)
     reaches = (said_in(part, board, reading.unit, pin_mv(part, board, value)) for value in range_of(part))
     low, high = sorted(round(value, 9) for value in reaches)  # an end at nothing is 0, not 4e-18
-    numbers = (("threshold", f"{wrong[0]:g} {unit}"), ("reaches", f"{low:.4g} to {high:.4g} {unit}"))
+    numbers = (
+        ("threshold", f"{short(wrong[0])} {unit}"),
+        ("reaches", f"{short(low, 4)} to {short(high, 4)} {unit}"),
+    )
     if fits:
         meant = UNIT_WORDS.get(fits[0]) or getattr(part, "unit", "its own unit")
         yield Finding(
@@ -145,8 +157,9 @@ def _unreached(case: Case, at: str, part: Analogue, reading: Measure) -> Iterato
             severity=Severity.MUST,
             station="clean",
             part=part.id,
-            title=f"{part.name}: {wrong[0]:g} {unit}, or {meant}?",
-            sentence=f"{part.name} goes from {low:.4g} to {high:.4g} {unit} and never reaches that; as {meant} the "
+            title=f"{part.name}: {short(wrong[0])} {unit}, or {meant}?",
+            sentence=f"{part.name} goes from {short(low, 4)} to {short(high, 4)} {unit} and never reaches that; "
+            f"as {meant} the "
             "number would fit.",
             numbers=numbers,
             pointer=f"{at}/unit",
@@ -162,10 +175,10 @@ def _unreached(case: Case, at: str, part: Analogue, reading: Measure) -> Iterato
         severity=Severity.MUST,
         station="clean",
         part=part.id,
-        title=f"{part.name} never reaches {wrong[0]:g} {unit}",
-        sentence=f"It goes from {low:.4g} to {high:.4g} {unit}: nothing ever happens there.",
+        title=f"{part.name} never reaches {short(wrong[0])} {unit}",
+        sentence=f"It goes from {short(low, 4)} to {short(high, 4)} {unit}: nothing ever happens there.",
         numbers=numbers,
         pointer=f"{at}/above",
         patch=_set(at, above=above, below=below),
-        mend=f"Above from {above:g}, below under {below:g} {unit}",
+        mend=f"Above from {short(above)}, below under {short(below)} {unit}",
     )

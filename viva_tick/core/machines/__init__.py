@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..document import EventName
-from .compiled import CompiledMachine, compile_machine, entry_actions
+from .compiled import CompiledMachine, compile_machine, entry_actions, stays_inside
 from .dice import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH, Dice
 from .explore import Cause, Explored, explore, related
 from .keys import PRESS_KEY, RAISED, RELEASE_KEY, event_keys, event_names, heard_by, longest_wait_us, raised_names
@@ -34,4 +34,5 @@ __all__ = [
     "play",
     "raised_names",
     "related",
+    "stays_inside",
 ]

@@ -69,6 +69,15 @@ def entry_actions(state: State) -> tuple[Action, ...]:
     return (*(StartDrive(output=output, drive=drive) for output, drive in state.drives.items()), *state.entry)
 
 
+def stays_inside(machine: Machine, source_id: str, target_id: str) -> bool:
+    """Whether a way begins and ends in the same state around others without leaving that. As in SCXML: from inside to
+    what is remembered there it is not left; to the state itself it is."""
+    around = machine.state(source_id).inside
+    if around is None or around != machine.state(machine.opening(target_id)).inside:
+        return False
+    return target_id != around or machine.state(around).remembers
+
+
 def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledMachine:
     """The machine over the numbers of `events`. A way whose event nothing gives any more is left out."""
     place = {state.id: number for number, state in enumerate(machine.states)}
@@ -80,12 +89,10 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
         to = place[target_id]
         leaf = place[machine.opening(target_id)]
         group = around[leaf]  # the state around where it ends, NONE at the top
-        mine = (
-            source if has_insides[source] else around[source]
-        )  # the state around where it begins, or the source itself
+        # The state around where it begins, or the source itself.
+        mine = source if has_insides[source] else around[source]
         remembers = to == group and machine.states[to].remembers
-        # As in SCXML: from inside to what is remembered there the state around is not left; to the state itself it is.
-        stays = mine != NONE and mine == group and source != mine and (to != group or remembers)
+        stays = stays_inside(machine, machine.states[source].id, target_id)
         return Way(
             number,
             guards,

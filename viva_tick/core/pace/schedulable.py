@@ -1,13 +1,14 @@
 """Whether fixed priorities can work: utilisation, the bound, exact response times by iteration.
 
-Sources: Liu & Layland 1973 (bound); Joseph & Pandya 1986 (response times); Burns & Wellings, Real-Time Systems and
-Programming Languages (from memory: blocking by a resource).
+Sources: Liu & Layland 1973 (bound); Joseph & Pandya 1986 (response times); Lehoczky 1990 (deadlines beyond the period:
+every job of the busy period, not its first alone); Burns & Wellings, Real-Time Systems and Programming Languages (from
+memory: blocking by a resource).
 """
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from fractions import Fraction
 from itertools import pairwise
 from math import gcd
@@ -18,6 +19,7 @@ from ..kernel import LOOP, KernelTask, kernel_tasks
 from ..units import ms
 
 MOST_STEPS = 500
+MOST_JOBS = 10_000  # of one busy period
 
 
 def bound(tasks: int) -> float:
@@ -33,8 +35,9 @@ def utilisation(tasks: Sequence[KernelTask]) -> Fraction:
 @dataclass(frozen=True)
 class Response:
     """A task's longest response in µs, None where the iteration passes its deadline; `steps` are the values it went
-    through, `above` the tasks that can interrupt it, `blocked_us` how long something below can hold it up. `unbounded`:
-    tasks in between can hold it up for as long as they like, since nobody inherits."""
+    through, from when everything comes at once to when the job is done that takes longest, after `before` others of
+    its own; `above` are the tasks that can interrupt it, `blocked_us` how long something below can hold it up.
+    `unbounded`: tasks in between can hold it up for as long as they like, since nobody inherits."""
 
     task: KernelTask
     response_us: int | None
@@ -42,6 +45,7 @@ class Response:
     above: tuple[KernelTask, ...]
     blocked_us: int
     unbounded: tuple[str, ...] = ()
+    before: int = 0
 
     @property
     def slack_us(self) -> int | None:
@@ -72,22 +76,35 @@ def in_between(task: KernelTask, tasks: Sequence[KernelTask]) -> tuple[str, ...]
 
 
 def response(task: KernelTask, tasks: Sequence[KernelTask], switch_us: int = 0, inherits: bool = True) -> Response:
-    """R = C + B + Σ ⌈R/Tj⌉·Cj over everything of the same priority or a higher one. A task that never gives the
-    processor away takes all of it."""
+    """Of each job q = 0, 1, … until one is done before the next is due: W = (q + 1)·C + B + Σ ⌈W/Tj⌉·Cj over everything
+    of the same priority or a higher one, R = W − q·T; the longest R. A task that never gives the processor away takes
+    all of it."""
     above = tuple(one for one in tasks if one.id != task.id and one.priority >= task.priority)
     middle = () if inherits else in_between(task, tasks)
     blocked_us = blocking_us(task, tasks)
     if any(one.ends == "spins" for one in above):
         return Response(task, None, (), above, blocked_us, middle)
-    own_us = task.run_us + 2 * switch_us + blocked_us
-    value_us, steps = own_us, [own_us]
-    while value_us <= task.by_us and len(steps) < MOST_STEPS:
-        next_us = own_us + sum(-(-value_us // one.period_us) * (one.run_us + 2 * switch_us) for one in above)
-        steps.append(next_us)
-        if next_us == value_us:
-            return Response(task, None if middle else value_us, tuple(steps), above, blocked_us, middle)
-        value_us = next_us
-    return Response(task, None, tuple(steps), above, blocked_us, middle)
+    own_us = task.run_us + 2 * switch_us
+    found: Response | None = None
+    done_us = blocked_us
+    for before in range(MOST_JOBS):
+        earlier_us = before * task.period_us
+        value_us, steps = done_us + own_us, [done_us + own_us]
+        while value_us - earlier_us <= task.by_us and len(steps) < MOST_STEPS:
+            done_us = (before + 1) * own_us + blocked_us
+            done_us += sum(-(-value_us // one.period_us) * (one.run_us + 2 * switch_us) for one in above)
+            steps.append(done_us)
+            if done_us == value_us:
+                break
+            value_us = done_us
+        else:
+            return Response(task, None, tuple(steps), above, blocked_us, middle, before)
+        took_us = done_us - earlier_us
+        if found is None or took_us > (found.response_us or 0):
+            found = Response(task, took_us, tuple(steps), above, blocked_us, middle, before)
+        if done_us <= earlier_us + task.period_us:
+            return replace(found, response_us=None) if middle else found
+    return Response(task, None, (), above, blocked_us, middle)
 
 
 @dataclass(frozen=True)

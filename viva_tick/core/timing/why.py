@@ -9,6 +9,7 @@ from ..debounce import METHODS
 from ..document import HEARD, AlwaysEvent, Bench, ContactEvent, InputEvent, Machine, MachineEvent, TimeoutEvent
 from ..drives import Drive
 from ..engine import Kind, Run, Signal
+from ..machines import stays_inside
 from ..units import ms
 
 FURTHEST = 6  # machines that moved each other
@@ -108,6 +109,18 @@ def why(bench: Bench, run: Run, output: str, at_us: int) -> list[Link]:
     return links + chain(bench, run, entry)
 
 
+def _stood_since_us(run: Run, entry: Entry, source: str) -> int:
+    """Since when what an entry came out of had stood: a state, or one with others in it that moved meanwhile."""
+    machine = entry.machine
+    first = entry_at(run, machine, entry.at_us, entry.number)
+    while first is not None and first.state != source and first.way >= 0:
+        came = machine.transitions[first.way]
+        if not stays_inside(machine, came.source, came.target):
+            break
+        first = entry_at(run, machine, first.at_us, first.number)
+    return first.at_us if first else 0
+
+
 def _drive_words(drive: Drive) -> str:
     if drive.kind == "steady":
         return "on" if drive.on else "off"
@@ -127,8 +140,7 @@ def chain(bench: Bench, run: Run, entry: Entry, depth: int = 0) -> list[Link]:
     link = Link(f"{machine.name}: {source} → {name}", entry.at_us, lane, machine.id, entry.state, entry.way)
     on = way.on
     if isinstance(on, TimeoutEvent):
-        before = entry_at(run, machine, entry.at_us, entry.number)
-        since_us = before.at_us if before else 0
+        since_us = _stood_since_us(run, entry, way.source)
         return [link, Link(f"{source} had stood for {ms(entry.at_us - since_us)}", since_us, lane)]
     if isinstance(on, AlwaysEvent):
         return [link, Link("it waited for nothing but its guards", entry.at_us, lane)]

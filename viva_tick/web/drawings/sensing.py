@@ -18,7 +18,7 @@ from ...core.document.parts import (
 )
 from ...core.electrics import ghost_example, key_name, keys_seen, pin_mv, pull_branch, range_of, scale
 from ...core.readers import A_BIT, B_BIT, GRAY
-from ...core.units import ohms, span, volts
+from ...core.units import ohms, short, span, volts
 from .pen import GROUND_Y, NODE_Y, SUPPLY_Y, Figure, Pen, Value
 
 
@@ -141,7 +141,7 @@ def analogue_figures(part: Analogue, at: str, board: Board) -> list[Figure]:
     elif isinstance(part, VoltageSource):
         _source(pen, part, at)
     unit = getattr(part, "unit", "")
-    caption = f"{low:g} to {high:g} {unit}".strip()
+    caption = f"{short(low)} to {short(high)} {unit}".strip()
     return [Figure(pen.svg(), "At the pin", caption), _scale(part, board)]
 
 
@@ -193,7 +193,7 @@ def _scale(part: Analogue, board: Board) -> Figure:
     rows = scale(part, board, 5)
     for number, row in enumerate(rows):
         x = left + (right - left) * number / 4
-        pen.path(f"M{x} {top} V{bottom}", "tick-line").text(x, 158, f"{row.value:.4g}", "rail-text is-middle")
+        pen.path(f"M{x} {top} V{bottom}", "tick-line").text(x, 158, f"{short(row.value, 4)}", "rail-text is-middle")
     for share in (0.0, 0.5, 1.0):
         pen.path(f"M{left} {y(full * share)} H{right}", "tick-line")
         pen.text(left - 4, y(full * share) + 4, volts(full * share), "rail-text is-end")
@@ -211,7 +211,7 @@ def _scale(part: Analogue, board: Board) -> Figure:
         x = left + (right - left) * (row.value - low) / (high - low)
         pen.circle(round(x, 1), y(row.pin_mv), 3, "knot")
     middle = rows[2]
-    caption = f"at {middle.value:.4g} {getattr(part, 'unit', '')}: {volts(middle.pin_mv)}"
+    caption = f"at {short(middle.value, 4)} {getattr(part, 'unit', '')}: {volts(middle.pin_mv)}"
     if middle.counts is not None and middle.per_count is not None:
         caption += f", {middle.counts} counts, {middle.per_count:.2g} a count"
     if middle.error_mv >= 1:

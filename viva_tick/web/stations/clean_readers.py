@@ -12,7 +12,7 @@ from ...core.findings.thresholds import UNIT_WORDS, unit_of
 from ...core.pins import first_reading
 from ...core.sweep import advise, counts_fit_us, noise_study, sweep_keys, turn_sweep
 from ...core.switches import SWITCH_CLASSES
-from ...core.units import ms
+from ...core.units import ms, short
 from ..charts import curves_chart
 from ..drawings.readings import phase_figure
 from ..slides import noise_slide, turn_slide
@@ -116,7 +116,11 @@ def _conversions(part: Analogue, bench: Bench, reading: Measure) -> list[tuple[s
     for words, value in (("above from", reading.above), ("below under", reading.below)):
         at_mv = mv_in(part, board, reading.unit, value)
         own = said_in(part, board, "own", at_mv)
-        shown = [f"{own:.4g} {getattr(part, 'unit', '')}", f"{counts_of(at_mv, board)} counts", f"{at_mv / 1000:.3f} V"]
+        shown = [
+            f"{short(own, 4)} {getattr(part, 'unit', '')}",
+            f"{counts_of(at_mv, board)} counts",
+            f"{at_mv / 1000:.3f} V",
+        ]
         rows.append((words, [*shown, f"{said_in(part, board, 'percent', at_mv):.1f} %"]))
     return rows
 
@@ -183,9 +187,9 @@ def _measure(desk: Desk, at: str, part: Analogue, reading: Measure, where: str) 
                 "an hour, standing" if study else "too many here",
                 bool(study and study.now_an_hour),
             ),
-            (f"{reading.above - reading.below:.3g} {unit}", "dead band", False),
+            (f"{short(reading.above - reading.below, 3)} {unit}", "dead band", False),
             (
-                f"{study.peak:.2g} {unit}" if study else "…",
+                f"{short(study.peak, 2)} {unit}" if study else "…",
                 f"noise, {study.peak_counts} counts" if study else "noise",
                 False,
             ),

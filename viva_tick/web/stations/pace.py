@@ -115,7 +115,9 @@ def _steps(bench: Bench) -> list[dict[str, Any]]:
         {
             "name": names[one.task.id],
             "one": one,
-            "steps": " → ".join(f"{step / 1000:.3g}" for step in one.steps[:9]) + (" …" if len(one.steps) > 9 else ""),
+            "steps": (f"job {one.before + 1} in a row: " if one.before else "")
+            + " → ".join(f"{step / 1000:.3g}" for step in one.steps[:9])
+            + (" …" if len(one.steps) > 9 else ""),
             "above": ", ".join(names[other.id] for other in one.above) or "nothing",
             "worst": study.worst is one,
         }

@@ -1,5 +1,6 @@
 // A recipe: only what the chosen one asks for is shown, in its order, and sent.
 import { post } from "./session.js";
+import { READ } from "./values.js";
 
 export function recipe() {
   return {
@@ -40,8 +41,8 @@ export function recipe() {
       return Object.fromEntries(
         shown.map((ask) => {
           const field = ask.querySelector("select, input");
-          const factor = { time: 1e6, number: 1 }[ask.dataset.kind];
-          return [ask.dataset.ask, factor ? Math.round(Number(field.value.replace(",", ".")) * factor) : field.value];
+          const reads = { time: READ.s, number: READ.int }[ask.dataset.kind];
+          return [ask.dataset.ask, reads ? reads(field.value) : field.value];
         }),
       );
     },

@@ -14,11 +14,13 @@ function ohm(text) {
   return found ? Number(found[1]) * ({ k: 1000, K: 1000, M: 1e6 }[found[2]] ?? 1) : NaN;
 }
 
-// Volts unless it says mV; milliampere unless it says A or µA.
+// Volts unless it says mV; milliampere unless it says A or µA. A unit of something else is no value.
 const scaled = (text, own, units) => {
   const { number, unit } = plain(text);
-  return Math.round(number * (units[unit] ?? own));
+  return Math.round(number * (unit ? (units[unit] ?? NaN) : own));
 };
+
+const TIME = { us: 1, "µs": 1, "μs": 1, ms: 1000, s: 1e6, min: 6e7, h: 3.6e9 };
 
 const list = (text, by) => text.split(by).map((word) => word.trim()).filter(Boolean);
 
@@ -26,10 +28,10 @@ export const READ = {
   text: (text) => text.trim(),
   words: (text) => list(text, /\s+/),
   list: (text) => list(text, ","),
-  s: (text) => Math.round(plain(text).number * 1e6),
-  ms: (text) => Math.round(Number(text) * 1000),
+  s: (text) => scaled(text, 1e6, TIME),
+  ms: (text) => scaled(text, 1000, TIME),
   int: (text) => Math.round(plain(text).number),
-  cm: (text) => scaled(text, 1, { m: 100, mm: 0.1 }),
+  cm: (text) => scaled(text, 1, { m: 100, cm: 1, mm: 0.1 }),
   float: (text) => plain(text).number,
   ohm: (text) => Math.round(ohm(text)),
   ohms: ohm,
