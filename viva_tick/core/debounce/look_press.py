@@ -10,9 +10,9 @@ from typing import Any
 
 import numpy as np
 
-from .base import FAR, SketchPart, Times, Walk
+from .base import FAR, Times, Walk
 from .look_again import METHOD as BOTH
-from .look_again import LookAgainWalk
+from .look_again import LookAgainWalk, looking_sketch
 
 
 class LookPressWalk(LookAgainWalk):
@@ -42,26 +42,12 @@ METHOD = BOTH.variant(
     costs="Costs everything else an interval, and for as long as the button is held down.",
     edges="press",
     walk=_made,
-    sketch=SketchPart(
+    sketch=looking_sketch(
         "LookAgainPress",
-        BOTH.sketch.text.replace("struct LookAgain", "struct LookAgainPress")
-        .replace("  LookAgain(", "  LookAgainPress(")
-        .replace("// Wait and look again:", "// Wait and look again, on the press only:")
-        .replace(
-            """\
-  void finish(uint32_t wait) {
-    if (!believed) return;
-    do {
-      while (pressed()) {}
-      delay(wait);
-    } while (pressed());
-""",
-            """\
-  void finish(uint32_t) {
-    if (!believed) return;
-    while (pressed()) {}
-""",
-        ),
-        takes="pin",
+        ", on the press only",
+        "",
+        "    believed = true;\n    return PRESS;\n",
+        "  void finish(uint32_t) {\n    if (!believed) return;\n    while (pressed()) {}\n",
+        "let_go",
     ),
 )

@@ -35,7 +35,7 @@ struct Output {
 
   void steady(uint8_t value) { start(STEADY, value); }
 @CALLS@
-  uint8_t course(uint32_t now) {
+@RAMP@  uint8_t course(uint32_t now) {
     (void)now;
     switch (kind) {
 @COURSES@      default: return want;

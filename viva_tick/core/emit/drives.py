@@ -144,14 +144,13 @@ class OutputTexts:
             if self.guarded
             else "",
             "@WAITING@": wait_text,
+            "@RAMP@": RAMP_AT if "ramp" in forms else "",
             "@BEGUN@": begun,
             "@GUARD@": GUARD if self.guarded else NO_GUARD,
         }
         text = STRUCT
         for mark, with_text in parts.items():
             text = text.replace(mark, with_text)
-        if "ramp" in forms:
-            text = text.replace("  uint8_t course(", RAMP_AT + "  uint8_t course(")
         kinds = ["STEADY", *(form.upper() for form in CALLS if form in forms)]
         enum = f"enum DriveKind : uint8_t {{ {', '.join(kinds)} }};\n\n"
         rows = [
