@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import assert_never
+
 from ..document import Bench, Channel
 from ..document.parts import Sounder
 from ..drives import Blink, Blockable, Burst, Dimmed, Drive, Follow, FollowVariable, Pulse, Ramp, Sequence, Steady, Tone
@@ -78,6 +80,8 @@ class OutputTexts:
                 said = f"sequence(steps_{self.sequences.index(drive) + 1}, {len(drive.steps)}, {drive.rounds})"
             case Follow() | FollowVariable():
                 said = f"follow({self.followed.index(drive) + 1})"
+            case _:
+                assert_never(drive)
         waits = f"; {out}.waits = true" if drive.blocks_us else ""
         waits += f"; {out}.again = true" if repeats(drive) else ""
         return f"{out}.{said}{waits};"

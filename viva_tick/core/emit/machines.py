@@ -4,6 +4,7 @@ engine runs (`machines.compiled`), so that both go the same ways."""
 from __future__ import annotations
 
 from collections.abc import Iterable
+from typing import assert_never
 
 from ..document import (
     Action,
@@ -132,6 +133,8 @@ class MachineTexts:
                     value = f"int32_t({one.least} + int64_t({snake(action.input)}_count) * {span}LL / {self.full})"
                 else:
                     value = str(one.least)
+            case _:
+                assert_never(action)
         return f"set_{variable_name(action.variable)}({value});"
 
     @property

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ..boards import Board
 from ..cautions import dangers, hurts, is_hard, load_words
 from ..document import Channel
-from ..document.parts import Fed, Lamp, Motor, Relay, RelayBoard, Solenoid, Spinning, Switched
+from ..document.parts import Lamp, Motor, Relay, RelayBoard, Solenoid, Spinning, Switched, as_fed
 from ..electrics import BOARD_UA, DIM_UA, GAIN_AT_LEAST, LampLeg, base_ohm_for, base_ua, draws, lamp_legs, sums
 from ..units import amps, ms, ohms
 from .finding import Case, Finding, Patch, Severity
@@ -172,7 +172,7 @@ def _own_supplies(case: Case, excess_ua: float) -> tuple[Patch, str]:
         if excess_ua <= 0:
             break
         on_pin = isinstance(part, Switched) and part.fed == "pin"
-        if isinstance(part, Fed) and not part.own_supply and not on_pin:
+        if (fed := as_fed(part)) and not fed.own_supply and not on_pin:
             chosen.append(at)
             excess_ua -= draw.supply_ua - draw.pins_ua
     if excess_ua > 0:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from itertools import combinations
 
 from ..cautions import hurts
-from ..document.parts import Display, Fed, Sounder, Switched
+from ..document.parts import Display, Sounder, Switched, as_fed
 from ..drives import Follow, Ramp, Sequence, Tone
 from ..electrics import sums
 from ..units import amps, volts
@@ -25,7 +25,8 @@ def inrush(case: Case) -> Iterator[Finding]:
         peak_ua, said = starting_current(part)
         load_ua = int(getattr(part, "load_ua", 0))
         on_pin = isinstance(part, Switched) and part.fed == "pin"
-        if not isinstance(part, Fed) or part.own_supply or on_pin or peak_ua <= load_ua or peak_ua < HEAVY_UA:
+        fed = as_fed(part)
+        if fed is None or fed.own_supply or on_pin or peak_ua <= load_ua or peak_ua < HEAVY_UA:
             continue
         together_ua = next(one.drawn_ua for one in sums(bench) if one.what == "supply")
         over = together_ua - load_ua + peak_ua > board.supply_ua

@@ -9,7 +9,6 @@ from ..document.parts import (
     ButtonModule,
     Channel,
     Encoder,
-    Fed,
     Heater,
     KeyMatrix,
     Motor,
@@ -17,6 +16,7 @@ from ..document.parts import (
     RelayBoard,
     SignalIn,
     SignalOut,
+    as_fed,
 )
 from ..electrics import circuit_of, floats, pin_state
 from ..engine import Kind
@@ -112,7 +112,8 @@ def grounds(case: Case) -> Iterator[Finding]:
     """A part with a supply of its own, or another board, whose ground is not joined to the board's."""
     for at, part in case.bench.placed:
         isolated = isinstance(part, Relay | RelayBoard) and part.isolated
-        own = isinstance(part, SignalIn | SignalOut) or (isinstance(part, Fed) and part.own_supply and not isolated)
+        fed = as_fed(part)
+        own = isinstance(part, SignalIn | SignalOut) or (fed is not None and fed.own_supply and not isolated)
         if not own or getattr(part, "grounds_joined", True):
             continue
         yield Finding(

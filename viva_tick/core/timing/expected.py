@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_right
 from dataclasses import dataclass
+from typing import assert_never
 
 from ..document import Bench, Expect, ExpectCount, ExpectOn, ExpectState, Scenario
 from ..engine import Kind, Run
@@ -93,6 +94,8 @@ def judged(bench: Bench, scenario: Scenario, run: Run) -> tuple[Verdict, ...]:
                 got, wrong = _count(run, one)
             case ExpectState():
                 got, wrong = _state(bench, run, one)
+            case _:
+                assert_never(one)
         found.append(Verdict(not got, expected_words(bench, one), got, wrong))
     return tuple(found)
 

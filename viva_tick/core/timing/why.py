@@ -6,7 +6,7 @@ from bisect import bisect_right
 from dataclasses import dataclass
 
 from ..debounce import METHODS
-from ..document import HEARD, AlwaysEvent, Bench, ContactEvent, InputEvent, Machine, MachineEvent, TimeoutEvent
+from ..document import AlwaysEvent, Bench, ContactEvent, InputEvent, Machine, MachineEvent, TimeoutEvent
 from ..drives import Drive
 from ..engine import Kind, Run, Signal
 from ..machines import stays_inside
@@ -152,9 +152,7 @@ def chain(bench: Bench, run: Run, entry: Entry, depth: int = 0) -> list[Link]:
         other = next(one for one in bench.firmware.machines if one.id == on.machine)
         cause = entry_at(run, other, entry.at_us)
         return [link, *(chain(bench, run, cause, depth + 1) if cause else [])]
-    if isinstance(on, HEARD):
-        return [link, Link(" ".join(filter(None, on.name)), entry.at_us, lane)]
-    return [link]
+    return [link, Link(" ".join(filter(None, on.name)), entry.at_us, lane)]
 
 
 def _event_us(run: Run, ident: str, what: str, at_us: int) -> int | None:

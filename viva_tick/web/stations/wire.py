@@ -10,7 +10,7 @@ from typing import Any
 from ...core.boards import ABILITIES, Board, Pin, boards
 from ...core.cautions import CAUTIONS, HAZARD_NAMES, hazards
 from ...core.document import HEARD, Bench, Channel, Claim, Part
-from ...core.document.parts import Contacting, Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed
+from ...core.document.parts import Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed, as_contacting
 from ...core.electrics import draws, sums
 from ...core.emit import wires
 from ...core.ids import free_id
@@ -137,7 +137,7 @@ def _colour_menu(bench: Bench, part: Part, at: str) -> list[tuple[str, bool, Pat
 def _rails_of(bench: Bench, part: Part, at: str) -> dict[str, str]:
     """What the drawing needs to know to let the contact and its pull be dragged."""
     lines = part.contacts(at)
-    if not lines or not isinstance(part, Contacting):
+    if not lines or not as_contacting(part):
         return {}
     wiring = lines[0].wiring
     down = "yes" if bench.the_board.pull_down_ohm else ""

@@ -17,7 +17,6 @@ from ...core.document.parts import (
     Display,
     Driven,
     Encoder,
-    Fed,
     FourLegged,
     Heater,
     KeyMatrix,
@@ -41,6 +40,8 @@ from ...core.document.parts import (
     Switched,
     TwoWay,
     VoltageSource,
+    as_contacting,
+    as_fed,
 )
 from ...core.document.parts.base import WireColour, Wiring
 from ...core.electrics import LONG_CABLE_CM, pull_window
@@ -179,8 +180,8 @@ def _input_rows(part: Part, at: str, board: Board) -> list[Row]:
             return [row, *contact_rows(part, at, board)]
         case PanelButton():
             return [*contact_rows(part, at, board), _panel_lamp(part, at)]
-        case Contacting():
-            return contact_rows(part, at, board)
+        case _ if contact := as_contacting(part):
+            return contact_rows(contact, at, board)
         case Encoder():
             return _encoder_rows(part, at, board)
         case KeyMatrix():
@@ -355,14 +356,14 @@ def _output_rows(part: Part, at: str) -> list[Row]:
         ])  # fmt: skip
     if isinstance(part, RelayBoard):
         rows += _relay_rows(part, at)
-    if isinstance(part, Fed) and getattr(part, "fed", "") != "pin":
+    if (fed := as_fed(part)) and getattr(part, "fed", "") != "pin":
         supply = [
             Control(
-                "Current from", f"{at}/own_supply", part.own_supply, ((False, "the board"), (True, "its own supply"))
+                "Current from", f"{at}/own_supply", fed.own_supply, ((False, "the board"), (True, "its own supply"))
             )
         ]
-        if part.own_supply and not getattr(part, "isolated", False):
-            supply.append(Control("grounds joined", f"{at}/grounds_joined", part.grounds_joined, YES))
+        if fed.own_supply and not getattr(part, "isolated", False):
+            supply.append(Control("grounds joined", f"{at}/grounds_joined", fed.grounds_joined, YES))
         rows.append(supply)
     return rows
 

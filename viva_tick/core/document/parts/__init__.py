@@ -6,7 +6,18 @@ from typing import Annotated
 
 from pydantic import Field
 
-from .base import Burden, CapturedContact, Channel, Claim, Contacting, ContactLine, ModelledContact, Part, Wiring
+from .base import (
+    Burden,
+    CapturedContact,
+    Channel,
+    Claim,
+    Contacting,
+    ContactLine,
+    ModelledContact,
+    Part,
+    Wiring,
+    as_contacting,
+)
 from .captures import Capture, Edge
 from .contacts import (
     Button,
@@ -47,6 +58,7 @@ from .outputs import (
     Sounder,
     Spinning,
     Switched,
+    as_fed,
 )
 from .sensing import (
     Analogue,
@@ -168,4 +180,6 @@ __all__ = [
     "VoltageSensor",
     "VoltageSource",
     "Wiring",
+    "as_contacting",
+    "as_fed",
 ]

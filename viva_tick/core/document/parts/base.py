@@ -100,6 +100,11 @@ class Contacting(Doc):
     contact: Contact = ModelledContact()
 
 
+def as_contacting(part: object) -> Contacting | None:
+    """The part, if it is a contact on a pin."""
+    return part if isinstance(part, Contacting) else None
+
+
 class Part(Doc):
     """A physical thing on the bench. `wire_colour` is the user's own for its signal wires; empty: by the scheme."""
 

@@ -56,6 +56,11 @@ class Fed(Doc):
     grounds_joined: bool = True
 
 
+def as_fed(part: object) -> Fed | None:
+    """The part, if it can have a supply of its own."""
+    return part if isinstance(part, Fed) else None
+
+
 class Switched(Driven, Fed):
     """A part that the pin feeds, or a transistor, or a module of its own. `load_ua` is what it takes while it is on,
     `peak_ua` as it starts (0: not said). A bipolar transistor has a resistor `base_ohm` before its base; a

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from typing import assert_never
 from xml.sax.saxutils import escape, quoteattr
 
 from ...document import (
@@ -59,6 +60,8 @@ def _action(action: Action) -> str:
             expr = f"random({action.least}, {action.most})"
         case TakeLevel():
             expr = f"level('{action.input}')"
+        case _:
+            assert_never(action)
     return f'<assign location="{action.variable}" expr={quoteattr(expr)}/>'
 
 
