@@ -141,6 +141,7 @@ class Firmware(IdlingBoard):
         if sleep:
             by_watchdog = sleep.wakes == "watchdog"
             self.sleep_us = board.watchdog_step_us(sleep.each_us) if by_watchdog else sleep.each_us
+        self.pin_us = 0  # asleep until a pin, in the pass that has just been
         self.awake_ms = sleep.awake_us // US_PER_MS if sleep and sleep.wakes == "pin" else 0
         self.stands = bool(sleep and sleep.stands)  # the counter stands still meanwhile
         self.delays = firmware.school == "delays"
@@ -386,11 +387,10 @@ class Firmware(IdlingBoard):
             self.bites_us = clock_us + self.timeout_us
             self.barked = False
             self.marked = self.mode == "reset"
-        done_us = clock_us
         if self.rests:
             clock_us = self.rest(clock_us)
         # Until a pin wakes it there is nothing to read: that is not a long pass.
-        self.passes.add_passes(start_us, (done_us if self.awake_ms else clock_us) - start_us, 1)
+        self.passes.add_passes(start_us, clock_us - start_us - self.pin_us, 1)
         return clock_us
 
     def cut_off(self, reset: Reset) -> None:

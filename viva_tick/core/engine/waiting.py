@@ -23,6 +23,7 @@ class WaitingBoard(WorkingBoard):
     inputs: list[InputSlot]
     sensed: dict[str, SensedSlot]
     awake_ms: int
+    pin_us: int
     woke_ms: int
     moves_seen: int
 
@@ -57,7 +58,8 @@ class WaitingBoard(WorkingBoard):
     def rest(self, clock_us: int) -> int:
         """Asleep, or until the loop's next turn: when the next pass begins."""
         if self.sleep_us or self.awake_ms:
-            asleep_us = self.sleep_us or self.until_a_pin(clock_us)
+            self.pin_us = self.until_a_pin(clock_us) if self.awake_ms else 0
+            asleep_us = self.sleep_us or self.pin_us
             if self.by_tick:  # it ends as the counter counts
                 asleep_us -= (clock_us - self.counter_zero_us) % US_PER_MS
             if asleep_us:
