@@ -10,6 +10,7 @@ from typing import Any
 
 from flask.testing import FlaskClient
 
+from tests.demos import put_demos
 from viva_tick.web.app import create_app
 
 
@@ -21,6 +22,7 @@ class AppCase(unittest.TestCase):
     def setUp(self) -> None:
         self.folder = tempfile.TemporaryDirectory()
         self.addCleanup(self.folder.cleanup)
+        put_demos(Path(self.folder.name))
         self.open()
 
     def open(self) -> None:

@@ -13,7 +13,7 @@ from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
 
 from tests.browser.chromium import chromium
-from tests.browser.server import Server
+from tests.browser.server import ForkedServer, Server
 
 
 class BrowserCase(unittest.TestCase):
@@ -25,7 +25,7 @@ class BrowserCase(unittest.TestCase):
         cls.addClassCleanup(cls.driver.quit)
 
     def setUp(self) -> None:
-        self.server = Server()
+        self.server: Server | ForkedServer = ForkedServer()
         self.addCleanup(self.server.kill)
 
     def tearDown(self) -> None:

@@ -2,12 +2,26 @@
 
 from __future__ import annotations
 
+import multiprocessing
 import os
 import re
 import subprocess
 import sys
 import tempfile
 from pathlib import Path
+from typing import IO
+
+from tests.browser.forked import serve_demo
+from tests.demos import put_demos
+
+
+def address(said: IO[str]) -> str:
+    """Where a server says that it is."""
+    line = said.readline()
+    found = re.search(r"http://\S+?/", line)
+    if found is None:
+        raise RuntimeError(line + said.read())
+    return found[0]
 
 
 class Server:
@@ -20,11 +34,7 @@ class Server:
             stdout=subprocess.PIPE, stderr=subprocess.STDOUT, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"},
         )  # fmt: skip
         assert self.process.stdout is not None
-        line = self.process.stdout.readline()
-        found = re.search(r"http://\S+?/", line)
-        if found is None:
-            raise RuntimeError(line + self.process.stdout.read())
-        self.url = found[0]
+        self.url = address(self.process.stdout)
 
     def kill(self) -> None:
         """As a power cut would."""
@@ -32,3 +42,29 @@ class Server:
         self.process.wait()
         assert self.process.stdout is not None
         self.process.stdout.close()
+
+
+_FORKS = multiprocessing.get_context("forkserver")
+_FORKS.set_forkserver_preload(["tests.browser.warm"])
+
+
+class ForkedServer:
+    """The same, forked from a process in which all is loaded, over demo benches that were made before: a test has one
+    of its own in a moment."""
+
+    def __init__(self) -> None:
+        self.data = Path(tempfile.mkdtemp(prefix="viva-tick-data-"))
+        put_demos(self.data)
+        heard, said = _FORKS.Pipe(duplex=False)
+        self.process = _FORKS.Process(target=serve_demo, args=(str(self.data), said), daemon=True)
+        self.process.start()
+        said.close()
+        self._heard = os.fdopen(os.dup(heard.fileno()), "r")
+        heard.close()
+        self.url = address(self._heard)
+
+    def kill(self) -> None:
+        """As a power cut would."""
+        self.process.kill()
+        self.process.join()
+        self._heard.close()

@@ -201,7 +201,7 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         slack_us = idle_pass_us(bench) + 10 + more_us  # and a few µs of what is kept
         if bench.firmware.readings:
             slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
-        courses = {int(part.pin.removeprefix("D")): as_written(bench, run, part) for part in bench.channels}
+        courses = {code(part.pin): as_written(bench, run, part) for part in bench.channels}
         for number, kind in ((-1, Kind.BARK), (-2, Kind.RESET)):
             courses[number] = [(at, 1) for one in run.trace.signals if one.kind is kind for at in one.times_us]
         for number, engine in courses.items():

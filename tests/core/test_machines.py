@@ -126,7 +126,7 @@ class NothingBesides(unittest.TestCase):
             self.assertEqual(entered[-1], "on")
             self.assertIn(("after", "on"), explore(bench, bench.firmware.machines).paths)
 
-    @settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck),
+    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck),
               phases=[Phase.explicit, Phase.generate])  # fmt: skip
     @given(benches())
     def test_a_run_enters_only_states_that_exploring_found(self, made: tuple[Bench, Any]) -> None:

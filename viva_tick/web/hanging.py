@@ -7,6 +7,7 @@ from typing import Any
 
 from flask import Blueprint, jsonify, render_template, request
 
+from ..core.at_hand import AtHand
 from ..core.document import Bench, Scenario
 from ..core.engine import Fault, Run
 from ..core.guard import VERDICTS, HangRow, fault_at, faults_of, hang_row, hang_run
@@ -16,8 +17,7 @@ from .answers import benches, runs
 hanging = Blueprint("hanging", __name__)
 
 MANY = 20  # instants of each fault
-MOST_KEPT = 400
-_ROWS: dict[tuple[str, str, str], HangRow] = {}
+_ROWS: AtHand[tuple[str, str, str], HangRow] = AtHand(400)
 
 
 def known_row(bench: Bench, scenario: Scenario, kind: str, of: str) -> HangRow | None:
@@ -55,12 +55,7 @@ def hangs(bench_id: int) -> Any:
     if scenario is None or (kind, of) not in known:
         return jsonify(error="There is no such fault, or no such scenario, on this bench any more."), 404
     key = (run_key(bench, scenario), kind, of)
-    row = _ROWS.get(key)
-    if row is None:
-        row = hang_row(bench, scenario, kind, of, MANY)  # type: ignore[arg-type]
-        while len(_ROWS) >= MOST_KEPT:
-            _ROWS.pop(next(iter(_ROWS)))
-        _ROWS[key] = row
+    row = _ROWS.made(key, lambda: hang_row(bench, scenario, kind, of, MANY))  # type: ignore[arg-type]
     html = render_template("stations/guard-hang-row.html", row=row, verdicts=VERDICTS)
     data = {"runs": row.runs, "recovered": row.recovered, "verdict": row.verdict, "worst": asdict(row.worst)}
     return jsonify(html=html, row=data)

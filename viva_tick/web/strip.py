@@ -9,6 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ..core.at_hand import AtHand
 from ..core.document import HEARD, Bench, Measure
 from ..core.document.parts import Analogue, Encoder, KeyMatrix, Sensed
 from ..core.electrics import threshold_counts
@@ -150,7 +151,7 @@ def curve(key: str, signal: Signal, from_us: int, to_us: int, columns: int) -> d
     return {"t": t, "v": v}
 
 
-_ARRAYS: dict[tuple[str, str, str], NDArray[np.int64]] = {}
+_ARRAYS: AtHand[tuple[str, str, str], NDArray[np.int64]] = AtHand(400)
 
 
 def _array(key: str, signal: Signal, what: str = "time") -> NDArray[np.int64]:
@@ -158,10 +159,8 @@ def _array(key: str, signal: Signal, what: str = "time") -> NDArray[np.int64]:
     name = (key, f"{what} {signal.kind}", signal.of)
     found = _ARRAYS.get(name)
     if found is None:
-        if len(_ARRAYS) > 400:
-            _ARRAYS.clear()
         rows = signal.times_us if what == "time" else [value[0] for value in signal.values]
-        found = _ARRAYS[name] = np.array(rows, dtype=np.int64)
+        found = _ARRAYS.put(name, np.array(rows, dtype=np.int64))
     return found
 
 

@@ -8,6 +8,7 @@ from typing import Any
 
 from flask import render_template
 
+from ..core.at_hand import AtHand
 from ..core.cautions import hurts
 from ..core.courses import tried_out
 from ..core.debounce import METHODS
@@ -82,13 +83,11 @@ def studied(bench: Bench, name: str | None, keep: bool = True, mends: bool = Tru
     if found is None and done.run is not None:
         (runs().put if keep else runs().remember)(key, done.run)
     if done.answers is not None:
-        _ANSWERS[key] = done.answers
-        while len(_ANSWERS) > 64:
-            _ANSWERS.pop(next(iter(_ANSWERS)))
+        _ANSWERS.put(key, done.answers)
     return done, key
 
 
-_ANSWERS: dict[str, Answers] = {}  # by the key of the run, which says all that they depend on
+_ANSWERS: AtHand[str, Answers] = AtHand(64)  # by the key of the run, which says all that they depend on
 
 
 def _counts(done: Study) -> dict[str, dict[str, int]]:
@@ -118,8 +117,9 @@ def _before(revision: Revision, done: Study, preview: bool, before_id: int | Non
     scenario = bench.scenario(done.scenario.name)
     key = run_key(bench, scenario)
     # What is held against the run before needs its answers only; an edit ago they were worked out.
-    if key in _ANSWERS and runs().get(key) is not None:
-        return _ANSWERS[key], key
+    known = _ANSWERS.get(key)
+    if known is not None and runs().get(key) is not None:
+        return known, key
     earlier, key_of_it = studied(bench, scenario.name, mends=False)
     return earlier.answers, key_of_it
 

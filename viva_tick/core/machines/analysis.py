@@ -3,6 +3,9 @@ caught, where it goes round by itself."""
 
 from __future__ import annotations
 
+import threading
+
+from ..at_hand import AtHand
 from ..document import (
     HEARD,
     AlwaysEvent,
@@ -19,7 +22,7 @@ from .explore import Cause, Explored, explore, looks_out, related
 from .keys import RAISED, event_names
 
 EDIT_BOUND, FLAT_BOUND = 1_500, 40_000  # standings looked at while an edit waits, one by one and as arrays
-_FOUND: dict[tuple[str, ...], Explored] = {}
+_FOUND: AtHand[tuple[str, ...], Explored] = AtHand(200)
 
 
 def name_of(transition: Transition) -> EventName:
@@ -68,13 +71,20 @@ class _Asked:
         self.around = (repr(sorted(self.produced)), *(one.model_dump_json() for one in bench.firmware.variables))
 
 
-_LAST: list[_Asked] = []
+class _Last(threading.local):
+    """Each thread's own: two benches may be asked about at once."""
+
+    asked: _Asked | None = None
+
+
+_LAST = _Last()
 
 
 def _asked(bench: Bench) -> _Asked:
-    if not _LAST or _LAST[0].bench is not bench:
-        _LAST[:] = [_Asked(bench)]
-    return _LAST[0]
+    last = _LAST.asked
+    if last is None or last.bench is not bench:
+        last = _LAST.asked = _Asked(bench)
+    return last
 
 
 def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str], ...] = ()) -> Explored:
@@ -86,11 +96,8 @@ def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str]
         return asked.found[name]
     group = related(bench, machines)
     key = (*(asked.texts[one.id] for one in group), *asked.around, repr(pairs))
-    if key not in _FOUND:
-        _FOUND[key] = explore(bench, group, pairs, EDIT_BOUND if _looks(group) else FLAT_BOUND, asked.produced)
-        while len(_FOUND) > 200:
-            _FOUND.pop(next(iter(_FOUND)))
-    asked.found[name] = _FOUND[key]
+    bound = EDIT_BOUND if _looks(group) else FLAT_BOUND
+    asked.found[name] = _FOUND.made(key, lambda: explore(bench, group, pairs, bound, asked.produced))
     return asked.found[name]
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
+from ...core.at_hand import AtHand
 from ...core.document import Bench, Task
 from ...core.engine import SCHOOLS, SkippingEngine, under
 from ...core.ids import free_id
@@ -83,17 +84,15 @@ def _schools(desk: Desk) -> list[dict[str, Any]]:
     rows = []
     for school, (title, sentence) in SCHOOLS.items():
         key = run_key(under(bench, school), done.scenario)
-        if key not in _RUNS:
+        run = _RUNS.get(key)
+        if run is None:
             said = done.answers if school == bench.firmware.school else in_school(bench, done.scenario, school)[1]
-            while len(_RUNS) >= MOST_KEPT:
-                _RUNS.pop(next(iter(_RUNS)))
-            _RUNS[key] = school_run(school, said)
-        rows.append({"id": school, "title": title, "sentence": sentence, "run": _RUNS[key]})
+            run = _RUNS.put(key, school_run(school, said))
+        rows.append({"id": school, "title": title, "sentence": sentence, "run": run})
     return rows
 
 
-MOST_KEPT = 60
-_RUNS: dict[str, SchoolRun] = {}  # by what they depend on
+_RUNS: AtHand[str, SchoolRun] = AtHand(60)  # by what they depend on
 
 
 def _otherwise(desk: Desk, task: Task) -> tuple[str, JobTally] | None:
