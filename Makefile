@@ -4,7 +4,7 @@ BIN := .venv/bin
 HOST ?= 127.0.0.1
 PORT ?= 8765
 
-.PHONY: demo test speed shots docs vendor format clean
+.PHONY: demo test deep speed shots docs vendor format clean
 
 demo: .venv/app
 	$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
@@ -12,6 +12,10 @@ demo: .venv/app
 test: .venv/test
 	@sh scripts/system.sh
 	@$(BIN)/python -W ignore::ResourceWarning -m tests
+
+deep: .venv/test
+	@sh scripts/system.sh
+	@DEPTH=10 $(BIN)/python -W ignore::ResourceWarning -m tests
 
 speed: .venv/test
 	@sh scripts/system.sh

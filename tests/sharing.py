@@ -10,6 +10,8 @@ from concurrent.futures.process import BrokenProcessPool
 from multiprocessing import get_context
 from pathlib import Path
 
+from tests.depth import DEPTH
+
 HANDS = 2
 ROOT = Path(__file__).parents[1]
 # The longest of those that need no browser, in the order of what they took when it was measured last.
@@ -29,6 +31,9 @@ def shares() -> list[list[str]]:
     found = sorted(
         ".".join(path.relative_to(ROOT).with_suffix("").parts) for path in (ROOT / "tests").rglob("test_*.py")
     )
+    if DEPTH > 1:
+        found = [name for name in found if "DEPTH" in (ROOT / f"{name.replace('.', '/')}.py").read_text()]
+        return [[name] for name in sorted(found, key=lambda name: name.removeprefix("tests.") not in LONG)]
     browser = [name for name in found if ".browser." in name]
     long = [f"tests.{name}" for name in LONG]
     assert set(long) <= set(found), long

@@ -8,6 +8,7 @@ from typing import Any
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.depth import DEPTH
 from viva_tick.core.boards import boards
 from viva_tick.core.document import Measure, Turns
 from viva_tick.core.document.parts import Encoder, LevelSensor
@@ -19,7 +20,7 @@ BOARD = boards()["mid-8bit-5v"]
 
 
 class Charts(unittest.TestCase):
-    @settings(max_examples=20, deadline=None)
+    @settings(max_examples=20 * DEPTH, deadline=None)
     @given(
         st.floats(20, 80), st.floats(0, 4), st.integers(0, 200), st.sampled_from(["none", "average", "median", "slow"])
     )

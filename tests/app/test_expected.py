@@ -8,6 +8,7 @@ import numpy as np
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, ExpectCount, ExpectOn, Scenario, bench_data, bench_from_data
 from viva_tick.core.document.parts import Encoder
@@ -23,7 +24,7 @@ from viva_tick.demo import ORDER, demo_bench
 from viva_tick.web.doings import addable, doings, to_add, to_expect
 from viva_tick.web.strip import curve, lanes, run_window, scales
 
-SLOW = settings(max_examples=30, deadline=None, suppress_health_check=list(HealthCheck))
+SLOW = settings(max_examples=30 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
 
 
 class Expectations(unittest.TestCase):

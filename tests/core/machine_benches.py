@@ -9,11 +9,12 @@ from hypothesis import strategies as st
 from sismic.interpreter import Interpreter
 from sismic.model import BasicState, CompoundState, DeepHistoryState, Statechart, Transition
 
+from tests.depth import DEPTH
 from tests.random_benches import VARIABLES, some
 from viva_tick.core.document import Bench, Machine, bench_from_data
 from viva_tick.core.formats.scxml import event_word
 
-MANY = settings(max_examples=80, deadline=None, suppress_health_check=list(HealthCheck),
+MANY = settings(max_examples=80 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck),
                 phases=[Phase.explicit, Phase.generate])  # fmt: skip
 EVENTS = [("press", "in-a", ""), ("release", "in-a", ""), ("press", "in-b", ""), ("release", "in-b", "")]
 

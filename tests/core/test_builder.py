@@ -16,6 +16,7 @@ from tests.core.finding_cases import DIAL, both_asked, turned, with_parts
 from tests.core.pace_benches import PRESS, STATES, bench_of
 from tests.core.pace_benches import task as a_task
 from tests.core.test_emit import NO_SHRINK
+from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.debounce import METHODS
@@ -84,19 +85,19 @@ class ProgramsBuild(unittest.TestCase):
             with tempfile.TemporaryDirectory() as folder:
                 self.assert_builds(bench, folder)
 
-    @settings(max_examples=15, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=15 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.assert_builds(made[0], folder)
 
-    @settings(max_examples=10, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=10 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(sensed_benches())
     def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
         with tempfile.TemporaryDirectory() as folder:
             self.assert_builds(made[0], folder)
 
-    @settings(max_examples=8, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=8 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_random_benches_on_the_small_board(self, made: tuple[Bench, Scenario]) -> None:
         data = bench_data(made[0]) | {"board": "small-8bit-5v"}
@@ -128,7 +129,7 @@ class ProgramsBuild(unittest.TestCase):
     def test_every_type_of_a_program_is_one_that_machines_keep_clear_of(self) -> None:
         found: set[str] = set()
 
-        @settings(max_examples=20, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+        @settings(max_examples=20 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
         @given(sensed_benches())
         def look(made: tuple[Bench, Scenario]) -> None:
             found.update(re.findall(r"^(?:struct|enum(?! class)) (\w+)", sketch(made[0]), re.MULTILINE))

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_engine import push_bench
+from tests.depth import DEPTH
 from viva_tick.core.contacts import (
     CaptureBouncer,
     ContactCourse,
@@ -55,7 +56,7 @@ class TheModel(unittest.TestCase):
             bench = with_switch(switch)
             self.assertLessEqual(bounce_figures(bench, bench.contacts[0]).longest_settle_us, most_us)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60 * DEPTH, deadline=None)
     @given(st.sampled_from(list(SWITCH_CLASSES)), st.integers(1000, 60_000), st.integers(0, 500))
     def test_a_contact_ends_where_it_was_pushed(self, switch: str, hold_us: int, seed: int) -> None:
         bench = with_switch(switch, hold_us)

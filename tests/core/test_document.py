@@ -10,6 +10,7 @@ from typing import Any
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.depth import DEPTH
 from tests.random_benches import benches
 from viva_tick.core.document import (
     Bench,
@@ -98,7 +99,7 @@ class Refusals(unittest.TestCase):
 
         self.assertEqual(len(problems(change)), 2)
 
-    @settings(max_examples=200, deadline=None)
+    @settings(max_examples=200 * DEPTH, deadline=None)
     @given(
         st.one_of(
             st.text(max_size=60),
@@ -129,7 +130,7 @@ class Copies(unittest.TestCase):
 
 
 class RoundTrips(unittest.TestCase):
-    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=60 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_a_document_read_back_is_the_same(self, made: tuple[Bench, Scenario]) -> None:
         self.assertEqual(bench_from_text(bench_text(made[0])), made[0])

@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
+from tests.depth import DEPTH
 from viva_tick.core.drives import DRIVES, Drive, ramp_level
 
 
@@ -95,7 +96,7 @@ class Drives(unittest.TestCase):
             for t, level in enumerate(levels):
                 self.assertLessEqual(abs(level - 100 * curve(t / 5_000)), 1.2, (name, t))
 
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150 * DEPTH, deadline=None)
     @given(st.data())
     def test_a_drive_that_holds_the_loop_takes_as_long_as_one_beside_it(self, data: st.DataObject) -> None:
         from tests.random_benches import drives

@@ -13,6 +13,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy import optimize, signal
 
+from tests.depth import DEPTH
 from viva_tick.core.boards import boards
 from viva_tick.core.contacts import Filter, pin_levels
 from viva_tick.core.document import Bench, ContactLine, Wiring, bench_data, bench_from_data
@@ -114,7 +115,7 @@ circuits = st.builds(
 
 
 class Nodal(unittest.TestCase):
-    @settings(max_examples=400)
+    @settings(max_examples=400 * DEPTH)
     @given(circuits, st.booleans())
     def test_voltages_currents_and_verdicts_are_kirchhoffs(self, made: Circuit, touching: bool) -> None:
         state = pin_state(made, BOARD, touching)
@@ -171,7 +172,7 @@ class Nodal(unittest.TestCase):
 
 
 class PullsAndWires(unittest.TestCase):
-    @settings(max_examples=60)
+    @settings(max_examples=60 * DEPTH)
     @given(st.floats(100, 1e6), st.integers(1, 5_000), rails)
     def test_the_rise_is_that_of_scipys_first_order_system(self, ohm: float, wire_cm: int, rail: str) -> None:
         farad = (10 + 0.7 * wire_cm) * 1e-12
@@ -198,7 +199,7 @@ class PullsAndWires(unittest.TestCase):
 class Filters(unittest.TestCase):
     RC = Filter(0.0, 1.0, 4_700.0, 21_000.0, 0.3, 0.6, schmitt=True)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60 * DEPTH, deadline=None)
     @given(st.lists(st.integers(50, 40_000), min_size=1, max_size=9))
     def test_a_schmitt_input_turns_over_where_scipys_simulation_crosses(self, waits: list[int]) -> None:
         at_us = np.cumsum([1_000, *waits])
@@ -248,7 +249,7 @@ class Resistors(unittest.TestCase):
         for mine, theirs in ((E12, eseries.E12), (E24, eseries.E24)):
             self.assertEqual([value / 10 for value in mine], [float(value) / 10 for value in eseries.series(theirs)])
 
-    @settings(max_examples=200)
+    @settings(max_examples=200 * DEPTH)
     @given(st.floats(10, 1e6))
     def test_a_value_is_rounded_to_the_next_preferred(self, ohm: float) -> None:
         for mine, theirs in ((E12, eseries.E12), (E24, eseries.E24)):
@@ -305,7 +306,7 @@ class Analogue(unittest.TestCase):
             sensor = 3_603 * np.exp(beta * (1 / (celsius + 273.15) - 1 / 323.15))
             self.assertAlmostEqual(pin_mv(part, BOARD, celsius), 5_000 * sensor / (sensor + 10_000), delta=0.01)
 
-    @settings(max_examples=80)
+    @settings(max_examples=80 * DEPTH)
     @given(st.sampled_from(parts), st.floats(0.02, 0.98))
     def test_back_from_volts_is_where_scipy_finds_the_root(self, part: Potentiometer, share: float) -> None:
         low, high = range_of(part)
@@ -315,7 +316,7 @@ class Analogue(unittest.TestCase):
         self.assertAlmostEqual(value_at(part, BOARD, wanted), root, delta=1e-6 * abs(high - low))
         self.assertAlmostEqual(root, value, delta=1e-6 * abs(high - low))
 
-    @settings(max_examples=60)
+    @settings(max_examples=60 * DEPTH)
     @given(st.sampled_from(parts), st.floats(-1, 1), st.floats(-1, 1))
     def test_no_resistors_within_tolerance_go_past_the_error(self, part: Potentiometer, a: float, b: float) -> None:
         for row in scale(part, BOARD):
@@ -331,7 +332,7 @@ class Analogue(unittest.TestCase):
 
 
 class Matrix(unittest.TestCase):
-    @settings(max_examples=200)
+    @settings(max_examples=200 * DEPTH)
     @given(st.integers(1, 4), st.integers(1, 4), st.data())
     def test_a_scan_sees_what_current_can_reach(self, rows: int, columns: int, data: st.DataObject) -> None:
         keys = list(itertools.product(range(rows), range(columns)))

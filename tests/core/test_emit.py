@@ -17,6 +17,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 
 from tests.core.pace_benches import STATES, WAYS, bench_of, with_hold
 from tests.core.pace_benches import task as a_task
+from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.cautions import cautions
@@ -221,17 +222,17 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
                 with self.subTest(bench=name, scenario=scenario.name):
                     self.assert_same(bench, scenario)
 
-    @settings(max_examples=10, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=10 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(*made)
 
-    @settings(max_examples=10, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=10 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(sensed_benches(watchdog=False))
     def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(*made)
 
-    @settings(max_examples=10, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=10 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_random_benches_kept_with_delays(self, made: tuple[Bench, Scenario]) -> None:
         firmware = made[0].firmware.model_copy(update={"school": "delays"})

@@ -9,6 +9,7 @@ from dataclasses import replace
 from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
+from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine, Trace, idle_pass_us
@@ -16,7 +17,7 @@ from viva_tick.demo import demo_bench
 
 # Without shrinking: a failing bench is rather read whole than waited for.
 NO_SHRINK = [Phase.explicit, Phase.reuse, Phase.generate]
-SLOW = settings(max_examples=60, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+SLOW = settings(max_examples=60 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
 
 
 def push_bench(method: str = "rest-first", interval_ms: int = 20, **scenario: object) -> Bench:

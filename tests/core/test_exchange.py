@@ -13,6 +13,7 @@ from sismic.interpreter import Interpreter
 from sismic.model import BasicState, CompoundState, DeepHistoryState, Statechart, Transition
 
 from tests.core.machine_benches import EVENTS, MANY, bench_with, leaf
+from tests.depth import DEPTH
 from tests.random_benches import benches
 from viva_tick.core.document import Bench, DocumentError, Machine, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
@@ -43,7 +44,7 @@ class Exchange(unittest.TestCase):
                 )
                 self.assertEqual(write_dot(machine).count("->"), len(machine.transitions) + 1)
 
-    @settings(max_examples=60, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=60 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_machines_at_random_go_out_and_come_back(self, made: tuple[Bench, Any]) -> None:
         for machine in made[0].firmware.machines:

@@ -31,6 +31,7 @@ from tests.core.finding_cases import (
 from tests.core.hazard_cases import HAZARD_CASES
 from tests.core.pace_cases import PACE_CASES
 from tests.core.test_engine import push_bench
+from tests.depth import DEPTH
 from tests.random_benches import benches
 from viva_tick.core.document import Bench, Scenario, bench_data
 from viva_tick.core.edits import apply_patch
@@ -147,7 +148,7 @@ class Rules(unittest.TestCase):
         for code in {code for code, _, _ in ALL_CASES}:
             self.assertIn(f"`{code}`", text)
 
-    @settings(max_examples=50, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=50 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_every_mend_offered_anywhere_can_be_applied(self, made: tuple[Bench, Scenario]) -> None:
         bench, scenario = made

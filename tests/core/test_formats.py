@@ -17,6 +17,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from vcdvcd import VCDVCD
 
+from tests.depth import DEPTH
 from viva_tick.cli import main
 from viva_tick.core.document import Edge
 from viva_tick.core.engine import Kind, SkippingEngine
@@ -112,7 +113,7 @@ class EdgesCsv(unittest.TestCase):
                 read_edges(text)
             self.assertIn(said, str(caught.exception))
 
-    @settings(max_examples=100)
+    @settings(max_examples=100 * DEPTH)
     @given(st.lists(st.integers(1, 10**9), min_size=1, max_size=50), st.integers(0, 1))
     def test_what_is_written_is_read_back(self, gaps: list[int], level: int) -> None:
         at, edges = 0, [Edge(at_us=0, level=level)]

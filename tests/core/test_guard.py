@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task, with_hold
+from tests.depth import DEPTH
 from viva_tick.core.boards import boards
 from viva_tick.core.document import Bench, Cell, DocumentError, Sleep
 from viva_tick.core.edits import apply_patch, words
@@ -253,7 +254,7 @@ class Chosen(unittest.TestCase):
         shorter = [task("work", 2_000, 900_000 - found.by_us - 6_000)]
         self.assertIsNotNone(choose(guarded(tasks=shorter, dog={"hazard_us": 500_000})).best)
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=60 * DEPTH, deadline=None)
     @given(st.integers(0, 400), st.integers(0, 200), st.sampled_from(["start", "end"]))
     def test_a_healthy_bench_never_bites_with_the_step_chosen(self, run_ms: int, margin: int, feed: str) -> None:
         tasks = [task("work", 500, run_ms * 1000)]

@@ -14,11 +14,12 @@ from hypothesis import HealthCheck, assume, given, settings
 from hypothesis import strategies as st
 
 from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task
+from tests.depth import DEPTH
 from viva_tick.core.engine import Kind
 from viva_tick.core.kernel import KernelTask, simulate
 from viva_tick.core.pace import bound, hyperperiod_us, judge, response, schedulability, utilisation
 
-SOME = settings(max_examples=150, deadline=None, suppress_health_check=list(HealthCheck))
+SOME = settings(max_examples=150 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
 
 
 def by_period(rows: list[tuple[int, int]]) -> list[KernelTask]:

@@ -14,6 +14,7 @@ from transitions import Machine as Flat
 
 from tests.core.machine_benches import EVENTS, MANY, bench_with, leaf, statechart
 from tests.core.pace_benches import bench_of
+from tests.depth import DEPTH
 from tests.random_benches import benches
 from viva_tick.core.document import Bench, DocumentError, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
@@ -126,7 +127,7 @@ class NothingBesides(unittest.TestCase):
             self.assertEqual(entered[-1], "on")
             self.assertIn(("after", "on"), explore(bench, bench.firmware.machines).paths)
 
-    @settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck),
+    @settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck),
               phases=[Phase.explicit, Phase.generate])  # fmt: skip
     @given(benches())
     def test_a_run_enters_only_states_that_exploring_found(self, made: tuple[Bench, Any]) -> None:

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task, with_hold
+from tests.depth import DEPTH
 from viva_tick.core.boards import boards
 from viva_tick.core.clock import as_kept
 from viva_tick.core.document import Bench
@@ -200,7 +201,7 @@ class Anatomies(unittest.TestCase):
             longest = max(length for length, _ in run.trace.signal(Kind.PASS).values)
             self.assertLess(abs(longest - most), 200)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=40 * DEPTH, deadline=None)
     @given(
         st.lists(
             st.tuples(st.sampled_from([50, 70, 100, 130, 200]), st.integers(0, 12), st.sampled_from([None, 0, 7, 20])),
@@ -246,7 +247,7 @@ class TimeAgainstC(unittest.TestCase):
         command = ["cc", "-std=c11", "-Wall", "-fwrapv", str(folder / "time.c"), "-o", str(cls.program)]
         subprocess.run(command, check=True)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25 * DEPTH, deadline=None)
     @given(
         st.lists(
             st.tuples(

@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_emit import run_sketch
 from tests.core.test_engine import push_bench
+from tests.depth import DEPTH
 from viva_tick.core.boards import Board, boards
 from viva_tick.core.document import Bench, Wiring, bench_data, bench_from_data, board_from_text, board_text
 from viva_tick.core.document.parts import Button, Display, Lamp, LightSensor
@@ -87,7 +88,7 @@ def bench_of(parts: list[tuple[str, str, int]]) -> Bench:
 
 
 class Assignment(unittest.TestCase):
-    @settings(max_examples=150, deadline=None)
+    @settings(max_examples=150 * DEPTH, deadline=None)
     @given(pin_lists, part_lists)
     def test_it_is_as_good_as_the_best_of_all(self, pins: list[list[str]], parts: list[tuple[str, str, int]]) -> None:
         board, bench = small_board(pins), bench_of(parts)

@@ -11,6 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.signal import lfilter
 
+from tests.depth import DEPTH
 from tests.random_benches import sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.debounce import METHODS
@@ -235,7 +236,7 @@ class KeysAndCommands(unittest.TestCase):
             listener = Listener(first, ("up", "", "down"), 100)
             self.assertEqual([listener.hear(at, number) for at, number in rows], wanted)
 
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=25 * DEPTH, deadline=None)
     @given(sensed_benches(watchdog=False))
     def test_what_was_made_is_in_the_trace_as_the_scenario_says(self, made: tuple[Bench, Scenario]) -> None:
         bench, scenario = made

@@ -11,6 +11,7 @@ from typing import Any
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from tests.depth import DEPTH
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Kind, SkippingEngine, Trace
@@ -134,7 +135,7 @@ def presses(name: str) -> st.SearchStrategy[list[dict[str, Any]]]:
     return st.lists(st.tuples(step, step), max_size=8).map(laid)
 
 
-SLOW = settings(max_examples=15, deadline=None, suppress_health_check=list(HealthCheck))
+SLOW = settings(max_examples=15 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
 
 
 class Timers(unittest.TestCase):
