@@ -4,11 +4,13 @@ from __future__ import annotations
 
 import json
 import unittest
+from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
+from jsonschema import Draft202012Validator
 
 from tests.depth import DEPTH
 from tests.random_benches import benches
@@ -29,6 +31,15 @@ from viva_tick.demo import ORDER, demo_bench, demo_text
 DOCS = Path(__file__).parents[2] / "docs"
 TIMER = demo_bench("print-timer")
 LAMP = "/firmware/machines/0"
+PUBLISHED = Draft202012Validator(json.loads((DOCS / "bench.schema.json").read_text()))
+
+
+def leaves(data: Any) -> Iterator[tuple[Any, Any]]:
+    """(what holds it, its key) of every value in a document."""
+    for key, value in data.items() if isinstance(data, dict) else enumerate(data):
+        yield data, key
+        if isinstance(value, dict | list):
+            yield from leaves(value)
 
 
 def problems(change: Any) -> dict[str, str]:
@@ -180,6 +191,26 @@ class RoundTrips(unittest.TestCase):
             self.assertEqual(bench_from_text(bench_text(demo_bench(name))), demo_bench(name))
         published = json.loads((DOCS / "bench.schema.json").read_text())
         self.assertEqual(published, bench_schema(), "run `make docs`")
+        Draft202012Validator.check_schema(published)
+        for name in ORDER:
+            self.assertEqual(list(PUBLISHED.iter_errors(json.loads(demo_text(name)))), [])
+
+    @settings(max_examples=25 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(benches(), st.data())
+    def test_what_the_published_schema_refuses_the_reader_refuses_too(self, made: tuple[Bench, Any], data: Any) -> None:
+        document = bench_data(made[0])
+        self.assertEqual(list(PUBLISHED.iter_errors(document)), [])
+        # One value anywhere becomes another: what the reader takes, the schema takes.
+        rows = list(leaves(document))
+        holder, key = data.draw(st.sampled_from(rows))
+        holder[key] = data.draw(
+            st.sampled_from([None, True, -1, 0, 7, 1_000, 10**15, 0.5, "", "off", "D2", "x y", [], {}])
+        )
+        try:
+            bench_from_data(document)
+        except DocumentError:
+            return
+        self.assertEqual(list(PUBLISHED.iter_errors(document)), [])
 
 
 class Edits(unittest.TestCase):
