@@ -57,7 +57,7 @@ class Exchange(unittest.TestCase):
                 text.count("<"),
             )
 
-    @settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=12 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(benches())
     def test_a_graph_is_read_by_another_reader_as_it_was_meant(self, made: tuple[Bench, Any]) -> None:
         for machine in made[0].firmware.machines:

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from tests.core.pace_benches import READY_US, bench_of, rows, run_of, task, with_hold
 from tests.depth import DEPTH
 from viva_tick.core.boards import boards
-from viva_tick.core.document import Bench, Cell, DocumentError, Sleep
+from viva_tick.core.document import Bench, Cell, DocumentError, Sleep, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch, words
 from viva_tick.core.engine import Fault, Kind, idle_pass_us
 from viva_tick.core.findings import Case
@@ -353,6 +353,20 @@ class Asleep(unittest.TestCase):
         self.assertAlmostEqual(found.average_ua / 1000, average_ma, 6)
         self.assertAlmostEqual(found.days or 0, 1600 / (average_ma + 2000 * 0.03 / 8766) / 24, 6)
         self.assertAlmostEqual(life_days(1000, 100, 0, 1000), 1000 / 24)  # 1 Ah at 1 mA: a thousand hours
+
+    def test_what_outputs_take_of_it(self) -> None:
+        # A lamp of 20 mA and 1 mA of its pin, on from 0.3 to 0.8 of 2 s, takes 5.25 mA on average; a display of 30 mA that
+        # nothing switches, 30.
+        bench = bench_of(2_000, [(300, 100), (800, 100)], lamp={"load_ua": 20_000, "fed": "module"})
+        data = bench_data(bench) | {"cell": {"capacity_mah": 1000, "usable_percent": 100, "lost_a_year_percent": 0}}
+        screen = {"kind": "display", "id": "screen", "name": "Screen", "data": "A4", "clock": "A5", "load_ua": 30_000}
+        for outputs, taken_ma in (([], 5.25), ([screen], 35.25)):
+            lit = bench_from_data({**data, "outputs": [*data["outputs"], *outputs]})
+            done = study(lit, lit.scenarios[0])
+            found = sleep_study(lit, done.answers, lit.scenarios[0].length_us)
+            self.assertAlmostEqual(found.outputs_ua / 1000, taken_ma, delta=0.01)
+            board_ma = lit.the_board.run_ua / 1000
+            self.assertAlmostEqual((found.days or 0) * 24, 1000 / (board_ma + taken_ma), delta=0.05)
 
     def test_asleep_it_reads_nothing_and_the_watchdog_s_sleep_stops_the_clock(self) -> None:
         beat = [task("work", 500, 10)]
