@@ -5,9 +5,9 @@ from __future__ import annotations
 import time
 import unittest
 from collections.abc import Callable
-from typing import Any
+from typing import Any, ClassVar
 
-from selenium.webdriver import ActionChains
+from selenium.webdriver import ActionChains, Chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
 from selenium.webdriver.support.ui import WebDriverWait
@@ -18,6 +18,8 @@ from tests.browser.server import ForkedServer, Server
 
 class BrowserCase(unittest.TestCase):
     """One browser for the class; a server with fresh demo benches for each test."""
+
+    driver: ClassVar[Chrome]
 
     @classmethod
     def setUpClass(cls) -> None:

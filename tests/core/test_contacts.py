@@ -20,17 +20,17 @@ from viva_tick.core.contacts import (
     distribution,
 )
 from viva_tick.core.contacts.statistics import source_bouncer
-from viva_tick.core.debounce import METHODS, PassClock
-from viva_tick.core.document import Capture, Edge, Scenario, bench_data, bench_from_data
+from viva_tick.core.debounce import FAR, METHODS, PassClock
+from viva_tick.core.document import Bench, Capture, Edge, Scenario, bench_data, bench_from_data
 from viva_tick.core.engine import idle_pass_us
 from viva_tick.core.engine.firmware import Firmware
 from viva_tick.core.sweep import TapStyle, Trials, advise, decide, evaluate, make_trials, sampled, sweep_input
-from viva_tick.core.sweep.trials import FAR, START_US, _padded, _trial
+from viva_tick.core.sweep.trials import START_US, _padded, _trial
 from viva_tick.core.switches import SWITCH_CLASSES
 from viva_tick.demo import demo_bench
 
 
-def with_switch(switch: str, hold_us: int = 100_000) -> object:
+def with_switch(switch: str, hold_us: int = 100_000) -> Bench:
     data = bench_data(push_bench())
     data["inputs"][0]["contact"]["switch"] = switch
     data["scenarios"][0]["stimuli"][0]["hold_us"] = hold_us

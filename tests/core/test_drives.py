@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from tests.depth import DEPTH
-from viva_tick.core.drives import DRIVES, Drive, ramp_level
+from viva_tick.core.drives import DRIVES, Blockable, Drive, ramp_level
 
 
 class _World:
@@ -102,7 +102,7 @@ class Drives(unittest.TestCase):
         from tests.random_benches import drives
 
         drive = TypeAdapter(Drive).validate_python(data.draw(drives()))
-        if not getattr(drive, "blocking", False):
+        if not isinstance(drive, Blockable) or not drive.blocking:
             return
         waits = drive.course(_World()).waits
         beside = drive.model_copy(update={"blocking": False}).course(_World())

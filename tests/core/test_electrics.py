@@ -308,7 +308,9 @@ class Analogue(unittest.TestCase):
 
     @settings(max_examples=80 * DEPTH)
     @given(st.sampled_from(parts), st.floats(0.02, 0.98))
-    def test_back_from_volts_is_where_scipy_finds_the_root(self, part: Potentiometer, share: float) -> None:
+    def test_back_from_volts_is_where_scipy_finds_the_root(
+        self, part: Potentiometer | VoltageSensor | LightSensor | TemperatureSensor, share: float
+    ) -> None:
         low, high = range_of(part)
         value = low + share * (high - low)
         wanted = pin_mv(part, BOARD, value)
@@ -318,7 +320,9 @@ class Analogue(unittest.TestCase):
 
     @settings(max_examples=60 * DEPTH)
     @given(st.sampled_from(parts), st.floats(-1, 1), st.floats(-1, 1))
-    def test_no_resistors_within_tolerance_go_past_the_error(self, part: Potentiometer, a: float, b: float) -> None:
+    def test_no_resistors_within_tolerance_go_past_the_error(
+        self, part: Potentiometer | VoltageSensor | LightSensor | TemperatureSensor, a: float, b: float
+    ) -> None:
         for row in scale(part, BOARD):
             if isinstance(part, VoltageSensor):
                 slack = part.tolerance_percent / 100

@@ -132,8 +132,8 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     with given.open() as file:  # a file, for the board reads it anew after a reset
         done = subprocess.run([str(program)], stdin=file, capture_output=True, text=True, check=True, timeout=30)
     written: dict[int, list[tuple[int, int]]] = {}
-    for line in done.stdout.splitlines():
-        at, number, value = map(int, line.split())
+    for said in done.stdout.splitlines():
+        at, number, value = map(int, said.split())
         written.setdefault(number, []).append((at, value))
     return written
 

@@ -63,14 +63,15 @@ class Exchange(unittest.TestCase):
         for machine in made[0].firmware.machines:
             named = machine.model_copy(update={"name": 'say "no" \\ or; {'})
             (graph,) = pydot.graph_from_dot_data(write_dot(named)) or ()
-            clusters = {one.get_name().strip('"'): one for one in graph.get_subgraphs()}
+            clusters = {str(one.get_name()).strip('"'): one for one in graph.get_subgraphs()}
             around = {state.id for state in machine.states if machine.insides(state.id)}
             self.assertEqual(set(clusters), {f"cluster {ident}" for ident in around})
             for ident in around:
-                nodes = {node.get_name().strip('"') for node in clusters[f"cluster {ident}"].get_nodes()}
+                nodes = {str(node.get_name()).strip('"') for node in clusters[f"cluster {ident}"].get_nodes()}
                 self.assertEqual(nodes, {state.id for state in machine.insides(ident)})
             ends = [
-                tuple(end.strip('"') for end in (one.get_source(), one.get_destination())) for one in graph.get_edges()
+                tuple(str(end).strip('"') for end in (one.get_source(), one.get_destination()))
+                for one in graph.get_edges()
             ]
             ways = [(machine.opening(way.source), machine.opening(way.target)) for way in machine.transitions]
             self.assertEqual(sorted(ends), sorted([("", machine.opening(machine.initial)), *ways]))
