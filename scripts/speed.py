@@ -20,11 +20,12 @@ from tests.browser.chromium import chromium
 from tests.browser.server import Server
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, bench_data, bench_from_data
-from viva_tick.core.engine import PlainEngine, SkippingEngine, under
+from viva_tick.core.engine import PlainEngine, SkippingEngine
 from viva_tick.core.formats import read_capture
 from viva_tick.core.guard import hang_tests
 from viva_tick.core.machines import RunningMachine, compile_machine, event_keys, explore
 from viva_tick.core.machines.abstract import Abstract
+from viva_tick.core.program import under
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
 from viva_tick.demo import demo_bench
 from viva_tick.web.app import create_app

@@ -22,8 +22,8 @@ from viva_tick.core.contacts import (
 from viva_tick.core.contacts.statistics import source_bouncer
 from viva_tick.core.debounce import FAR, METHODS, PassClock
 from viva_tick.core.document import Bench, Capture, Edge, Scenario, bench_data, bench_from_data
-from viva_tick.core.engine import idle_pass_us
 from viva_tick.core.engine.firmware import Firmware
+from viva_tick.core.program import idle_pass_us
 from viva_tick.core.sweep import TapStyle, Trials, advise, decide, evaluate, make_trials, sampled, sweep_input
 from viva_tick.core.sweep.trials import START_US, _padded, _trial
 from viva_tick.core.switches import SWITCH_CLASSES
@@ -236,7 +236,7 @@ class SweepAgainstEngine(unittest.TestCase):
         while clock_us < end_us:
             clock_us = firmware.skip(clock_us, firmware.idle_passes(clock_us, end_us))
             clock_us = firmware.one_pass(clock_us)
-        events = firmware.inputs[0].events
+        events = firmware.reading.contacts["button"].events
         return [at - 13 for at, what in zip(events.times_us, events.values, strict=True) if what == "press"]
 
     def test_press_by_press(self) -> None:

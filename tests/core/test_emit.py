@@ -26,7 +26,8 @@ from viva_tick.core.document import Bench, Channel, Listen, Scenario, bench_data
 from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
 from viva_tick.core.emit import sketch, wires
 from viva_tick.core.emit.tasks import slices
-from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine, asleep_us, idle_pass_us, in_its_school
+from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
+from viva_tick.core.program import asleep_us, idle_pass_us, in_its_school
 from viva_tick.demo import ORDER, demo_bench
 
 DOUBLE = Path(__file__).parent / "board_double"

@@ -12,7 +12,8 @@ from hypothesis import strategies as st
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
-from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine, Trace, idle_pass_us
+from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine, Trace
+from viva_tick.core.program import idle_pass_us
 from viva_tick.demo import demo_bench
 
 # Without shrinking: a failing bench is rather read whole than waited for.

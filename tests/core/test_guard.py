@@ -14,7 +14,7 @@ from tests.depth import DEPTH
 from viva_tick.core.boards import boards
 from viva_tick.core.document import Bench, Cell, DocumentError, Sleep, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch, words
-from viva_tick.core.engine import Fault, Kind, idle_pass_us
+from viva_tick.core.engine import Fault, Kind
 from viva_tick.core.findings import Case
 from viva_tick.core.findings.guard import timeout
 from viva_tick.core.guard import (
@@ -31,6 +31,7 @@ from viva_tick.core.guard import (
     starts,
     wear,
 )
+from viva_tick.core.program import idle_pass_us
 from viva_tick.core.study import study
 from viva_tick.demo import demo_bench
 

@@ -15,7 +15,7 @@ from tests.depth import DEPTH
 from viva_tick.core.boards import boards
 from viva_tick.core.clock import as_kept
 from viva_tick.core.document import Bench
-from viva_tick.core.engine import Kind, idle_pass_us
+from viva_tick.core.engine import Kind
 from viva_tick.core.pace import (
     across_the_wrap,
     anatomy,
@@ -30,6 +30,7 @@ from viva_tick.core.pace import (
     reach,
     spread,
 )
+from viva_tick.core.program import idle_pass_us
 from viva_tick.core.study import study
 from viva_tick.core.timing import job_tallies
 from viva_tick.demo import demo_bench

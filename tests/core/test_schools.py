@@ -7,8 +7,9 @@ import unittest
 from tests.core.pace_benches import PRESS, STATES, WAYS, bench_of, rows, task
 from viva_tick.core.document import bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
-from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine, under
+from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine
 from viva_tick.core.pace import in_school, school_run
+from viva_tick.core.program import under
 from viva_tick.core.study import study
 from viva_tick.core.timing import answers
 

@@ -9,8 +9,9 @@ from functools import cache
 from importlib import resources
 
 from .document import Bench, Scenario, bench_data
-from .engine import Budget, Run, SkippingEngine, idle_pass_us
+from .engine import Budget, Run, SkippingEngine
 from .findings import Case, Finding, Severity, find
+from .program import idle_pass_us
 from .timing import Answers, answers
 
 

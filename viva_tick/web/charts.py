@@ -6,7 +6,7 @@ import json
 from dataclasses import dataclass
 
 from ..core.document import Bench, Taps
-from ..core.engine import idle_pass_us
+from ..core.program import idle_pass_us
 from ..core.sweep import Advice, Swept, advise, sweep_input
 
 WIDTH, HEIGHT = 700, 126

@@ -14,9 +14,10 @@ from ..core.courses import tried_out
 from ..core.debounce import METHODS
 from ..core.document import Bench, Machine, Scenario, School, State
 from ..core.document.parts import Sensed
-from ..core.engine import SCHOOLS, Run, idle_pass_us, under
+from ..core.engine import Run
 from ..core.findings import Finding, Severity
 from ..core.machines import play
+from ..core.program import SCHOOLS, idle_pass_us, under
 from ..core.study import Study, run_key, study
 from ..core.sweep import decide
 from ..core.timing import Answers, answers, difference

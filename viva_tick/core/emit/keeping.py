@@ -6,7 +6,7 @@ from zlib import crc32
 
 from ..boards import SketchWords
 from ..document import Bench, Keep
-from ..engine import LATE
+from ..program import LATE
 from .machine_names import machine_names, variable_name
 from .names import comment
 

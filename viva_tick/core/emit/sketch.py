@@ -12,9 +12,9 @@ from ..boards import Board, SketchWords
 from ..debounce import METHODS
 from ..document import Bench, Claim, ContactLine, Gestures
 from ..drives import Drive, Follow
-from ..engine import in_its_school
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
 from ..machines import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH
+from ..program import in_its_school
 from .guard import GuardTexts, fed_at, fed_in_waits, guarded
 from .keeping import KeepTexts
 from .layout import Layout

@@ -9,12 +9,12 @@ from ..contacts import ContactCourse, contact_course
 from ..document import Bench, Scenario
 from ..drives import FULL
 from ..electrics import FLOATING, circuit_of
+from ..program import program_of
 from .contract import Budget, Engine, Run
 from .faults import Fault
 from .firmware import Firmware
-from .guarding import Reset
-from .schools import in_its_school
-from .trace import Kind, Tape, Trace
+from .trace import Kind, Recording, Trace
+from .watchdog import Reset
 
 
 class _PassEngine(Engine):
@@ -33,7 +33,7 @@ class _PassEngine(Engine):
         fault: Fault | None = None,
     ) -> Run:
         """See `Engine.run`."""
-        bench = in_its_school(bench)
+        bench = program_of(bench).bench
         seed = scenario.seed if seed is None else seed
         budget = budget or Budget()
         length_us = scenario.length_us
@@ -47,7 +47,7 @@ class _PassEngine(Engine):
         clock_us = firmware.boot(0, scenario.counter_start_ms)
         passes_left = budget.passes
         while clock_us < length_us:
-            followed_us = length_us if firmware.processor is None else firmware.followed_until(length_us)
+            followed_us = firmware.followed_until(length_us)
             clock_us = self._ahead(firmware, clock_us, followed_us)
             if clock_us >= length_us:
                 break
@@ -65,22 +65,19 @@ class _PassEngine(Engine):
                 firmware.cut_off(reset)
                 clock_us = firmware.boot(reset.at_us, 0, reset.cause)
         end_us = min(clock_us, length_us) if stopped else length_us
-        for slot in firmware.inputs:
-            slot.catch_up(end_us)
-        for sensed in firmware.sensed.values():
-            sensed.catch_up(end_us)
+        firmware.reading.catch_up(end_us)
         moves = {part: course.moves for part, course in courses.items()}
         if fault and fault.kind == "welded":
-            _weld(firmware.by_output[fault.of].values, fault.at_us)
+            _weld(firmware.driving.outputs[fault.of].values, fault.at_us)
         trace = _trace(bench, firmware, courses, end_us)
-        return Run(scenario.name, seed, trace, moves, firmware.idle_us, stopped, tuple(firmware.boots))
+        return Run(scenario.name, seed, trace, moves, firmware.program.idle_us, stopped, tuple(firmware.boots))
 
 
-def _contact_signal(part_id: str, course: ContactCourse) -> Tape:
-    tape = Tape(Kind.CONTACT, part_id)
+def _contact_signal(part_id: str, course: ContactCourse) -> Recording:
+    recording = Recording(Kind.CONTACT, part_id)
     for at_us, touching in course.changes:
-        tape.add(at_us, 1 if touching else 0)
-    return tape
+        recording.add(at_us, 1 if touching else 0)
+    return recording
 
 
 def _held(course: ContactCourse, from_us: int, touching: bool) -> ContactCourse:
@@ -91,7 +88,7 @@ def _held(course: ContactCourse, from_us: int, touching: bool) -> ContactCourse:
     return replace(course, changes=tuple(kept))
 
 
-def _weld(values: Tape, from_us: int) -> None:
+def _weld(values: Recording, from_us: int) -> None:
     """What the output really does: on once it is on, whatever the pin says."""
     last = 0
     for place, at_us in enumerate(values.times_us):
@@ -101,48 +98,47 @@ def _weld(values: Tape, from_us: int) -> None:
         last = values.values[place]
 
 
-def _float_before_set_up(tape: Tape, boots: list[tuple[int, int]]) -> Tape:
+def _float_before_set_up(recording: Recording, boots: list[tuple[int, int]]) -> Recording:
     """The level at a pin with an internal pull: floating from power-on or reset until set-up switches the pull on."""
-    floated = Tape(tape.kind, tape.of)
+    floated = Recording(recording.kind, recording.of)
     for number, (from_us, to_us) in enumerate(boots):
         floated.add(from_us, FLOATING)
         next_boot_us = boots[number + 1][0] if number + 1 < len(boots) else None
         level = 0
-        for at_us, value in zip(tape.times_us, tape.values, strict=True):
+        for at_us, value in zip(recording.times_us, recording.values, strict=True):
             if at_us <= to_us:
                 level = value
         floated.add(to_us, level)
-        for at_us, value in zip(tape.times_us, tape.values, strict=True):
+        for at_us, value in zip(recording.times_us, recording.values, strict=True):
             if to_us < at_us and (next_boot_us is None or at_us < next_boot_us):
                 floated.add(at_us, value)
     return floated
 
 
 def _trace(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse], end_us: int) -> Trace:
-    tapes: list[Tape] = []
-    for part, slot in zip(bench.contacts, firmware.inputs, strict=True):
+    found: list[Recording] = []
+    for part, slot in zip(bench.contacts, firmware.reading.contacts.values(), strict=True):
         levels = slot.levels
-        circuit = circuit_of(part, firmware.board)
+        circuit = circuit_of(part, bench.the_board)
         if circuit.held and all(branch.inside for branch in circuit.held) and circuit.other is None:
             levels = _float_before_set_up(levels, firmware.boots)
-        tapes += [_contact_signal(part.id, courses[part.id]), levels, slot.readings, slot.cleaned, slot.events]
-    for sensed in firmware.sensed.values():
-        tapes += [*sensed.world(), *sensed.tapes]
-    for machine in firmware.machines:
-        tapes += [machine.states, machine.ways]
-    tapes += firmware.numbers.values()
-    for output in firmware.outputs:
-        tapes.append(output.values)
+        found += [_contact_signal(part.id, courses[part.id]), levels, slot.readings, slot.cleaned, slot.events]
+    for sensed in firmware.reading.sensed.values():
+        found += [*sensed.world(), *sensed.recordings]
+    found += firmware.machines.recordings
+    for output in firmware.driving.order:
+        found.append(output.values)
         dimmed = any(0 < level < FULL for level in output.duty.values)
-        tapes += [
-            tape
-            for tape, kept in ((output.duty, dimmed), (output.pitch, True), (output.cuts, True))
-            if kept and tape.values
+        found += [
+            one
+            for one, kept in ((output.duty, dimmed), (output.pitch, True), (output.cuts, True))
+            if kept and one.values
         ]
-    jobs = firmware.processor.jobs(firmware.boots, end_us) if firmware.processor else firmware.job_tapes
-    tapes += [*jobs, firmware.passes, firmware.blocked, firmware.resets]
-    tapes += [tape for tape in (firmware.barks, firmware.writes) if tape.values]
-    return Trace(end_us, tuple(tape.cut(end_us) for tape in tapes))
+    watchdog, processor = firmware.watchdog, firmware.blocking.processor
+    found += processor.jobs(firmware.boots, end_us) if processor else firmware.tasks.jobs
+    found += [firmware.passes, watchdog.blocked, watchdog.resets]
+    found += [one for one in (watchdog.barks, firmware.memory.writes) if one.values]
+    return Trace(end_us, tuple(one.cut(end_us) for one in found))
 
 
 class PlainEngine(_PassEngine):

@@ -2,41 +2,68 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
+from typing import Any
 
-from ..document import EventName, Variable
+from ..document import EventName
 from ..drives import FULL, OFF, Drive
 from ..machines import Dice, RunningMachine
+from ..program import Program
+from .clock import Pass
 from .sensed import SensedSlot
 from .slots import InputSlot, MachineSlot, OutputSlot
-from .trace import Tape
+from .trace import Kind, Recording
 
 
 class BoardHost:
-    """Inputs, outputs, machines and variables by id; the firmware fills it. `stirred`: in this pass something changed
-    that a machine may look at."""
+    """Contacts, other inputs, outputs, machines and variables by id. `clock_us` is the instant at which a machine
+    steps; `held` is what the variables hold, `numbers` what of that is recorded."""
 
-    by_id: dict[str, InputSlot]
-    sensed: dict[str, SensedSlot]
-    by_output: dict[str, OutputSlot]
-    by_machine: dict[str, MachineSlot]
-    around: dict[tuple[str, str], str | None]
-    listeners: dict[EventName, list[tuple[MachineSlot, int]]]
-    variables: dict[str, Variable]
-    held: dict[str, int]
-    numbers: dict[str, Tape]
-    dice: Dice
-    stirred: bool
-    clock_us: int
+    def __init__(
+        self,
+        program: Program,
+        this: Pass,
+        contacts: dict[str, InputSlot],
+        sensed: dict[str, SensedSlot],
+        outputs: dict[str, OutputSlot],
+        seed: int,
+    ) -> None:
+        firmware = program.bench.firmware
+        self.this, self.contacts, self.sensed, self.outputs = this, contacts, sensed, outputs
+        self.machines: dict[str, MachineSlot] = {}
+        self.listeners: dict[EventName, list[tuple[MachineSlot, int]]] = {}
+        self.around = {
+            (machine.id, state.id): state.inside for machine in firmware.machines for state in machine.states
+        }
+        self.variables = {one.id: one for one in firmware.variables}
+        self.held = {one.id: one.begins for one in firmware.variables}
+        self.numbers = {one.id: Recording(Kind.VALUE, one.id) for one in firmware.variables}
+        self.seed = seed
+        self.dice = Dice(seed)
+        self.clock_us = 0
+
+    def begin(self, ready_us: int, remembered: Callable[[str], Any]) -> None:
+        """Set-up: the variables begin, or hold what was kept; the row of chance begins anew."""
+        self.dice = Dice(self.seed)
+        self.clock_us = ready_us
+        self.this.changed = True
+        for ident, variable in self.variables.items():
+            value = remembered(ident)
+            self.held[ident] = variable.begins if value is None else variable.held(value)
+            self.numbers[ident].add(ready_us, self.held[ident])
 
     def tell(self, name: EventName) -> None:
         """Tell every machine that listens."""
         for slot, key in self.listeners.get(name, ()):
             slot.waiting.add(key)
 
+    def now_is(self, of: str) -> Any:
+        """What a variable holds, or the place of the state that a machine is in."""
+        return self.held[of] if of in self.held else self.machines[of].running.state
+
     def pressed(self, input_id: str) -> bool:
         """See `Host.pressed`."""
-        return self.by_id[input_id].down
+        return self.contacts[input_id].down
 
     def above(self, input_id: str) -> bool:
         """See `Host.above`."""
@@ -45,7 +72,7 @@ class BoardHost:
 
     def standing(self, machine_id: str, state_id: str) -> bool:
         """See `Host.standing`."""
-        running = self.by_machine[machine_id].running
+        running = self.machines[machine_id].running
         now = running.machine.names[running.state]
         return state_id in (now, self.around[machine_id, now])
 
@@ -59,7 +86,7 @@ class BoardHost:
         if value != self.held[variable_id]:
             self.held[variable_id] = value
             self.numbers[variable_id].add(self.clock_us, value)
-            self.stirred = True
+            self.this.changed = True
             self.tell(("reached", variable_id, str(value)))
 
     def scaled(self, input_id: str, variable_id: str) -> int:
@@ -75,12 +102,12 @@ class BoardHost:
 
     def start(self, output_id: str, drive: Drive) -> None:
         """See `Host.start`."""
-        self.by_output[output_id].pending = drive.course(self)
+        self.outputs[output_id].pending = drive.course(self)
 
     def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
         """See `Host.moved`."""
-        slot = self.by_machine[machine.machine.id]
-        self.stirred = True
+        slot = self.machines[machine.machine.id]
+        self.this.changed = True
         names = machine.machine.names
         slot.states.add(self.clock_us, names[machine.state])
         slot.ways.add(self.clock_us, way)
@@ -92,7 +119,7 @@ class BoardHost:
 
     def input_level(self, input_id: str) -> int:
         """See `World.input_level`."""
-        if (contact := self.by_id.get(input_id)) is not None:
+        if (contact := self.contacts.get(input_id)) is not None:
             return FULL if contact.down else OFF
         slot = self.sensed.get(input_id)
         count, full = slot.last_count() if slot else (0, 1)

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from ..document import Bench
 from ..kernel import LOOP, Job, KernelTask, kernel_tasks, simulate
-from .trace import Kind, Tape
+from .trace import Kind, Recording
 
 NEVER = 1 << 62
 MOST_US = 120_000_000  # how long the kernel is followed
@@ -80,20 +80,20 @@ class Processor:
         place = bisect_left(begun, clock_us - self.zero_us + 1) - 1
         return begun[place] + self.zero_us if place >= 0 else -NEVER
 
-    def jobs(self, boots: list[tuple[int, int]], length_us: int) -> list[Tape]:
+    def jobs(self, boots: list[tuple[int, int]], length_us: int) -> list[Recording]:
         """The jobs of each task over the boots of a run, as the engine records them."""
-        tapes = []
+        recordings = []
         for number, task in enumerate(self.tasks):
             if task.id == LOOP:
                 continue
-            tape = Tape(Kind.JOB, task.id)
+            recording = Recording(Kind.JOB, task.id)
             for place, (_, ready_us) in enumerate(boots):
                 until_us = boots[place + 1][0] if place + 1 < len(boots) else length_us
                 for job in self.whole.jobs:
                     if job.task == number and job.begun_us is not None and ready_us + job.begun_us < until_us:
-                        tape.add(ready_us + job.begun_us, _said(job, task, self.whole.length_us))
-            tapes.append(tape)
-        return tapes
+                        recording.add(ready_us + job.begun_us, _said(job, task, self.whole.length_us))
+            recordings.append(recording)
+        return recordings
 
 
 def _said(job: Job, task: KernelTask, length_us: int) -> tuple[int, int, int]:

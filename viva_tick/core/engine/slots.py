@@ -12,7 +12,7 @@ from ..drives import FULL, OFF, Course
 from ..drives.steady import SteadyCourse
 from ..gestures import Recogniser
 from ..machines import RunningMachine
-from .trace import Kind, Tape
+from .trace import Kind, Recording
 
 NEVER = 1 << 62
 
@@ -42,7 +42,7 @@ class InputSlot:
         "looks",
         "next_level",
         "next_us",
-        "owed",
+        "press_pending",
         "reading",
         "readings",
         "stepper",
@@ -62,14 +62,14 @@ class InputSlot:
         self.acts_late = method.acts_on == "release"
         self.gestures: Recogniser | None = None  # none where nothing listens for any
         self.gesture_keys: dict[str, int] = {}
-        self.owed = False  # a press that is an event only now that it was let go
+        self.press_pending = False  # a press that is an event only now that it was let go
         self.interrupts = method.by == "interrupt"
         self.counter: Callable[[int], int] | None = None  # the board's, for a handler; none while it is not set up
         self._changes = changes
-        self.levels = Tape(Kind.LEVEL, part.id)
-        self.readings = Tape(Kind.READING, part.id)
-        self.cleaned = Tape(Kind.CLEANED, part.id)
-        self.events = Tape(Kind.EVENT, part.id)
+        self.levels = Recording(Kind.LEVEL, part.id)
+        self.readings = Recording(Kind.READING, part.id)
+        self.cleaned = Recording(Kind.CLEANED, part.id)
+        self.events = Recording(Kind.EVENT, part.id)
         self.level = 0
         self.next_us, self.next_level = next(changes, (NEVER, 0))
         self.reading = -1
@@ -82,7 +82,7 @@ class InputSlot:
         self.stepper = METHODS[self.debounce.method].make(self.debounce.interval_us, self.debounce.sample_us)
         self.counter = None
         self.let_go = False
-        self.owed = False
+        self.press_pending = False
         self.down = False  # what the machines take it for
         if self.gestures is not None:
             self.gestures = Recogniser(self.gestures.wanted)
@@ -143,8 +143,8 @@ class MachineSlot:
         self.running = running
         self.heard = heard
         self.waiting: set[int] = set()  # of those, what has been raised and not been taken yet
-        self.states = Tape(Kind.STATE, self.id)
-        self.ways = Tape(Kind.WAY, self.id)
+        self.states = Recording(Kind.STATE, self.id)
+        self.ways = Recording(Kind.WAY, self.id)
 
     def step(self, events: list[int], now_ms: int) -> None:
         """The pass's events, then what was raised, then the time."""
@@ -201,10 +201,10 @@ class OutputSlot:
         self.rivals: list[tuple[OutputSlot, int]] = []
         self.level: int = OFF
         self.guarded = longest_ms > 0  # whether anything can hold it off
-        self.values = Tape(Kind.OUTPUT, part.id)
-        self.duty = Tape(Kind.DUTY, part.id)
-        self.pitch = Tape(Kind.PITCH, part.id)
-        self.cuts = Tape(Kind.CUT, part.id)
+        self.values = Recording(Kind.OUTPUT, part.id)
+        self.duty = Recording(Kind.DUTY, part.id)
+        self.pitch = Recording(Kind.PITCH, part.id)
+        self.cuts = Recording(Kind.CUT, part.id)
         self.begin(0)
 
     def begin(self, now_ms: int) -> None:
@@ -222,6 +222,12 @@ class OutputSlot:
         """Interlocked with another output, with a dead time."""
         self.rivals.append((rival, dead_ms))
         self.guarded = True
+
+    def play(self, hz: int, clock_us: int) -> None:
+        """The note that its drive plays."""
+        if hz != self.hz:
+            self.hz = hz
+            self.pitch.add(clock_us, hz)
 
     def rival_holds(self, now_ms: int) -> bool:
         """Whether another output keeps this one, which is off, from coming on."""

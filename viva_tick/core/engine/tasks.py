@@ -6,7 +6,7 @@ from typing import final
 
 from ..clock import MASK, as_kept
 from ..document import Serial, Task, Timekeeping
-from .trace import Kind, Tape
+from .trace import Kind, Recording
 
 
 class SerialOut:
@@ -67,7 +67,7 @@ class TaskSlot:
         self.keeps_now = task.keeps == "now"
         self.late = task.late
         self.until = timekeeping.compares == "until"
-        self.jobs = Tape(Kind.JOB, task.id)
+        self.jobs = Recording(Kind.JOB, task.id)
         self.begin(0)
 
     def begin(self, now_ms: int) -> None:

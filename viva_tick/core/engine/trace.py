@@ -90,7 +90,7 @@ class Trace:
         return Trace.from_data(json.loads(raw))
 
 
-class Tape:
+class Recording:
     """A signal while it is being recorded."""
 
     __slots__ = ("kind", "of", "times_us", "values")
@@ -114,6 +114,12 @@ class Tape:
                 self.values[-1] = (length_us, last_count + count)
                 return
         self.add(at_us, (length_us, count))
+
+    def forget_after(self, at_us: int) -> None:
+        """What was recorded for later never happened."""
+        while self.times_us and self.times_us[-1] > at_us:
+            self.times_us.pop()
+            self.values.pop()
 
     def cut(self, length_us: int) -> Signal:
         """The finished signal, without what lies beyond the end of the run."""

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from ..clock import as_kept
 from ..debounce import METHODS
 from ..document import Press, pointer
-from ..engine import asleep_us, idle_pass_us
 from ..kernel import LOOP, kernel_tasks
 from ..pace import anatomy, counted, holds, reach, spread, utilisation, waits
+from ..program import asleep_us, idle_pass_us
 from ..sweep import shortest_tap_us
 from ..units import at_s, ms
 from .finding import Case, Finding, Patch, Severity

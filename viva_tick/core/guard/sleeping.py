@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..document import Bench
 from ..electrics import draws
-from ..engine import asleep_us, idle_pass_us
+from ..program import asleep_us, idle_pass_us
 from ..timing import Answers
 
 YEAR_H = 8766.0

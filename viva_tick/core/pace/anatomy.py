@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 from ..debounce import METHODS
 from ..document import Bench, ContactLine, Measure, Press
 from ..document.parts import Encoder
-from ..engine import Kind, Run, asleep_us, in_its_school
+from ..engine import Kind, Run
+from ..program import asleep_us, in_its_school
 
 DOES = {"compute": "works", "sample": "samples", "print": "prints", "send": "sends", "refresh": "refreshes"}
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..document import Bench, TimeoutEvent, pointer
-from ..engine import in_its_school
+from ..program import in_its_school
 from .anatomy import serial_wait_us
 
 

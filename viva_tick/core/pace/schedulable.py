@@ -14,8 +14,8 @@ from itertools import pairwise
 from math import gcd
 
 from ..document import Bench
-from ..engine import working_pass_us
 from ..kernel import LOOP, KernelTask, kernel_tasks
+from ..program import working_pass_us
 from ..units import ms
 
 MOST_STEPS = 500

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..document import Bench, Scenario, School
-from ..engine import Run, SkippingEngine, under
+from ..engine import Run, SkippingEngine
+from ..program import under
 from ..timing import Answers, answers
 
 

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..contacts import bounce_figures
 from ..debounce import METHODS
 from ..document import Bench, Taps
-from ..engine import idle_pass_us
+from ..program import idle_pass_us
 from .advice import Advice, advise, pin_source, tap_style
 from .evaluate import Swept, evaluate
 from .trials import make_trials

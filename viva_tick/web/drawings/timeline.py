@@ -6,8 +6,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...core.document import Bench
-from ...core.engine import working_pass_us
 from ...core.kernel import kernel_tasks, simulate
+from ...core.program import working_pass_us
 from ...core.units import ms
 from ..charts import Tick
 

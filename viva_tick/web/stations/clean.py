@@ -8,8 +8,8 @@ from ...core.contacts import bounce_figures, distribution
 from ...core.debounce import METHODS, Method
 from ...core.document import Bench, ContactLine, Taps
 from ...core.document.parts import Sensed
-from ...core.engine import idle_pass_us
 from ...core.kinds import KINDS
+from ...core.program import idle_pass_us
 from ...core.sweep import Decision, decide, shortest_tap_us
 from ...core.switches import SWITCH_CLASSES
 from ...core.units import ms

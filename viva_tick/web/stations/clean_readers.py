@@ -7,9 +7,9 @@ from typing import Any
 from ...core.document import Bench, Listen, Measure, Scan, Taps, Turns, scale_ends
 from ...core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ...core.electrics import counts_of, mv_in, pin_mv, range_of, said_in
-from ...core.engine import idle_pass_us
 from ...core.findings.thresholds import UNIT_WORDS, unit_of
 from ...core.pins import first_reading
+from ...core.program import idle_pass_us
 from ...core.sweep import advise, counts_fit_us, noise_study, sweep_keys, turn_sweep
 from ...core.switches import SWITCH_CLASSES
 from ...core.units import ms, short

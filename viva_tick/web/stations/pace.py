@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from ...core.at_hand import AtHand
 from ...core.document import Bench, Task
-from ...core.engine import SCHOOLS, SkippingEngine, under
+from ...core.engine import SkippingEngine
 from ...core.ids import free_id
 from ...core.kernel import LOOP
 from ...core.pace import (
@@ -25,6 +25,7 @@ from ...core.pace import (
     spread,
     waits,
 )
+from ...core.program import SCHOOLS, under
 from ...core.study import run_key
 from ...core.timing import JobTally, job_tallies
 from ..drawings import pass_bar, timeline

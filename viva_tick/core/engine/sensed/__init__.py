@@ -5,6 +5,7 @@ from __future__ import annotations
 from ...document import Bench, Listen, Measure, Scan, Scenario, Turns
 from ...document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ...machines import EventName
+from ...program import Program
 from .base import SensedSlot
 from .encoder import EncoderSlot
 from .listen import ListenSlot
@@ -29,15 +30,13 @@ def sensed_slot(
     return None
 
 
-def idle_reading_us(bench: Bench) -> int:
-    """What these inputs take of a pass in which they have nothing to do."""
-    cost = bench.costs
-    total = 0
-    for _, part in bench.sensed:
-        if part.id in bench.firmware.readings:
-            polled = isinstance(part, Encoder) and part.read_by == "polling"
-            total += 2 * cost.read if polled else cost.task
-    return total
+def sensed_slots(program: Program, scenario: Scenario, seed: int) -> dict[str, SensedSlot]:
+    """By id, those that the firmware reads."""
+    bench, found = program.bench, {}
+    for at, part in bench.sensed:
+        if slot := sensed_slot(bench, at, part, program.keys, scenario, seed):
+            found[part.id] = slot
+    return found
 
 
-__all__ = ["SensedSlot", "idle_reading_us", "sensed_slot"]
+__all__ = ["SensedSlot", "sensed_slots"]

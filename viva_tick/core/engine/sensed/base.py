@@ -7,7 +7,7 @@ from abc import ABC, abstractmethod
 from ...boards import Board
 from ...document.parts import Sensed
 from ...machines import EventName
-from ..trace import Kind, Tape
+from ..trace import Kind, Recording
 
 NEVER = 1 << 62
 
@@ -21,7 +21,7 @@ class SensedSlot(ABC):
         self.id = part.id
         self.board = board
         self.keys = keys
-        self.events = Tape(Kind.EVENT, part.id)
+        self.events = Recording(Kind.EVENT, part.id)
 
     @abstractmethod
     def begin(self, ready_us: int, now_ms: int) -> None:
@@ -41,10 +41,10 @@ class SensedSlot(ABC):
 
     @property
     @abstractmethod
-    def tapes(self) -> list[Tape]:
+    def recordings(self) -> list[Recording]:
         """What it records as the firmware runs."""
 
-    def world(self) -> list[Tape]:
+    def world(self) -> list[Recording]:
         """What happens to it whether the firmware looks or not."""
         return []
 

@@ -10,7 +10,7 @@ from ...document import Scenario, Turns
 from ...document.parts import Encoder
 from ...electrics import level_changes
 from ...readers import A_BIT, B_BIT, MOST_STEPS, Pace, Quadrature
-from ..trace import Kind, Tape
+from ..trace import Kind, Recording
 from .base import NEVER, SensedSlot
 
 
@@ -21,7 +21,7 @@ class PinTrack:
 
     def __init__(self, of: str, changes: Iterator[tuple[int, int]]) -> None:
         self._changes = changes
-        self.levels = Tape(Kind.LEVEL, of)
+        self.levels = Recording(Kind.LEVEL, of)
         self.level = 0
         self.next_us, self.next_level = next(changes, (NEVER, 0))
 
@@ -50,7 +50,7 @@ class EncoderSlot(SensedSlot):
         cost = self.board.cost_us
         self.read_us = cost.read
         self.idle_us = cost.task if self.by_interrupt else 2 * cost.read
-        self.counts, self.errors = Tape(Kind.COUNT, part.id), Tape(Kind.ERROR, part.id)
+        self.counts, self.errors = Recording(Kind.COUNT, part.id), Recording(Kind.ERROR, part.id)
         self.total = 0
         self.handling = False
         self.pending = 0
@@ -154,19 +154,19 @@ class EncoderSlot(SensedSlot):
         return min(a_us, b_us)
 
     @property
-    def tapes(self) -> list[Tape]:
-        """See `SensedSlot.tapes`."""
+    def recordings(self) -> list[Recording]:
+        """See `SensedSlot.recordings`."""
         return [self.counts, self.errors, self.events]
 
-    def world(self) -> list[Tape]:
+    def world(self) -> list[Recording]:
         """See `SensedSlot.world`."""
-        made = Tape(Kind.MADE, self.id)
+        made = Recording(Kind.MADE, self.id)
         for at_us, clicks in ((0, 0), *self.course.clicks):
             made.add(at_us, clicks)
         contacts = []
         for end, course in (("a", self.course.a), ("b", self.course.b)):
-            tape = Tape(Kind.CONTACT, f"{self.id}.{end}")
+            recording = Recording(Kind.CONTACT, f"{self.id}.{end}")
             for at_us, touching in course.changes:
-                tape.add(at_us, int(touching))
-            contacts.append(tape)
+                recording.add(at_us, int(touching))
+            contacts.append(recording)
         return [made, *contacts, self.a.levels, self.b.levels]

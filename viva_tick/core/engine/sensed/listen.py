@@ -9,7 +9,7 @@ from ...courses import Arrival, active_words, sent
 from ...document import Listen, Scenario, Serial
 from ...document.parts import Commands
 from ...readers import Listener
-from ..trace import Kind, Tape
+from ..trace import Kind, Recording
 from .base import NEVER, SensedSlot
 
 MOST = 65_535
@@ -82,13 +82,13 @@ class ListenSlot(SensedSlot):
         return (self.listener.last_ms, self.listener.repeat_ms) if self.listener.last >= 0 else None
 
     @property
-    def tapes(self) -> list[Tape]:
-        """See `SensedSlot.tapes`."""
+    def recordings(self) -> list[Recording]:
+        """See `SensedSlot.recordings`."""
         return [self.events]
 
-    def world(self) -> list[Tape]:
+    def world(self) -> list[Recording]:
         """See `SensedSlot.world`. A number that was not recognised is there as its negative, less one."""
-        made = Tape(Kind.MADE, self.id)
+        made = Recording(Kind.MADE, self.id)
         for one in self.arrivals:
             made.add(one.sent_us, one.number if one.bytes_us else -one.number - 1)
         return [made]

@@ -11,7 +11,7 @@ from ...document.parts import Analogue
 from ...electrics import broken_mv, counts_of, threshold_counts
 from ...readers import ABOVE, Band, Smoother, Threshold
 from ...seeds import stream
-from ..trace import Kind, Tape
+from ..trace import Kind, Recording
 from .base import NEVER, SensedSlot
 
 
@@ -27,8 +27,8 @@ class MeasureSlot(SensedSlot):
         self.sample_ms = reading.sample_us // 1000
         self.idle_us = self.board.cost_us.task
         self.convert_us = self.board.analogue.convert_us if self.board.analogue else 0
-        self.samples, self.smooth = Tape(Kind.SAMPLE, part.id), Tape(Kind.SMOOTH, part.id)
-        self.cleaned = Tape(Kind.CLEANED, part.id)
+        self.samples, self.smooth = Recording(Kind.SAMPLE, part.id), Recording(Kind.SMOOTH, part.id)
+        self.cleaned = Recording(Kind.CLEANED, part.id)
         self.peak_mv = part.noise_mv
         self.value: float | None = None
         self.clean_mv = 0.0
@@ -86,13 +86,13 @@ class MeasureSlot(SensedSlot):
         return self.last_ms, self.sample_ms
 
     @property
-    def tapes(self) -> list[Tape]:
-        """See `SensedSlot.tapes`."""
+    def recordings(self) -> list[Recording]:
+        """See `SensedSlot.recordings`."""
         return [self.samples, self.smooth, self.cleaned, self.events]
 
-    def world(self) -> list[Tape]:
+    def world(self) -> list[Recording]:
         """See `SensedSlot.world`."""
-        made = Tape(Kind.MADE, self.id)
+        made = Recording(Kind.MADE, self.id)
         for at_us, value in self.course.points:
             made.add(at_us, value)
         return [made]

@@ -10,7 +10,7 @@ from ...document import Scan, Scenario
 from ...document.parts import KeyMatrix
 from ...electrics import joined
 from ...readers import CodeLock, KeyCleaner
-from ..trace import Kind, Tape
+from ..trace import Kind, Recording
 from .base import SensedSlot
 
 
@@ -28,7 +28,7 @@ class ScanSlot(SensedSlot):
         self.read_us = self.board.cost_us.read
         self.rows, self.columns = len(part.rows), len(part.columns)
         self.crossings = self.rows * self.columns
-        self.cleaned = Tape(Kind.CLEANED, part.id)
+        self.cleaned = Recording(Kind.CLEANED, part.id)
         self.last_ms = 0
         self.keys_down = KeyCleaner(self.crossings, self.wait_ms)
         self.code = [part.names.index(key) for key in reading.code]
@@ -86,13 +86,13 @@ class ScanSlot(SensedSlot):
         return self.last_ms, self.scan_ms
 
     @property
-    def tapes(self) -> list[Tape]:
-        """See `SensedSlot.tapes`."""
+    def recordings(self) -> list[Recording]:
+        """See `SensedSlot.recordings`."""
         return [self.cleaned, self.events]
 
-    def world(self) -> list[Tape]:
+    def world(self) -> list[Recording]:
         """See `SensedSlot.world`."""
-        made = Tape(Kind.MADE, self.id)
+        made = Recording(Kind.MADE, self.id)
         held: list[str] = []
         made.add(0, "")
         for at_us, name, closes in self.course.held:

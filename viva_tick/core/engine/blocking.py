@@ -1,0 +1,49 @@
+"""What happens while a pass stands still: the watchdog counts, tasks above the loop take the processor."""
+
+from __future__ import annotations
+
+from .shared import Processor
+from .watchdog import NEVER, Watchdog
+
+
+class Blocking:
+    """`taken_us`: when tasks above the loop next have the processor. `processor` is there under a kernel."""
+
+    __slots__ = ("processor", "taken_us", "watchdog")
+
+    def __init__(self, watchdog: Watchdog, processor: Processor | None) -> None:
+        self.watchdog = watchdog
+        self.processor = processor
+        self.taken_us = NEVER
+
+    def hold(self, clock_us: int, length_us: int, what: str, works: bool = False, feeds: bool = True) -> int:
+        """The pass stands still, the watchdog does not: the instant after it. `works`: the processor has to do all of
+        it, whatever comes between; otherwise it waits for a time, which goes on. `feeds`: a watchdog that is fed in
+        waits is fed in it."""
+        end_us = self.stand(clock_us, length_us, what, works, feeds)
+        return self.give_way(end_us) if end_us >= self.taken_us else end_us
+
+    def stand(self, clock_us: int, length_us: int, what: str, works: bool = False, feeds: bool = True) -> int:
+        """`hold`, for what gives the processor to nobody."""
+        watchdog = self.watchdog
+        end_us = clock_us + length_us
+        if watchdog.feeds_in_waits and feeds and not works:
+            watchdog.feed(end_us)
+        elif end_us > watchdog.bites_us:
+            end_us = watchdog.bite(clock_us, end_us, what, works)
+        watchdog.blocked.add(clock_us, (end_us - clock_us, what))
+        return end_us
+
+    def give_way(self, clock_us: int) -> int:
+        """Tasks of a higher priority have the processor at `clock_us`: the instant at which the loop has it back."""
+        if self.processor is None:
+            return clock_us
+        clock_us, self.taken_us = self.processor.back(clock_us)
+        watchdog = self.watchdog
+        if (
+            watchdog.feed_task
+            and (fed_us := self.processor.fed_us(watchdog.feed_task, clock_us)) + watchdog.timeout_us
+            > watchdog.bites_us
+        ):
+            watchdog.feed(fed_us)
+        return clock_us

@@ -1,0 +1,34 @@
+"""One class for each stage of `program.STAGES`."""
+
+from __future__ import annotations
+
+from .base import Due, StageRunner
+from .beginning import BaseStage
+from .chords import ChordStage
+from .driving import DriveStage
+from .guarding import FeedStage, GuardStage
+from .keeping import KeepStage
+from .machines import MachineStage, StandStage
+from .reading import ReadStage
+from .sleeping import SleepStage, YieldStage
+from .tasks import TaskStage
+from .waiting import TailStage, WaitStage
+
+__all__ = [
+    "BaseStage",
+    "ChordStage",
+    "DriveStage",
+    "Due",
+    "FeedStage",
+    "GuardStage",
+    "KeepStage",
+    "MachineStage",
+    "ReadStage",
+    "SleepStage",
+    "StageRunner",
+    "StandStage",
+    "TailStage",
+    "TaskStage",
+    "WaitStage",
+    "YieldStage",
+]

@@ -1,0 +1,93 @@
+"""The loop itself takes its time; a fault that was put into the run does what it does."""
+
+from __future__ import annotations
+
+from ...clock import MASK
+from ...program import Program
+from ..blocking import Blocking
+from ..clock import Pass
+from ..faults import HELD_BY, Fault
+from ..sensed.measure import MeasureSlot
+from ..watchdog import NEVER, Reset
+from .base import Due, StageRunner
+from .reading import ReadStage
+from .tasks import TaskStage
+
+OUTSIDE = ("closed", "off", "welded")  # faults of contacts, wires, relays: nothing in the firmware
+
+
+class BaseStage(StageRunner):
+    """The loop itself takes its time, and a fault does what it does. `fault_us`: when that is next; `frozen_ms`: where
+    the millisecond counter stands still, None where it counts."""
+
+    def __init__(
+        self,
+        program: Program,
+        this: Pass,
+        blocking: Blocking,
+        reading: ReadStage,
+        tasks: TaskStage,
+        fault: Fault | None,
+        length_us: int,
+    ) -> None:
+        self.this, self.blocking, self.reading, self.tasks = this, blocking, reading, tasks
+        self.base_us = reading.before_us
+        self.fault = fault
+        self.fault_us = fault.at_us if fault and fault.kind not in OUTSIDE else NEVER
+        self.frozen_ms: int | None = None
+        self.length_us = length_us
+        if fault and fault.kind == "off" and isinstance(broken := reading.sensed.get(fault.of), MeasureSlot):
+            broken.off_us = fault.at_us
+
+    def begin(self, ready_us: int, now_ms: int) -> None:
+        """See `StageRunner.begin`."""
+        self.frozen_ms = None
+
+    def end_by_reset(self) -> None:
+        """A reset ends what was in the firmware."""
+        if self.fault and self.fault.kind == "starve":
+            self.fault_us = NEVER
+
+    def run(self, clock_us: int) -> int:
+        """See `StageRunner.run`."""
+        clock_us += self.base_us
+        if self.fault is not None:
+            if self.this.started_us >= self.fault_us:
+                clock_us = self._go_wrong(self.fault, clock_us)
+            if self.frozen_ms is not None:
+                self.this.now_ms = self.frozen_ms
+        return clock_us
+
+    def _go_wrong(self, fault: Fault, clock_us: int) -> int:
+        """The fault that is due by now; the instant after what it does in this pass."""
+        hold = self.blocking.hold
+        over_us = fault.at_us + fault.for_us
+        if fault.kind in ("stuck", "counter", "dip") or clock_us >= over_us:
+            self.fault_us = NEVER
+        if fault.kind == "dip":
+            raise Reset(clock_us, "supply")
+        if fault.kind == "counter":
+            self.frozen_ms = self.this.now_ms
+        elif fault.kind == "stuck":
+            clock_us = hold(clock_us, max(self.length_us - clock_us, 0), HELD_BY["stuck"])
+        elif fault.kind == "storm" and clock_us < over_us:
+            clock_us = hold(clock_us, max(over_us - clock_us, 0), HELD_BY["storm"], works=True)
+        elif fault.kind == "bus" and clock_us < over_us and self._samples_now(fault.of):
+            clock_us = hold(clock_us, min(over_us, self.length_us) - clock_us, HELD_BY["bus"])
+        elif fault.kind == "starve" and clock_us < over_us:
+            clock_us = hold(clock_us, fault.by_us, HELD_BY["starve"], works=True)
+        return clock_us
+
+    def _samples_now(self, of: str) -> bool:
+        """Whether that sensor, or that task's, is sampled in this pass."""
+        now_ms = self.this.now_ms
+        slot = self.reading.sensed.get(of)
+        if isinstance(slot, MeasureSlot):
+            return now_ms - slot.last_ms & MASK >= slot.sample_ms
+        return any(task.id == of and task.due(now_ms) for task in self.tasks.tasks)
+
+    def quiet_until(self, start_us: int, horizon_us: int, dues: list[Due]) -> int:
+        """See `StageRunner.quiet_until`."""
+        if self.fault_us > start_us:
+            return min(horizon_us, self.fault_us)
+        return start_us if self.fault is not None and self.fault.kind == "starve" else horizon_us

@@ -1,0 +1,33 @@
+"""Where a pass itself looks after the watchdog: before anything else, and at its end."""
+
+from __future__ import annotations
+
+from ..watchdog import Watchdog
+from .base import StageRunner
+
+
+class FeedStage(StageRunner):
+    """Fed before anything else."""
+
+    def __init__(self, watchdog: Watchdog) -> None:
+        self.watchdog = watchdog
+
+    def run(self, clock_us: int) -> int:
+        """See `StageRunner.run`."""
+        self.watchdog.feed(clock_us)
+        return clock_us
+
+
+class GuardStage(StageRunner):
+    """It has bitten, if the pass took too long; it is fed, if that is where the pass feeds it."""
+
+    def __init__(self, watchdog: Watchdog) -> None:
+        self.watchdog = watchdog
+
+    def run(self, clock_us: int) -> int:
+        """See `StageRunner.run`."""
+        if clock_us > self.watchdog.bites_us:
+            clock_us = self.watchdog.bite(clock_us, clock_us, "")
+        if self.watchdog.feeds_last:
+            self.watchdog.feed(clock_us)
+        return clock_us

@@ -1,0 +1,153 @@
+"""The blocks of a pass in their order: the one place where it stands what a pass is.
+
+The engine runs them, the costs and the taking apart of a pass add them up, every target writes them down. A new stage
+is one entry in `STAGES`, one stage of the engine, and one piece of each target.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import Any
+
+from ..debounce import METHODS
+from ..document import Bench, ContactLine, Keep
+from ..document.parts import Encoder
+from ..gestures import chords_wanted
+
+LATE = ("change", "feed", "every")  # what is kept in a pass, in this order
+
+
+class Stage(StrEnum):
+    """What a block does."""
+
+    FEED = "feed"  # the watchdog, before anything else
+    BASE = "base"  # the loop itself; the counter is read
+    READ = "read"  # a contact or another input is read and cleaned
+    CHORD = "chord"  # two contacts together
+    MACHINE = "machine"
+    TASK = "task"
+    KEEP = "keep"  # what outlives a reset is written
+    DRIVE = "drive"
+    WAIT = "wait"  # a debounce method that holds the pass stands out its interval
+    STAND = "stand"  # kept with delays, a state's time is stood out
+    TAIL = "tail"  # the delay at the end
+    GUARD = "guard"  # the watchdog looks, and is fed where the pass ends
+    SLEEP = "sleep"
+    YIELD = "yield"  # under a kernel, the loop waits for its next turn
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """One block. `takes_us` of a pass in which it has nothing to do; `of` is the id of what it is about, `subject` that
+    itself: a contact or input, a pair of contacts, a machine, a task, a keep, an output."""
+
+    stage: Stage
+    takes_us: int = 0
+    of: str = ""
+    subject: Any = None
+
+
+def _feed(bench: Bench) -> Iterator[Block]:
+    if bench.firmware.guards and "start" in bench.firmware.watchdog.places:
+        yield Block(Stage.FEED)
+
+
+def _base(bench: Bench) -> Iterator[Block]:
+    yield Block(Stage.BASE, bench.costs.base)
+
+
+def _reads(bench: Bench) -> Iterator[Block]:
+    cost = bench.costs
+    for one in bench.readers:
+        if isinstance(one, ContactLine):
+            yield Block(Stage.READ, cost.read, one.id, one)
+        else:
+            polled = isinstance(one, Encoder) and one.read_by == "polling"
+            yield Block(Stage.READ, 2 * cost.read if polled else cost.task, one.id, one)
+
+
+def _chords(bench: Bench) -> Iterator[Block]:
+    for pair in chords_wanted(bench):
+        yield Block(Stage.CHORD, 0, " ".join(pair), pair)
+
+
+def _machines(bench: Bench) -> Iterator[Block]:
+    for machine in bench.firmware.machines:
+        yield Block(Stage.MACHINE, bench.costs.step, machine.id, machine)
+
+
+def _tasks(bench: Bench) -> Iterator[Block]:
+    """The highest priority first; under a kernel they are not the loop's."""
+    if bench.firmware.school != "kernel":
+        for task in sorted(bench.firmware.tasks, key=lambda task: -task.priority):
+            yield Block(Stage.TASK, bench.costs.task, task.id, task)
+
+
+def _keeps(bench: Bench) -> Iterator[Block]:
+    late: list[Keep] = [keep for keep in bench.firmware.keeps if keep.when in LATE]
+    for keep in sorted(late, key=lambda keep: LATE.index(keep.when)):
+        yield Block(Stage.KEEP, 0, keep.of, keep)
+
+
+def _drives(bench: Bench) -> Iterator[Block]:
+    for channel in bench.channels:
+        yield Block(Stage.DRIVE, bench.costs.drive, channel.id, channel)
+
+
+def _waits(bench: Bench) -> Iterator[Block]:
+    for line in bench.contacts:
+        method = METHODS[bench.debounce(line.id).method]
+        if method.by == "looking" or method.blocks:
+            yield Block(Stage.WAIT, 0, line.id, line)
+
+
+def _stands(bench: Bench) -> Iterator[Block]:
+    if bench.firmware.school == "delays":
+        yield Block(Stage.STAND)
+
+
+def _tail(bench: Bench) -> Iterator[Block]:
+    if tail_us := bench.firmware.loop.tail_delay_us:
+        yield Block(Stage.TAIL, tail_us)
+
+
+def _guard(bench: Bench) -> Iterator[Block]:
+    if bench.firmware.guards:
+        yield Block(Stage.GUARD)
+
+
+def _sleep(bench: Bench) -> Iterator[Block]:
+    """It sleeps a step of its watchdog, where that wakes it; until a pin does, it takes nothing of a pass."""
+    if sleep := bench.firmware.sleep:
+        by_watchdog = sleep.wakes == "watchdog"
+        yield Block(Stage.SLEEP, bench.the_board.watchdog_step_us(sleep.each_us) if by_watchdog else sleep.each_us)
+
+
+def _yield(bench: Bench) -> Iterator[Block]:
+    if bench.firmware.school == "kernel":
+        yield Block(Stage.YIELD)
+
+
+STAGES: dict[Stage, Callable[[Bench], Iterator[Block]]] = {
+    Stage.FEED: _feed,
+    Stage.BASE: _base,
+    Stage.READ: _reads,
+    Stage.CHORD: _chords,
+    Stage.MACHINE: _machines,
+    Stage.TASK: _tasks,
+    Stage.KEEP: _keeps,
+    Stage.DRIVE: _drives,
+    Stage.WAIT: _waits,
+    Stage.STAND: _stands,
+    Stage.TAIL: _tail,
+    Stage.GUARD: _guard,
+    Stage.SLEEP: _sleep,
+    Stage.YIELD: _yield,
+}
+
+
+def blocks_of(bench: Bench) -> tuple[Block, ...]:
+    """Every block of a bench's pass, in order."""
+    return tuple(block for stage in STAGES.values() for block in stage(bench))
