@@ -147,18 +147,9 @@ class MachineSlot:
         self.ways = Recording(Kind.WAY, self.id)
 
     def step(self, events: list[int], now_ms: int) -> None:
-        """The pass's events, then what was raised, then the time."""
+        """The pass's events and what was raised, then the time."""
         running = self.running
-        if running.machine.always[running.state]:
-            running.settle(now_ms)
-        for event in events:
-            if event in running.machine.on[running.state]:
-                running.fire(event, now_ms)
-        if self.waiting:
-            for event in self.heard:
-                if event in self.waiting:
-                    self.waiting.discard(event)
-                    running.fire(event, now_ms)
+        running.hear(events, self.heard, self.waiting, now_ms)
         if running.machine.waits[running.state]:
             running.clock(now_ms)
 

@@ -52,7 +52,9 @@ class Abstract:
         self.on = [False] * len(watch)
         self.effect: dict[int, bool] = {}
         self.running: dict[str, RunningMachine] = {}
-        self.listeners: dict[EventName, list[set[EventName]]] = {}  # what waits for each machine that hears it
+        self.listeners: dict[
+            EventName, list[tuple[set[int], int]]
+        ] = {}  # what waits for each that hears it, its number
         self.entered: set[tuple[str, str]] = set()  # also what was only gone through
         self.falls = 0  # which of its first numbers chance falls on
         self.rolled = 0  # how many it could have fallen on
@@ -111,5 +113,5 @@ class Abstract:
 
     def say(self, name: EventName) -> None:
         """Tell every machine that listens."""
-        for waiting in self.listeners.get(name, ()):
-            waiting.add(name)
+        for waiting, key in self.listeners.get(name, ()):
+            waiting.add(key)

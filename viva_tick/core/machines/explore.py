@@ -25,8 +25,8 @@ from ..document import (
 from .abstract import Cause, Explored, Report
 from .compiled import compile_machine
 from .flat import Flat
+from .joint import JointExploration
 from .keys import RAISED, event_keys
-from .whole import Whole
 
 BOUND = 200_000  # standings; fewer where an edit waits for it
 
@@ -91,7 +91,7 @@ def explore(
         size *= len(machine.states)
     if not any(map(looks_out, machines)) and size << len(watch) <= LARGEST:
         return Flat(bench, machines, compiled, causes, watch).explore(pairs, bound, report)
-    return Whole(bench, machines, compiled, causes, watch).explore(pairs, bound, report)
+    return JointExploration(bench, machines, compiled, causes, watch).explore(pairs, bound, report)
 
 
 __all__ = ["BOUND", "Cause", "Explored", "explore", "looks_out", "related"]

@@ -182,6 +182,21 @@ class RunningMachine:
             self.settle(now_ms)
         return True
 
+    def hear(self, events: Sequence[int], heard: Sequence[int], waiting: set[int], now_ms: int) -> None:
+        """What a pass brings, in the one order there is: ways that wait for nothing; the pass's `events`; of what it
+        hears of others, in the order of `heard`, what is `waiting`, which it takes away. What time brings comes after.
+        """
+        if self.machine.always[self.state]:
+            self.settle(now_ms)
+        for event in events:
+            if event in self.machine.on[self.state]:
+                self.fire(event, now_ms)
+        if waiting:
+            for event in heard:
+                if event in waiting:
+                    waiting.discard(event)
+                    self.fire(event, now_ms)
+
     def settle(self, now_ms: int) -> None:
         """Go every way that waits for nothing."""
         for _ in range(IN_A_ROW):

@@ -19,7 +19,7 @@ from ..document import (
     VariableEvent,
 )
 from .abstract import PASS, Abstract, Cause, Explored, Report
-from .compiled import CompiledMachine, Way
+from .compiled import CompiledMachine
 from .flat import waits_of
 from .keys import event_keys, heard_by
 from .running import RunningMachine, holds
@@ -50,7 +50,27 @@ def looked_at(machines: Sequence[Machine]) -> set[str]:
     return found
 
 
-class Whole:
+class Compared(RunningMachine):
+    """A machine that notes two ways for one event that are both open, both with guards: an unguarded one is meant for
+    the rest."""
+
+    __slots__ = ("open_pairs",)
+
+    def __init__(self, machine: CompiledMachine, host: Abstract, open_pairs: set[tuple[str, int, int]]) -> None:
+        super().__init__(machine, host)
+        self.open_pairs = open_pairs
+
+    def fire(self, key: int, now_ms: int) -> bool:
+        """See `RunningMachine.fire`."""
+        ways = self.machine.on[self.state].get(key, ())
+        if len(ways) > 1:
+            held = [way for way in ways if way.guards and all(holds(guard, self.host) for guard in way.guards)]
+            if len(held) > 1:
+                self.open_pairs.add((self.machine.id, held[0].place, held[1].place))
+        return super().fire(key, now_ms)
+
+
+class JointExploration:
     """Machines that look at each other, at variables and at contacts: one standing after another."""
 
     def __init__(
@@ -64,14 +84,15 @@ class Whole:
         self.machines, self.watch, self.causes = machines, watch, list(causes)
         self.keys = event_keys(bench)
         self.host = Abstract(bench, watch)
-        self.running = [RunningMachine(table, self.host) for table in compiled]
+        self.open_pairs: set[tuple[str, int, int]] = set()
+        self.running = [Compared(table, self.host, self.open_pairs) for table in compiled]
         self.host.running = {machine.id: one for machine, one in zip(machines, self.running, strict=True)}
         heard = heard_by(bench)
-        self.heard = [[(name, self.keys[name]) for name in heard[machine.id]] for machine in machines]
-        self.waiting: list[set[EventName]] = [set() for _ in machines]  # what each has to hear, as in the engine
-        for waits, names in zip(self.waiting, self.heard, strict=True):
-            for heard_name, _ in names:
-                self.host.listeners.setdefault(heard_name, []).append(waits)
+        self.heard = [[self.keys[name] for name in heard[machine.id]] for machine in machines]
+        self.waiting: list[set[int]] = [set() for _ in machines]  # what each has to hear, as in the engine
+        for waits, machine in zip(self.waiting, machines, strict=True):
+            for raised in heard[machine.id]:
+                self.host.listeners.setdefault(raised, []).append((waits, self.keys[raised]))
         guards = [guard for machine in machines for way in machine.transitions for guard in way.guards]
         self.contacts = {guard.input for guard in guards if isinstance(guard, IfContact)}
         self.levels = {guard.input for guard in guards if isinstance(guard, IfLevel)}
@@ -81,9 +102,8 @@ class Whole:
             self.causes += [("above", name, ""), ("below", name, "")]
         self.causes = list(dict.fromkeys(self.causes))
         self.variables = sorted(looked_at(machines))  # one that nothing looks at need not be told apart
-        self.nothing = tuple(frozenset[EventName]() for _ in machines)
+        self.nothing = tuple(frozenset[int]() for _ in machines)
         self.settles = any(any(table.always) for table in compiled)
-        self.open_pairs: set[tuple[str, int, int]] = set()
         self.resets = bench.firmware.watchdog.resets
         self.chance = any(
             isinstance(action, DrawFor) or action.do == "take" for m in machines for _, action in m.actions
@@ -119,28 +139,11 @@ class Whole:
         """One pass, as the engine steps the machines: an event if there is one, then what waits to be heard."""
         if not (self.settles or self.host.listeners):  # most machines: nothing but the event
             for one in self.running:
-                if ways := one.machine.on[one.state].get(key):  # type: ignore[arg-type]
-                    if len(ways) > 1:
-                        self._compare(one, ways)
-                    one.fire(key, 0)  # type: ignore[arg-type]
+                one.fire(key, 0)  # type: ignore[arg-type]
             return
+        events = () if key is None else (key,)
         for one, heard, waiting in zip(self.running, self.heard, self.waiting, strict=True):
-            if one.machine.always[one.state]:
-                one.settle(0)
-            if key is not None:
-                self._compare(one, one.machine.on[one.state].get(key, ()))
-                one.fire(key, 0)
-            if waiting:
-                for name, number in heard:
-                    if name in waiting:
-                        waiting.discard(name)
-                        one.fire(number, 0)
-
-    def _compare(self, one: RunningMachine, ways: Sequence[Way]) -> None:
-        """Note two ways for one event that are both open, both with guards: an unguarded one is meant for the rest."""
-        held = [way for way in ways if way.guards and all(holds(guard, self.host) for guard in way.guards)]
-        if len(held) > 1:
-            self.open_pairs.add((one.machine.id, held[0].place, held[1].place))
+            one.hear(events, heard, waiting, 0)
 
     def _step(self, cause: Cause) -> bool:
         """One cause in the standing that is loaded: whether it can come there."""
