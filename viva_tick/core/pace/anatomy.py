@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
+from typing import Any
 
 from ..debounce import METHODS
-from ..document import Bench, ContactLine, Measure, Press
-from ..document.parts import Encoder
+from ..document import Bench, Channel, ContactLine, Machine, Measure, Press, Task
 from ..engine import Kind, Run
-from ..program import asleep_us, in_its_school
+from ..program import LATE, Stage, program_of
 
 DOES = {"compute": "works", "sample": "samples", "print": "prints", "send": "sends", "refresh": "refreshes"}
 
@@ -60,15 +61,6 @@ def _held_us(bench: Bench, ident: str) -> int:
     )
 
 
-def _drive_longest(bench: Bench) -> dict[str, int]:
-    """For each output the longest that a drive of it holds the pass."""
-    found: dict[str, int] = {}
-    for machine in bench.firmware.machines:
-        for _, output, drive in machine.drives:
-            found[output] = max(found.get(output, 0), drive.blocks_us)
-    return found
-
-
 def serial_wait_us(bench: Bench, characters: int) -> int:
     """How long so many characters wait for room at the longest: the buffer full of those that went before."""
     serial = bench.firmware.serial
@@ -77,66 +69,83 @@ def serial_wait_us(bench: Bench, characters: int) -> int:
     return round(max(waiting + characters - serial.buffer_bytes, 0) * serial.character_us)
 
 
+Longest = tuple[int, str]  # µs that a block can take besides what it usually does, and why
+
+
+def _read(bench: Bench, part: Any) -> Longest:
+    if isinstance(part, ContactLine):
+        debounce = bench.debounce(part.id)
+        method = METHODS[debounce.method]
+        if not (method.blocks and debounce.interval_us):
+            return 0, ""
+        held_us = _held_us(bench, part.id) if method.by == "looking" else 0
+        return debounce.interval_us + held_us, "waits" + (" until it is let go" if held_us else "")
+    if isinstance(bench.firmware.readings.get(part.id), Measure) and bench.the_board.analogue:
+        return bench.the_board.analogue.convert_us, "converts"
+    return 0, ""
+
+
+def _machine(bench: Bench, machine: Machine) -> Longest:
+    if bench.firmware.school != "delays":
+        return 0, ""
+    waits = [getattr(way.on, "after_us", 0) or 0 for way in machine.transitions if way.on.kind == "timeout"]
+    stands_us = max(waits, default=0)
+    return stands_us, "stands out its time" if stands_us else ""
+
+
+def _task(bench: Bench, task: Task) -> Longest:
+    run_us = task.run_us if task.blocking else min(task.run_us, task.slice_us)
+    waits_us = serial_wait_us(bench, task.characters) if task.talks and task.blocking else 0
+    return run_us + waits_us, DOES[task.does] + (", waits for room in the transmit buffer" if waits_us else "")
+
+
+def _drive(bench: Bench, channel: Channel) -> Longest:
+    drives = (row for machine in bench.firmware.machines for row in machine.drives)
+    held_us = max((drive.blocks_us for _, output, drive in drives if output == channel.id), default=0)
+    return held_us, "holds the loop" if held_us else ""
+
+
+# By stage of the program: what a run calls its blocks where they hold the pass, what they take at the longest.
+LONGEST: dict[Stage, tuple[str, Callable[[Bench, Any], Longest]]] = {
+    Stage.READ: ("debounce", _read),
+    Stage.MACHINE: ("machine", _machine),
+    Stage.TASK: ("task", _task),
+    Stage.DRIVE: ("drive", _drive),
+}
+WHOLE = {  # blocks that are about nothing but the loop: their name, what a run calls them, why they take what they take
+    Stage.BASE: ("The loop itself", "", ""),
+    Stage.TAIL: ("Delay at the end", "tail", "a delay"),
+    Stage.SLEEP: ("Asleep", "sleep", "sleeps"),
+}
+
+
+def _keeping(bench: Bench) -> list[Block]:
+    """All that is written to the store in a pass, as one block."""
+    stored = [keep for keep in bench.firmware.keeps if keep.where == "store" and keep.when in LATE]
+    if not stored or not (store := bench.the_board.store):
+        return []
+    length_us = sum(bench.kept_bytes(keep.of) * store.write_us for keep in stored)
+    each = any(keep.when == "feed" for keep in stored)
+    return [Block("keep", "", "Keeping", length_us if each else 0, length_us, "keeping", "writes what is kept")]
+
+
 def anatomy(bench: Bench) -> Anatomy:
-    """The blocks of a bench's pass, in the school that it is kept in."""
-    bench = in_its_school(bench)
-    cost = bench.costs
-    firmware = bench.firmware
-    blocks = [Block("base", "", "The loop itself", cost.base, cost.base)]
-    for part in bench.readers:
-        if isinstance(part, ContactLine):
-            debounce = bench.debounce(part.id)
-            method = METHODS[debounce.method]
-            longest_us, why = cost.read, ""
-            if method.blocks and debounce.interval_us:
-                held_us = _held_us(bench, part.id) if method.by == "looking" else 0
-                longest_us += debounce.interval_us + held_us
-                why = "waits" + (" until it is let go" if held_us else "")
-            blocks.append(Block("read", part.id, part.name, cost.read, longest_us, f"debounce {part.id}", why))
-            continue
-        usual_us = 2 * cost.read if isinstance(part, Encoder) and part.read_by == "polling" else cost.task
-        longest_us, why = usual_us, ""
-        if isinstance(firmware.readings.get(part.id), Measure) and bench.the_board.analogue:
-            longest_us += bench.the_board.analogue.convert_us
-            why = "converts"
-        blocks.append(Block("read", part.id, part.name, usual_us, longest_us, "", why))
-    for machine in firmware.machines:
-        stands_us = 0
-        if firmware.school == "delays":
-            waits = [getattr(way.on, "after_us", 0) or 0 for way in machine.transitions if way.on.kind == "timeout"]
-            stands_us = max(waits, default=0)
-        why = "stands out its time" if stands_us else ""
-        blocks.append(
-            Block("machine", machine.id, machine.name, cost.step, cost.step + stands_us, f"machine {machine.id}", why)
-        )
-    if firmware.school != "kernel":
-        for task in firmware.tasks:
-            run_us = task.run_us if task.blocking else min(task.run_us, task.slice_us)
-            why = DOES[task.does]
-            waits_us = serial_wait_us(bench, task.characters) if task.talks and task.blocking else 0
-            if waits_us:
-                why += ", waits for room in the transmit buffer"
-            blocks.append(
-                Block("task", task.id, task.name, cost.task, cost.task + run_us + waits_us, f"task {task.id}", why)
-            )
-    stored = [keep for keep in firmware.keeps if keep.where == "store" and keep.when != "interrupt"]
-    if stored and (store := bench.the_board.store):
-        length_us = sum(bench.kept_bytes(keep.of) * store.write_us for keep in stored)
-        each = any(keep.when == "feed" for keep in stored)
-        blocks.append(
-            Block("keep", "", "Keeping", length_us if each else 0, length_us, "keeping", "writes what is kept")
-        )
-    holds = _drive_longest(bench)
-    for channel in bench.channels:
-        held_us = holds.get(channel.id, 0)
-        why = "holds the loop" if held_us else ""
-        blocks.append(
-            Block("drive", channel.id, channel.name, cost.drive, cost.drive + held_us, f"drive {channel.id}", why)
-        )
-    if tail_us := firmware.loop.tail_delay_us:
-        blocks.append(Block("tail", "", "Delay at the end", tail_us, tail_us, "tail", "a delay"))
-    if slept_us := asleep_us(bench):
-        blocks.append(Block("sleep", "", "Asleep", slept_us, slept_us, "sleep", "sleeps"))
+    """The blocks of a bench's pass that take time, as its loop style has them."""
+    program = program_of(bench)
+    bench = program.bench
+    blocks: list[Block] = []
+    for one in program.blocks:
+        kind, of, usual_us = str(one.stage), one.of, one.takes_us
+        if one.stage in WHOLE and usual_us:
+            name, what, why = WHOLE[one.stage]
+            blocks.append(Block(kind, "", name, usual_us, usual_us, what, why))
+        elif one.stage in LONGEST:
+            what, longest = LONGEST[one.stage]
+            more_us, why = longest(bench, one.subject)
+            called = f"{what} {of}" if one.stage is not Stage.READ or isinstance(one.subject, ContactLine) else ""
+            blocks.append(Block(kind, of, one.subject.name, usual_us, usual_us + more_us, called, why))
+        elif one.stage is Stage.KEEP and not any(block.kind == "keep" for block in blocks):
+            blocks += _keeping(bench)
     return Anatomy(tuple(blocks))
 
 

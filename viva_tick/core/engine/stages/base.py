@@ -21,8 +21,10 @@ class StageRunner(ABC):
         """Its part of a pass, which gets to it at `clock_us`: the instant after it. Raises `Reset`."""
 
     def quiet_until(self, start_us: int, horizon_us: int, dues: list[Due]) -> int:
-        """Passes that begin from `start_us` on and before what this answers change nothing here. It answers
-        `horizon_us` or less, and `start_us` or less where nothing is certain; it adds to `dues` what the counter leads to."""
+        """Passes that begin from `start_us` on and before what this answers change nothing here.
+
+        It answers `horizon_us` or less, and `start_us` or less where nothing is certain; it adds to `dues` what the
+        counter leads to."""
         return horizon_us
 
     @property
