@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..clock import MASK
+from ..pieces import piece
 from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
 
 
@@ -53,28 +54,5 @@ METHOD = Method(
     blocks=False,
     make=ActIgnoreStepper,
     accept_us=_accept_us,
-    sketch=SketchPart(
-        "ActIgnore",
-        """\
-// Act, then ignore: the first edge is believed at once, then the input is deaf for the wait.
-struct ActIgnore {
-  bool believed = false;
-  bool locked = false;
-  uint32_t since = 0;
-
-  Edge step(uint32_t now, bool pressed, uint32_t wait) {
-    if (locked) {
-      // Unsigned subtraction stays right when the counter wraps.
-      if (uint32_t(now - since) < wait) return NO_EDGE;
-      locked = false;
-    }
-    if (pressed == believed) return NO_EDGE;
-    believed = pressed;
-    locked = true;
-    since = now;
-    return pressed ? PRESS : RELEASE;
-  }
-};
-""",
-    ),
+    sketch=SketchPart("ActIgnore", piece(__file__)),
 )

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import numpy as np
 
+from ..pieces import piece
 from .base import Method, PassClock, SketchPart, Times
 from .none import NoneStepper
 
@@ -25,19 +26,5 @@ METHOD = Method(
     blocks=True,
     make=NoneStepper,
     accept_us=_accept_us,
-    sketch=SketchPart(
-        "DelayAfter",
-        """\
-// Fixed delay: every change is an edge; loop() stands still after it has acted on one.
-struct DelayAfter {
-  bool believed = false;
-
-  Edge step(uint32_t, bool pressed, uint32_t) {
-    if (pressed == believed) return NO_EDGE;
-    believed = pressed;
-    return pressed ? PRESS : RELEASE;
-  }
-};
-""",
-    ),
+    sketch=SketchPart("DelayAfter", piece(__file__)),
 )

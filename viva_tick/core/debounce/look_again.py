@@ -9,6 +9,7 @@ from typing import Any
 
 import numpy as np
 
+from ..pieces import piece
 from .base import FAR, NO_EDGE, PRESS, Method, SketchPart, Stepper, Times, Walk
 
 
@@ -54,51 +55,6 @@ class LookAgainWalk(Walk):
         return early | late, at
 
 
-FINISH = """\
-  void finish(uint32_t wait) {
-    if (!believed) return;
-    do {
-      while (pressed()) {}
-      delay(wait);
-    } while (pressed());
-"""
-
-
-def looking_sketch(name: str, note: str, owes: str, sees: str, finish: str, ends: str) -> SketchPart:
-    """A method that looks again, in C++: what it is called and does, what it `owes` from before, what it does as it
-    `sees` a press, how it stands still until that is over (`finish`), and what is to be told after that (`ends`)."""
-    fields = "".join(f"  bool {field} = false;\n" for field in dict.fromkeys(("believed", ends, "let_go")))
-    return SketchPart(
-        name,
-        f"""\
-// Wait and look again{note}: everything stops for the wait, and until the button is let go.
-struct {name} {{
-  const uint8_t pin;
-  const uint8_t on_level;
-{fields}
-  {name}(uint8_t pin_, uint8_t on_level_) : pin(pin_), on_level(on_level_) {{}}
-
-  bool pressed() const {{ return digitalRead(pin) == on_level; }}
-
-  Edge step(uint32_t, bool reading, uint32_t wait) {{
-    if (let_go) {{
-      let_go = false;
-      return RELEASE;
-    }}
-{owes}    if (!reading) return NO_EDGE;
-    delay(wait);
-    if (!pressed()) return NO_EDGE;
-{sees}  }}
-
-{finish}    believed = false;
-    {ends} = true;
-  }}
-}};
-""",
-        takes="pin",
-    )
-
-
 METHOD = Method(
     id="look-again",
     title="Wait, look again",
@@ -112,5 +68,5 @@ METHOD = Method(
     by="looking",
     make=LookAgainStepper,
     walk=LookAgainWalk,
-    sketch=looking_sketch("LookAgain", "", "", "    believed = true;\n    return PRESS;\n", FINISH, "let_go"),
+    sketch=SketchPart("LookAgain", piece(__file__), takes="pin"),
 )

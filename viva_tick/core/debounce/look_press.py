@@ -10,9 +10,10 @@ from typing import Any
 
 import numpy as np
 
-from .base import FAR, Times, Walk
+from ..pieces import piece
+from .base import FAR, SketchPart, Times, Walk
 from .look_again import METHOD as BOTH
-from .look_again import LookAgainWalk, looking_sketch
+from .look_again import LookAgainWalk
 
 
 class LookPressWalk(LookAgainWalk):
@@ -42,12 +43,7 @@ METHOD = BOTH.variant(
     costs="Costs everything else an interval, and for as long as the button is held down.",
     edges="press",
     walk=_made,
-    sketch=looking_sketch(
-        "LookAgainPress",
-        ", on the press only",
-        "",
-        "    believed = true;\n    return PRESS;\n",
-        "  void finish(uint32_t) {\n    if (!believed) return;\n    while (pressed()) {}\n",
-        "let_go",
+    sketch=SketchPart(
+        "LookAgainPress", piece(__file__, "look_again", ["USE_PRESS"], {"LookAgain": "LookAgainPress"}), takes="pin"
     ),
 )

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from .look_again import FINISH, looking_sketch
+from ..pieces import piece
+from .base import SketchPart
 from .look_again import METHOD as AT_ONCE
 
 METHOD = AT_ONCE.variant(
@@ -11,12 +12,9 @@ METHOD = AT_ONCE.variant(
     right_when="Right where a thumb may still slide off: nothing happens before it is let go.",
     costs="Costs the same, and the answer comes only when the button is let go.",
     acts_on="release",
-    sketch=looking_sketch(
+    sketch=SketchPart(
         "LookAgainRelease",
-        ", acting when it is let go",
-        "    if (owed) {\n      owed = false;\n      let_go = true;\n      return PRESS;\n    }\n",
-        "    believed = true;\n    return NO_EDGE;\n",
-        FINISH,
-        "owed",
+        piece(__file__, "look_again", ["USE_RELEASE"], {"LookAgain": "LookAgainRelease"}),
+        takes="pin",
     ),
 )

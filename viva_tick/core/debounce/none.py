@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..pieces import piece
 from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
 
 
@@ -34,19 +35,5 @@ METHOD = Method(
     blocks=False,
     make=NoneStepper,
     accept_us=_accept_us,
-    sketch=SketchPart(
-        "Believed",
-        """\
-// No debounce: every change of the reading is an edge.
-struct Believed {
-  bool believed = false;
-
-  Edge step(uint32_t, bool pressed, uint32_t) {
-    if (pressed == believed) return NO_EDGE;
-    believed = pressed;
-    return pressed ? PRESS : RELEASE;
-  }
-};
-""",
-    ),
+    sketch=SketchPart("Believed", piece(__file__)),
 )

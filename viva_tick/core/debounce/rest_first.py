@@ -5,6 +5,7 @@ from __future__ import annotations
 import numpy as np
 
 from ..clock import MASK
+from ..pieces import piece
 from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
 
 
@@ -50,26 +51,5 @@ METHOD = Method(
     blocks=False,
     make=RestFirstStepper,
     accept_us=_accept_us,
-    sketch=SketchPart(
-        "RestFirst",
-        """\
-// Rest first: a change is believed when the reading has stood still for the wait.
-struct RestFirst {
-  bool believed = false;
-  bool raw = false;
-  uint32_t since = 0;
-
-  Edge step(uint32_t now, bool pressed, uint32_t wait) {
-    if (pressed != raw) {
-      raw = pressed;
-      since = now;
-    }
-    // Unsigned subtraction stays right when the counter wraps.
-    if (pressed == believed || uint32_t(now - since) < wait) return NO_EDGE;
-    believed = pressed;
-    return pressed ? PRESS : RELEASE;
-  }
-};
-""",
-    ),
+    sketch=SketchPart("RestFirst", piece(__file__)),
 )

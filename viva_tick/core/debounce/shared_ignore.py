@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..clock import LONG_AGO, MASK
+from ..pieces import piece
 from .act_ignore import METHOD as OWN_TIMER
 from .base import NO_EDGE, PRESS, RELEASE, Method, SketchPart, Stepper
 
@@ -65,26 +66,5 @@ METHOD = Method(
     blocks=False,
     make=SharedIgnoreStepper,
     accept_us=OWN_TIMER.accept_us,
-    sketch=SketchPart(
-        "SharedIgnore",
-        """\
-// Act, then ignore, with one timer for all inputs: whichever acted last deafens the others too.
-bool shared_locked = false;
-uint32_t shared_since = 0;
-
-struct SharedIgnore {
-  bool believed = false;
-
-  Edge step(uint32_t now, bool pressed, uint32_t wait) {
-    if (shared_locked && uint32_t(now - shared_since) >= 0x80000000UL) shared_locked = false;  // long over
-    if (shared_locked && uint32_t(now - shared_since) < wait) return NO_EDGE;
-    if (pressed == believed) return NO_EDGE;
-    believed = pressed;
-    shared_locked = true;
-    shared_since = now;
-    return pressed ? PRESS : RELEASE;
-  }
-};
-""",
-    ),
+    sketch=SketchPart("SharedIgnore", piece(__file__)),
 )

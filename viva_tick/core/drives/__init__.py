@@ -1,4 +1,4 @@
-"""Drives. A new one is a new file here and a name in the union below."""
+"""Drives. A new one is a file here, its piece of C++ beside it, and a name in the union below."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ from pydantic import Field
 
 from .base import FULL, OFF, Blockable, Course, DriveModel, WholeMs, World
 from .blink import Blink, Burst
+from .described import Drawn, Offer, Setting, Started
 from .follow import Follow, FollowVariable
 from .pulse import Pulse
 from .ramp import Ramp, ramp_level
@@ -21,22 +22,29 @@ Drive = Annotated[
     Field(discriminator="kind"),
 ]
 
+OFFERED = tuple(offer for drive in DRIVES for offer in drive.offered)
+
 __all__ = [
     "DRIVES",
     "FULL",
     "OFF",
+    "OFFERED",
     "Blink",
     "Blockable",
     "Burst",
     "Course",
     "Dimmed",
+    "Drawn",
     "Drive",
     "DriveModel",
     "Follow",
     "FollowVariable",
+    "Offer",
     "Pulse",
     "Ramp",
     "Sequence",
+    "Setting",
+    "Started",
     "Steady",
     "Step",
     "Tone",

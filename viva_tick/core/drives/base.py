@@ -11,6 +11,8 @@ from typing import Annotated, ClassVar, Protocol
 
 from pydantic import BaseModel, ConfigDict, Field, StrictBool, StrictInt, StringConstraints
 
+from .described import Drawn, Offer, Setting, Started
+
 WholeMs = Annotated[StrictInt, Field(ge=1000, le=86_400_000_000, multiple_of=1000)]
 NoneOrMs = Annotated[StrictInt, Field(ge=0, le=86_400_000_000, multiple_of=1000)]
 Percent = Annotated[StrictInt, Field(ge=0, le=100)]
@@ -58,10 +60,44 @@ class DriveModel(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
     needs_level: ClassVar[bool] = False  # a pin that can dim
+    plays: ClassVar[bool] = False  # a note
+    offered: ClassVar[tuple[Offer, ...]] = ()  # as it is offered for any output; not what follows something
 
     def course(self, world: World) -> Course:
         """The drive, ready to run."""
         raise NotImplementedError
+
+    def drawn(self) -> Drawn:
+        """How its course is drawn."""
+        raise NotImplementedError
+
+    def settings(self) -> tuple[Setting, ...]:
+        """What can be set of it."""
+        return ()
+
+    @property
+    def word(self) -> str:
+        """Which of the offers it is, or one of a kind of its own."""
+        return str(getattr(self, "kind", ""))
+
+    @property
+    def form(self) -> str:
+        """The form of an output that it needs in C++, whose piece stands beside it; empty where a level does."""
+        return ""
+
+    def started(self) -> Started:
+        """How a C++ program starts it."""
+        raise NotImplementedError
+
+    @property
+    def table(self) -> tuple[tuple[int, int], ...]:
+        """(percent, ms) of each of its steps, where it is given a table of them."""
+        return ()
+
+    @property
+    def dims(self) -> bool:
+        """Whether it can bring a level between off and full to a pin."""
+        return self.needs_level
 
     @property
     def ever_on(self) -> bool:
@@ -89,6 +125,15 @@ class Blockable(DriveModel):
     one that is `endless`, and holds the pass all the same, one round: each pass goes through another."""
 
     blocking: StrictBool = False
+
+    def figures(self) -> tuple[Setting, ...]:
+        """What can be set of it besides whether the loop waits for it."""
+        return ()
+
+    def settings(self) -> tuple[Setting, ...]:
+        """See `DriveModel.settings`."""
+        waits = ((False, "beside the loop"), (True, "the loop waits"))
+        return (*self.figures(), Setting("blocking", self.blocking, "choice", "", waits))
 
     def spans(self) -> list[tuple[int, int]]:
         """All of it, from the beginning to its end."""

@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from ..clock import MASK
 from .base import FULL, OFF, Blockable, Course, NoneOrMs, Times, Waiting, WholeMs, World
+from .described import Drawn, Offer, Setting, Started, whole_ms
 
 MOST_HELD = 5_000
 TOO_MANY = "more than 5,000 flashes that hold the loop are a mistake; let it run beside."
+
+
+def _flash(on_us: int, off_us: int) -> tuple[tuple[int, int, str, str], ...]:
+    return ((FULL, on_us, "on_us", "On for"), (OFF, off_us, "off_us", "Off for"))
 
 
 class Blink(Blockable):
@@ -19,6 +24,33 @@ class Blink(Blockable):
     off_us: WholeMs
     times: Times = 0
     for_us: NoneOrMs = 0
+    offered: ClassVar = (Offer("blink", "blink", {"kind": "blink", "on_us": 250_000, "off_us": 250_000}),)
+
+    def drawn(self) -> Drawn:
+        """See `DriveModel.drawn`."""
+        return Drawn(_flash(self.on_us, self.off_us) * min(self.times or 3, 3), self.lasting or self.times > 3)
+
+    def figures(self) -> tuple[Setting, ...]:
+        """See `Blockable.figures`."""
+        return (
+            Setting("on_us", self.on_us, "time", "on"),
+            Setting("off_us", self.off_us, "time", "off"),
+            Setting("times", self.times, "number", "times (0: on and on)"),
+            Setting("for_us", self.for_us, "time", "for at most (0: no end)"),
+        )
+
+    @property
+    def form(self) -> str:
+        """See `DriveModel.form`. One that ends counts, as a burst does."""
+        return "blink" if self.endless else "beat"
+
+    def started(self) -> Started:
+        """See `DriveModel.started`."""
+        on, off = whole_ms(self.on_us), whole_ms(self.off_us)
+        if self.endless:
+            return Started("blink", (on, off))
+        held = -(-self.for_us // (self.on_us + self.off_us)) if self.blocking else 0
+        return Started("beat", (on, off, off, "1", str(self.times or held), whole_ms(self.for_us)))
 
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""
@@ -65,6 +97,38 @@ class Burst(Blockable):
     times: Times = 3
     rest_us: WholeMs
     rounds: Times = 0
+    offered: ClassVar = (
+        Offer(
+            "burst",
+            "burst, rest",
+            {"kind": "burst", "on_us": 80_000, "off_us": 120_000, "times": 3, "rest_us": 900_000},
+        ),
+    )
+
+    def drawn(self) -> Drawn:
+        """See `DriveModel.drawn`."""
+        flashes = _flash(self.on_us, self.off_us) * min(self.times, 4)
+        return Drawn((*flashes[:-1], (OFF, self.rest_us, "rest_us", "Rest")), self.rounds != 1)
+
+    def figures(self) -> tuple[Setting, ...]:
+        """See `Blockable.figures`."""
+        return (
+            Setting("times", self.times, "number", "flashes"),
+            Setting("on_us", self.on_us, "time", "on"),
+            Setting("off_us", self.off_us, "time", "off"),
+            Setting("rest_us", self.rest_us, "time", "rest"),
+            Setting("rounds", self.rounds, "number", "rounds (0: on and on)"),
+        )
+
+    @property
+    def form(self) -> str:
+        """See `DriveModel.form`."""
+        return "beat"
+
+    def started(self) -> Started:
+        """See `DriveModel.started`."""
+        times = map(whole_ms, (self.on_us, self.off_us, self.rest_us))
+        return Started("beat", (*times, str(self.times), str(self.rounds), "0"))
 
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""

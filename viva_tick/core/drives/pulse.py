@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import ClassVar, Literal
 
 from ..clock import MASK
 from .base import FULL, OFF, Blockable, Course, Waiting, WholeMs, World
+from .described import Drawn, Offer, Setting, Started, whole_ms
 
 
 class Pulse(Blockable):
@@ -13,6 +14,35 @@ class Pulse(Blockable):
 
     kind: Literal["pulse"] = "pulse"
     length_us: WholeMs
+    offered: ClassVar = (
+        Offer("pulse", "pulse", {"kind": "pulse", "length_us": 200_000, "blocking": False}),
+        Offer("pulse-wait", "pulse, waits", {"kind": "pulse", "length_us": 200_000, "blocking": True}),
+    )
+
+    def drawn(self) -> Drawn:
+        """See `DriveModel.drawn`."""
+        length_us = self.length_us
+        return Drawn(
+            ((OFF, length_us // 6, "", ""), (FULL, length_us, "length_us", "Length"), (OFF, length_us // 2, "", ""))
+        )
+
+    def figures(self) -> tuple[Setting, ...]:
+        """See `Blockable.figures`."""
+        return (Setting("length_us", self.length_us, "time", "on for"),)
+
+    @property
+    def word(self) -> str:
+        """See `DriveModel.word`."""
+        return "pulse-wait" if self.blocking else "pulse"
+
+    @property
+    def form(self) -> str:
+        """See `DriveModel.form`."""
+        return "pulse"
+
+    def started(self) -> Started:
+        """See `DriveModel.started`."""
+        return Started("pulse", (whole_ms(self.length_us),))
 
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""

@@ -12,8 +12,10 @@ from pydantic import Field, StrictInt
 
 from ..clock import MASK
 from .base import Blockable, Course, Percent, Waiting, World
+from .described import Drawn, Offer, Setting, Started, whole_ms
 
 RampTime = Annotated[StrictInt, Field(ge=1000, le=3_600_000_000, multiple_of=1000)]
+CURVES = {"straight": "straight", "square": "even to the eye", "smooth": "smooth ends"}  # in the order of their numbers
 STEP_MS = 10  # how often a ramp that holds the pass changes its level
 
 
@@ -43,6 +45,31 @@ class Ramp(Blockable):
     time_us: RampTime
     curve: Literal["straight", "square", "smooth"] = "straight"
     needs_level: ClassVar[bool] = True
+    offered: ClassVar = (Offer("ramp", "ramp", {"kind": "ramp", "start": 0, "end": 100, "time_us": 1_500_000}),)
+
+    def drawn(self) -> Drawn:
+        """See `DriveModel.drawn`."""
+        slope = tuple(ramp_level(self.start, self.end, self.curve, 50 * n, 1000) for n in range(21))
+        return Drawn(((self.end, self.time_us, "time_us", "Takes"),), rest=self.end, slope=slope)
+
+    def figures(self) -> tuple[Setting, ...]:
+        """See `Blockable.figures`."""
+        return (
+            Setting("start", self.start, "percent", "from"),
+            Setting("end", self.end, "percent", "to"),
+            Setting("time_us", self.time_us, "time", "in"),
+            Setting("curve", self.curve, "choice", "curve", tuple(CURVES.items())),
+        )
+
+    @property
+    def form(self) -> str:
+        """See `DriveModel.form`."""
+        return "ramp"
+
+    def started(self) -> Started:
+        """See `DriveModel.started`."""
+        curve = str(list(CURVES).index(self.curve))
+        return Started("ramp", (str(self.start), str(self.end), whole_ms(self.time_us), curve))
 
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from ..clock import MASK
 from .base import Blockable, Course, Percent, Times, Waiting, WholeMs, World
+from .described import Drawn, Offer, Setting, Started
 
 
 class Step(BaseModel):
@@ -24,6 +25,50 @@ class Sequence(Blockable):
     kind: Literal["sequence"] = "sequence"
     steps: Annotated[tuple[Step, ...], Field(min_length=1, max_length=32)]
     rounds: Times = 1
+    offered: ClassVar = (
+        Offer(
+            "sequence",
+            "sequence",
+            {
+                "kind": "sequence",
+                "rounds": 0,
+                "steps": [
+                    {"percent": 100, "us": 300_000},
+                    {"percent": 30, "us": 300_000},
+                    {"percent": 0, "us": 400_000},
+                ],
+            },
+        ),
+    )
+
+    def drawn(self) -> Drawn:
+        """See `DriveModel.drawn`."""
+        rows = tuple((step.percent, step.us, f"steps/{n}/us", f"Step {n + 1}") for n, step in enumerate(self.steps))
+        return Drawn(rows, self.rounds != 1, self.rest)
+
+    def figures(self) -> tuple[Setting, ...]:
+        """See `Blockable.figures`."""
+        found: list[Setting] = []
+        for n, step in enumerate(self.steps):
+            found += [
+                Setting(f"steps/{n}/percent", step.percent, "percent", f"{n + 1}:"),
+                Setting(f"steps/{n}/us", step.us, "time", "for"),
+            ]
+        return (*found, Setting("rounds", self.rounds, "number", "rounds (0: on and on)"))
+
+    @property
+    def form(self) -> str:
+        """See `DriveModel.form`."""
+        return "sequence"
+
+    @property
+    def table(self) -> tuple[tuple[int, int], ...]:
+        """See `DriveModel.table`."""
+        return tuple((step.percent, step.us // 1000) for step in self.steps)
+
+    def started(self) -> Started:
+        """See `DriveModel.started`."""
+        return Started("sequence", ("@table", str(len(self.steps)), str(self.rounds)))
 
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""
@@ -47,7 +92,7 @@ class Sequence(Blockable):
 
     @property
     def dims(self) -> bool:
-        """Whether one of its levels lies between off and full."""
+        """See `DriveModel.dims`."""
         return any(0 < step.percent < 100 for step in self.steps)
 
     @property

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import ClassVar, Literal
 
 from .base import FULL, OFF, Course, DriveModel, Percent, StrictBool, World
+from .described import Drawn, Offer, Setting, Started
 
 
 class Steady(DriveModel):
@@ -12,6 +13,23 @@ class Steady(DriveModel):
 
     kind: Literal["steady"] = "steady"
     on: StrictBool
+    offered: ClassVar = (
+        Offer("on", "on", {"kind": "steady", "on": True}),
+        Offer("off", "off", {"kind": "steady", "on": False}),
+    )
+
+    def drawn(self) -> Drawn:
+        """See `DriveModel.drawn`."""
+        return Drawn(rest=FULL if self.on else OFF)
+
+    @property
+    def word(self) -> str:
+        """See `DriveModel.word`."""
+        return "on" if self.on else "off"
+
+    def started(self) -> Started:
+        """See `DriveModel.started`."""
+        return Started("steady", (str(FULL if self.on else OFF),))
 
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""
@@ -34,6 +52,19 @@ class Dimmed(DriveModel):
     kind: Literal["level"] = "level"
     percent: Percent
     needs_level: ClassVar[bool] = True
+    offered: ClassVar = (Offer("level", "dimmed", {"kind": "level", "percent": 40}),)
+
+    def drawn(self) -> Drawn:
+        """See `DriveModel.drawn`."""
+        return Drawn(rest=self.percent, words=f"{self.percent} %")
+
+    def settings(self) -> tuple[Setting, ...]:
+        """See `DriveModel.settings`."""
+        return (Setting("percent", self.percent, "percent", "at"),)
+
+    def started(self) -> Started:
+        """See `DriveModel.started`."""
+        return Started("steady", (str(self.percent),))
 
     def course(self, world: World) -> Course:
         """See `DriveModel.course`."""

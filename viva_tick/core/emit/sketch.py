@@ -11,9 +11,10 @@ import textwrap
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
 from ..document import Bench, Claim, ContactLine, Gestures
-from ..drives import Drive, Follow
+from ..drives import Drive, Follow, FollowVariable
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
 from ..machines import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH
+from ..pieces import piece
 from ..program import in_its_school
 from .guard import GuardTexts, fed_at, fed_in_waits, guarded
 from .keeping import KeepTexts
@@ -25,19 +26,10 @@ from .readers import reader_texts
 from .tasks import in_order, task_loop, task_setup, task_text, task_values
 from .warnings import Warnings, chosen_mistakes, talks, warning_lines, without_serial
 
-EDGE = """\
-// What a cleaned contact did in a pass.
-enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
-"""
+EDGE = piece(__file__, "edge")
 
 
-SHORTER = """\
-// The shorter of two times that are left; one that is over leaves none.
-uint32_t shorter(uint32_t left, uint32_t passed, uint32_t span) {
-  const uint32_t rest = passed < span ? span - passed : 0;
-  return rest < left ? rest : left;
-}
-"""
+SHORTER = piece(__file__, "shorter")
 
 
 def _head(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, guard: GuardTexts, said: Warnings) -> str:
@@ -218,10 +210,12 @@ def _seen(bench: Bench, texts: MachineTexts) -> dict[Drive, str]:
             else:
                 count = f"{snake(drive.input)}_count" if drive.input in counted else "0"
                 level = f"100UL * {count} / {texts.full}"
-        else:
+        elif isinstance(drive, FollowVariable):
             one = texts.variables[drive.variable]
             span = one.most - one.least
             level = f"100LL * ({variable_name(one.id)} - {one.least}LL) / {span}" if span else "100"
+        else:
+            continue
         seen[drive] = f"uint8_t(100 - ({level}))" if drive.inverted else f"uint8_t({level})"
     return seen
 

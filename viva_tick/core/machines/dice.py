@@ -3,6 +3,8 @@
 
 from __future__ import annotations
 
+from ..pieces import piece
+
 FIRST = 2_463_534_242
 
 
@@ -24,21 +26,6 @@ class Dice:
         return least + x % (most - least + 1)
 
 
-DICE_TYPE_SKETCH = """\
-// Chance: a 32-bit xorshift. Without a hand's timing mixed in, the row is the same after each power-on.
-#ifndef DICE_SEED
-#define DICE_SEED 1UL
-#define MIX_DICE() (dice ^= micros() | 1UL)
-#else
-#define MIX_DICE() (void)0
-#endif
-"""
-DICE_VALUE_SKETCH = "uint32_t dice = (2463534242UL ^ DICE_SEED) ? (2463534242UL ^ DICE_SEED) : 2463534242UL;\n"
-DICE_SKETCH = """\
-uint32_t roll(uint32_t span) {
-  dice ^= dice << 13;
-  dice ^= dice >> 17;
-  dice ^= dice << 5;
-  return dice % span;
-}
-"""
+DICE_TYPE_SKETCH = piece(__file__, wanted=["AT_TYPES"])
+DICE_VALUE_SKETCH = piece(__file__, wanted=["AT_VALUES"])
+DICE_SKETCH = piece(__file__, wanted=["AT_FUNCTIONS"])

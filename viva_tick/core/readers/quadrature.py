@@ -7,6 +7,8 @@ nothing. A contact that bounces runs to and fro between two neighbours, which ad
 
 from __future__ import annotations
 
+from ..pieces import piece
+
 A_BIT, B_BIT = 1, 2
 GRAY = (0, 1, 3, 2)  # the four states in the order of a turn to the right
 ERROR = 2
@@ -73,59 +75,6 @@ class Pace:
         return fast
 
 
-PACE_SKETCH = """\
-// How many of a pass's steps follow the one before, the same way, within a while.
-struct Pace {
-  const uint32_t fast;
-  int8_t way = 0;
-  uint32_t last = 0;
+PACE_SKETCH = piece(__file__, "pace")
 
-  Pace(uint32_t fast_) : fast(fast_) {}
-
-  int16_t steps(uint32_t now, int16_t turned) {
-    int16_t quick = 0;
-    if (way && uint32_t(now - last) > fast) way = 0;  // over, before the counter comes round to it
-    for (int16_t n = turned; n != 0; n = int16_t(n > 0 ? n - 1 : n + 1)) {
-      const int8_t now_way = n > 0 ? 1 : -1;
-      if (now_way == way && uint32_t(now - last) <= fast) quick = int16_t(quick + now_way);
-      way = now_way;
-      last = now;
-    }
-    return quick;
-  }
-};
-"""
-
-QUADRATURE_SKETCH = """\
-// An encoder by the table of its Gray code: to the right A leads B. Bounces add up to nothing; 2 is an error.
-const int8_t GRAY_STEP[16] = {0, 1, -1, 2, -1, 0, 2, 1, 1, 2, 0, -1, 2, -1, 1, 0};
-
-struct Quadrature {
-  const int8_t counts_a_step;
-  const int8_t sign;
-  int8_t seen = -1;  // nothing yet
-  int8_t counts = 0;
-  uint16_t errors = 0;
-
-  Quadrature(int8_t counts_a_step_, int8_t sign_) : counts_a_step(counts_a_step_), sign(sign_) {}
-
-  int8_t see(bool a, bool b) {
-    const int8_t state = int8_t((a ? 1 : 0) | (b ? 2 : 0));
-    if (seen < 0) {
-      seen = state;
-      return 0;
-    }
-    const int8_t step = GRAY_STEP[(seen << 2) | state];
-    seen = state;
-    if (step == 2) {
-      ++errors;
-      return 0;
-    }
-    counts = int8_t(counts + step);
-    if (counts < counts_a_step && counts > -counts_a_step) return 0;
-    const int8_t whole = counts > 0 ? sign : int8_t(-sign);
-    counts = 0;
-    return whole;
-  }
-};
-"""
+QUADRATURE_SKETCH = piece(__file__, "quadrature")

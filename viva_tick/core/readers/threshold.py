@@ -5,6 +5,8 @@ Whole numbers only, as a small board computes: the same in the sketch, sample by
 
 from __future__ import annotations
 
+from ..pieces import piece
+
 ABOVE, BELOW = 1, -1
 
 
@@ -95,130 +97,12 @@ class Band:
         return True
 
 
-_SMOOTHERS = {
-    "average": """\
-// The average of the last samples; of as many as there are, at first.
-template <uint8_t OVER>
-struct Average {
-  uint16_t kept[OVER];
-  uint8_t have = 0, next = 0;
-  uint32_t sum = 0;
-
-  uint16_t take(uint16_t count) {
-    if (have == OVER) sum -= kept[next];
-    else ++have;
-    kept[next] = count;
-    sum += count;
-    next = uint8_t((next + 1) % OVER);
-    return uint16_t(sum / have);
-  }
-};
-""",
-    "median": """\
-// The middle one of the last samples: a single spike is never seen.
-template <uint8_t OVER>
-struct Median {
-  uint16_t kept[OVER];
-  uint8_t have = 0, next = 0;
-
-  uint16_t take(uint16_t count) {
-    kept[next] = count;
-    next = uint8_t((next + 1) % OVER);
-    if (have < OVER) ++have;
-    uint16_t sorted[OVER];
-    for (uint8_t n = 0; n < have; ++n) {
-      uint8_t at = n;
-      for (; at && sorted[at - 1] > kept[n]; --at) sorted[at] = sorted[at - 1];
-      sorted[at] = kept[n];
-    }
-    return sorted[have / 2];
-  }
-};
-""",
-    "slow": """\
-// A slow follower: each sample moves it by 1/2^SHIFT of the difference.
-template <uint8_t SHIFT>
-struct Slow {
-  int32_t slow = -1;
-
-  uint16_t take(uint16_t count) {
-    if (slow < 0) slow = int32_t(count) << SHIFT;
-    else slow += int32_t(count) - (slow >> SHIFT);
-    return uint16_t(slow >> SHIFT);
-  }
-};
-""",
-    "none": """\
-// Each sample as it is.
-struct Plain {
-  uint16_t take(uint16_t count) { return count; }
-};
-""",
-}
-
-
 def smoother_sketch(method: str, over: int) -> tuple[str, str]:
     """(type, definition) of the smoother in C++."""
     names = {"average": f"Average<{over}>", "median": f"Median<{over}>", "none": "Plain"}
-    return names.get(method, f"Slow<{max(over, 1).bit_length() - 1}>"), _SMOOTHERS[method]
+    return names.get(method, f"Slow<{max(over, 1).bit_length() - 1}>"), piece(__file__, f"smooth_{method}")
 
 
-THRESHOLD_SKETCH = """\
-enum Crossing : int8_t { BELOW = -1, NO_CROSSING = 0, ABOVE = 1 };
+THRESHOLD_SKETCH = piece(__file__, "threshold")
 
-// Above from `upper` on, below again under `lower`, each only when it has been so for a while.
-struct Threshold {
-  const int32_t upper, lower;  // one that is never reached may lie beyond the scale
-  const bool falling;
-  const uint32_t dwell;
-  bool believed = false, waiting = false;
-  uint32_t since = 0;
-
-  Threshold(int32_t upper_, int32_t lower_, bool falling_, uint32_t dwell_)
-      : upper(upper_), lower(lower_), falling(falling_), dwell(dwell_) {}
-
-  Crossing step(uint32_t now, uint16_t count) {
-    const int32_t line = believed ? lower : upper;
-    const bool beyond = falling ? count <= line : count >= line;
-    if (beyond == believed) {
-      waiting = false;
-      return NO_CROSSING;
-    }
-    if (!waiting) {
-      waiting = true;
-      since = now;
-    }
-    if (uint32_t(now - since) < dwell) return NO_CROSSING;
-    waiting = false;
-    believed = beyond;
-    return beyond ? ABOVE : BELOW;
-  }
-};
-"""
-
-BAND_SKETCH = """\
-// Whether a level has stayed between two thresholds for a while: said once each time that it has.
-struct Band {
-  const int32_t low, high;
-  const uint32_t wait;
-  bool inside = false, said = false;
-  uint32_t since = 0;
-
-  Band(int32_t low_, int32_t high_, uint32_t wait_) : low(low_), high(high_), wait(wait_) {}
-
-  bool step(uint32_t now, uint16_t count) {
-    if (count < low || count > high) {
-      inside = false;
-      return false;
-    }
-    if (!inside) {
-      inside = true;
-      said = false;
-      since = now;
-    }
-    if (said || uint32_t(now - since) < wait) return false;
-    said = true;
-    return true;
-  }
-};
-"""
+BAND_SKETCH = piece(__file__, "band")

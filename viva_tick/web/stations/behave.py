@@ -7,11 +7,11 @@ from typing import Any
 
 from ...core.document import HEARD, Bench, Gestures, Machine
 from ...core.document.parts import Analogue
-from ...core.drives import Drive
+from ...core.drives import OFFERED, Drive
 from ...core.gestures import wanted_by
 from ...core.ids import free_id
 from ...core.recipes import ASKED_KINDS, RECIPES, Ask, Recipe
-from ..drawings.drives import DRIVE_H, DRIVE_W, KINDS, drive_figure, drive_word
+from ..drawings.drives import DRIVE_H, DRIVE_W, drive_figure, drive_word
 from ..drawings.map import BOX_H, BOX_W, machine_map
 from .base import Desk, Station
 from .cells import cells_of, timeouts_of, way_words
@@ -43,11 +43,11 @@ def _gestures(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
 def _drive_options(bench: Bench, drive: Drive | None) -> list[tuple[str, str, dict[str, Any]]]:
     """(word, what it is called, its value) of every drive that an output can be given; times are kept where they
     mean the same."""
-    options = [(word, words, dict(value)) for word, words, value in KINDS]
-    if drive is not None and drive.kind == "pulse":
+    options = [(offer.word, offer.words, dict(offer.value)) for offer in OFFERED]
+    if drive is not None:
         for _, _, value in options:
-            if value["kind"] == "pulse":
-                value["length_us"] = drive.length_us
+            if value["kind"] == drive.kind:
+                value |= {name: getattr(drive, name) for name in value if name.endswith("_us")}
     followed = [(line.id, line.name) for line in bench.contacts]
     followed += [(part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)]
     options += [(f"follow {ident}", f"follow {name}", {"kind": "follow", "input": ident}) for ident, name in followed]

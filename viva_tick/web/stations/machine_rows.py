@@ -26,19 +26,7 @@ from ...core.document import (
     VariableEvent,
 )
 from ...core.document.parts import Analogue
-from ...core.drives import (
-    Blink,
-    Blockable,
-    Burst,
-    Dimmed,
-    Drive,
-    Follow,
-    FollowVariable,
-    Pulse,
-    Ramp,
-    Sequence,
-    Tone,
-)
+from ...core.drives import Drive
 from .wire_fields import Control
 
 Options = tuple[tuple[Any, str], ...]
@@ -94,46 +82,24 @@ def _time(label: str, path: str, us: int) -> Control:
     return Control(label, path, us, reads="ms", unit="ms")
 
 
+UNITS = {"percent": "%", "hz": "Hz"}
+
+
 def drive_controls(drive: Drive, at: str, names: Names) -> tuple[Control, ...]:
-    """Everything that can be set of a drive."""
+    """Everything that can be set of a drive, as it says of itself."""
+    lists: dict[str, Options] = {
+        "contact-or-sensor": names.contacts + names.sensors,
+        "variable": names.variables,
+    }
     rows: list[Control] = []
-    match drive:
-        case Dimmed():
-            rows = [_number("at", f"{at}/percent", drive.percent, "%")]
-        case Blink():
-            rows = [_time("on", f"{at}/on_us", drive.on_us), _time("off", f"{at}/off_us", drive.off_us)]
-            rows += [_number("times (0: on and on)", f"{at}/times", drive.times)]
-            rows += [_time("for at most (0: no end)", f"{at}/for_us", drive.for_us)]
-        case Burst():
-            rows = [_number("flashes", f"{at}/times", drive.times), _time("on", f"{at}/on_us", drive.on_us)]
-            rows += [_time("off", f"{at}/off_us", drive.off_us), _time("rest", f"{at}/rest_us", drive.rest_us)]
-            rows += [_number("rounds (0: on and on)", f"{at}/rounds", drive.rounds)]
-        case Pulse():
-            rows = [_time("on for", f"{at}/length_us", drive.length_us)]
-        case Ramp():
-            rows = [_number("from", f"{at}/start", drive.start, "%"), _number("to", f"{at}/end", drive.end, "%")]
-            curves: Options = (("straight", "straight"), ("square", "even to the eye"), ("smooth", "smooth ends"))
-            rows += [_time("in", f"{at}/time_us", drive.time_us), menu("curve", f"{at}/curve", drive.curve, curves)]
-        case Sequence():
-            for number, step in enumerate(drive.steps):
-                rows.append(_number(f"{number + 1}:", f"{at}/steps/{number}/percent", step.percent, "%"))
-                rows.append(_time("for", f"{at}/steps/{number}/us", step.us))
-            rows.append(_number("rounds (0: on and on)", f"{at}/rounds", drive.rounds))
-        case Tone():
-            rows = [
-                _number("note", f"{at}/hz", drive.hz, "Hz"),
-                _time("for (0: no end)", f"{at}/length_us", drive.length_us),
-            ]
-        case Follow():
-            rows = [menu("", f"{at}/input", drive.input, names.contacts + names.sensors)]
-        case FollowVariable():
-            rows = [menu("", f"{at}/variable", drive.variable, names.variables)]
-    if isinstance(drive, Follow | FollowVariable):
-        rows.append(
-            menu("", f"{at}/inverted", drive.inverted, ((False, "the same way"), (True, "the other way round")))
-        )
-    if isinstance(drive, Blockable):
-        rows.append(menu("", f"{at}/blocking", drive.blocking, ((False, "beside the loop"), (True, "the loop waits"))))
+    for one in drive.settings():
+        path = f"{at}/{one.field}"
+        if one.reads == "time":
+            rows.append(_time(one.label, path, one.value))
+        elif one.reads in ("percent", "number", "hz"):
+            rows.append(_number(one.label, path, one.value, UNITS.get(one.reads, "")))
+        else:
+            rows.append(menu(one.label, path, one.value, lists.get(one.reads, one.choices)))
     return tuple(rows)
 
 
