@@ -156,7 +156,11 @@ def emit(file: Path, target: str) -> None:
     bench = _read(file)
     if not TARGETS[target].can(bench):
         raise click.ClickException(f"There is no {target} for the board of this bench yet.")
-    click.echo(TARGETS[target].emit(bench, must_fix(to_be_fixed(bench))), nl=False)
+    made = TARGETS[target].emit(bench, must_fix(to_be_fixed(bench)))
+    for part in made.files:
+        click.echo(part.text, nl=False)
+    for note in made.notes:
+        click.echo(note, err=True)
 
 
 @main.command()

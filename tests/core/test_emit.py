@@ -27,7 +27,7 @@ from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
 from viva_tick.core.emit import sketch, wires
 from viva_tick.core.emit.tasks import slices
 from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
-from viva_tick.core.program import asleep_us, idle_pass_us, in_its_school
+from viva_tick.core.program import asleep_us, in_its_school, working_pass_us
 from viva_tick.demo import ORDER, demo_bench
 
 DOUBLE = Path(__file__).parent / "board_double"
@@ -97,7 +97,7 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
     zero, ready = board.start_up_us, board.start_up_us + board.set_up_us
     numbers = [zero, ready, scenario.length_us, scenario.counter_start_ms]
     numbers += [board.cost_us.base, board.cost_us.read]
-    numbers.append(idle_pass_us(bench) - bench.firmware.loop.tail_delay_us - asleep_us(bench))
+    numbers.append(working_pass_us(bench))
     polled = [part for part in bench.sensed if isinstance(part[1], Encoder) and part[1].read_by == "polling"]
     read = bench.firmware.readings
     numbers += [board.interrupt_latency_us, len(bench.contacts) + 2 * sum(part.id in read for _, part in polled)]
@@ -200,7 +200,8 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         run = SkippingEngine().run(bench, scenario)
         board = bench.the_board
         # A pass, and what a conversion and a scan add to it, and where in it the two put an output.
-        slack_us = idle_pass_us(bench) + 10 + more_us  # and a few µs of what is kept
+        pass_us = working_pass_us(bench) + asleep_us(bench) + bench.firmware.loop.tail_delay_us
+        slack_us = pass_us + 10 + more_us  # and a few µs of what is kept
         if bench.firmware.readings:
             slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
         courses = {code(part.pin): as_written(bench, run, part) for part in bench.channels}

@@ -150,7 +150,7 @@ def history(bench_id: int) -> dict[str, Any]:
     return {"history": [{"revision": number, "at": at.isoformat() + "Z", "words": words} for number, at, words in rows]}
 
 
-def _download(text: str, name: str, kind: str) -> Response:
+def _download(text: str | bytes, name: str, kind: str) -> Response:
     answer = Response(text, mimetype=kind)
     answer.headers["Content-Disposition"] = f'attachment; filename="{name}"'
     return answer
@@ -176,8 +176,11 @@ def code(bench_id: int, target: str) -> Response:
     found = benches().head(bench_id).bench
     if not TARGETS[target].can(found):
         abort(404)
-    name = _file_name(found) + TARGETS[target].suffix
-    return _download(TARGETS[target].emit(found, must_fix(to_be_fixed(found))), name, "text/plain; charset=utf-8")
+    made = TARGETS[target].emit(found, must_fix(to_be_fixed(found)))
+    if len(made.files) == 1:
+        name = _file_name(found) + made.files[0].suffix
+        return _download(made.text, name, "text/plain; charset=utf-8")
+    return _download(made.zipped(_file_name(found)), f"{_file_name(found)}.zip", "application/zip")
 
 
 @pages.get("/benches/<int:bench_id>/machines/<machine_id>.<any(scxml, dot):kind>")

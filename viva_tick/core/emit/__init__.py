@@ -1,6 +1,6 @@
 """What leaves the bench for the workbench: code for the board, the wire list, the cautions.
 
-A new target is a new file here and a name in the row below.
+A new target is a new file here, which makes files and notes of a bench, and a name in the row below.
 """
 
 from __future__ import annotations
@@ -9,7 +9,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..document import Bench
-from .sketch import can_sketch, sketch
+from .files import Emitted, File
+from .sketch import can_sketch, sketch, sketch_files
 from .warnings import Warnings, warning_lines
 from .wires import Wire, wires
 
@@ -20,13 +21,12 @@ class Target:
 
     id: str
     name: str
-    suffix: str
-    emit: Callable[[Bench, Warnings], str]
+    emit: Callable[[Bench, Warnings], Emitted]
     can: Callable[[Bench], bool]
 
 
 TARGETS: dict[str, Target] = {
-    target.id: target for target in (Target("sketch", "Sketch (C++)", ".ino", sketch, can_sketch),)
+    target.id: target for target in (Target("sketch", "Sketch (C++)", sketch_files, can_sketch),)
 }
 
-__all__ = ["TARGETS", "Target", "Warnings", "Wire", "sketch", "warning_lines", "wires"]
+__all__ = ["TARGETS", "Emitted", "File", "Target", "Warnings", "Wire", "sketch", "warning_lines", "wires"]

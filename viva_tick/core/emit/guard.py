@@ -84,6 +84,10 @@ class GuardTexts:
         self.sleeps = words.sleep if self.sleep and (self.sleep.wakes != "watchdog" or words.watchdog) else None
         self.wakes = bench.firmware.wakes_by_watchdog and self.sleeps is not None
 
+    def fed_at(self, place: str) -> bool:
+        """Whether the sketch feeds the watchdog there."""
+        return fed_at(self.bench, self.words, place)
+
     @property
     def headers(self) -> list[str]:
         """What it needs to be included."""
@@ -103,7 +107,7 @@ class GuardTexts:
 
     def early(self) -> list[str]:
         """Prototypes that types need."""
-        return ["void stand_still(uint32_t ms);\n"] if fed_at(self.bench, self.words, "wait") else []
+        return ["void stand_still(uint32_t ms);\n"] if self.fed_at("wait") else []
 
     def values(self) -> list[str]:
         """What outlives a reset, and what handlers say."""
@@ -136,7 +140,7 @@ class GuardTexts:
         called = self._called()
         if called and self.words.watchdog:
             found.append(f"{self.words.watchdog.handler} {{\n{''.join(f'  {row}{chr(10)}' for row in called)}}}\n")
-        if fed_at(self.bench, self.words, "interrupt") and self.words.timer and self.calls:
+        if self.fed_at("interrupt") and self.words.timer and self.calls:
             note = "feeds it whatever the loop does: it guards nothing"
             found.append(f"{self.words.timer.handler} {{ {self.calls.feed} }}  // {note}\n")
         if self.early() and self.calls:
@@ -209,7 +213,7 @@ class GuardTexts:
             names = [f"{upper(line.id)}_PIN" for line in self.bench.contacts]
             names += [f"{upper(part.id)}_{end}_PIN" for _, part in self.bench.encoders for end in "AB"]
             lines += [f"  {row.format(pin=name)}" for name in names for row in self.sleeps.pin_on]
-        if fed_at(self.bench, self.words, "interrupt") and self.words.timer:
+        if self.fed_at("interrupt") and self.words.timer:
             lines += [f"  {row}" for row in self.words.timer.on]
         return lines + [f"  {row}" for row in self._on()]
 

@@ -6,7 +6,6 @@ from zlib import crc32
 
 from ..boards import SketchWords
 from ..document import Bench, Keep
-from ..program import LATE
 from .machine_names import machine_names, variable_name
 from .names import comment
 
@@ -147,24 +146,19 @@ class KeepTexts:
             ]
         return lines
 
-    def loop(self) -> str:
-        """What a pass keeps."""
-        late = sorted((one for one in self.keeps if one.when in LATE), key=lambda one: LATE.index(one.when))
-        rows = []
-        for keep in late:
-            name = self.field[keep.of]
-            if keep.when == "change":
-                rows.append(f"if ({self.place(keep)} != {self.now(keep)}) keep_{name}();")
-            elif keep.when == "feed":
-                rows.append(f"keep_{name}();")
-            else:
-                rows += [
-                    f"if (uint32_t(now - {name}_kept_at) >= {keep.every_us // 1000}UL) {{",
-                    f"  {name}_kept_at = now;",
-                    f"  keep_{name}();",
-                    "}",
-                ]
-        return "\n  // Keep what outlives a reset.\n" + "".join(f"  {row}\n" for row in rows) if rows else ""
+    def loop(self, keep: Keep) -> str:
+        """Its place in a pass; nothing for one that this board has no place for."""
+        if keep not in self.keeps:
+            return ""
+        name = self.field[keep.of]
+        if keep.when == "change":
+            return f"  if ({self.place(keep)} != {self.now(keep)}) keep_{name}();\n"
+        if keep.when == "feed":
+            return f"  keep_{name}();\n"
+        return (
+            f"  if (uint32_t(now - {name}_kept_at) >= {keep.every_us // 1000}UL) {{\n    {name}_kept_at = now;\n"
+            f"    keep_{name}();\n  }}\n"
+        )
 
     def notes(self) -> list[str]:
         """What the bench keeps and this sketch does not."""

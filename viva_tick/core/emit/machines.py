@@ -9,7 +9,6 @@ from typing import assert_never
 from ..document import (
     Action,
     AddTo,
-    Bench,
     ContactLine,
     CopyTo,
     DrawFor,
@@ -26,9 +25,10 @@ from ..document import (
     TakeLevel,
     Variable,
 )
-from ..gestures import GESTURES, chords_wanted, wanted_by
-from ..machines import RAISED, CompiledMachine, compile_machine, event_keys, event_names, heard_by
+from ..gestures import GESTURES
+from ..machines import RAISED, CompiledMachine, event_names
 from ..machines.compiled import NONE, Wait, Way
+from ..program import Program
 from .drives import OutputTexts, repeats
 from .machine_names import chord_name, machine_names, variable_name
 from .names import comment, snake
@@ -42,12 +42,11 @@ SIGNS = {"=": "=="}
 class MachineTexts:
     """All machines of a bench in C++."""
 
-    def __init__(self, bench: Bench) -> None:
-        self.bench = bench
+    def __init__(self, program: Program) -> None:
+        bench = self.bench = program.bench
+        self.program = program
         self.names = machine_names(bench)
-        self.keys = event_keys(bench)
-        self.compiled = {one.id: compile_machine(one, self.keys) for one in bench.firmware.machines}
-        self.heard = heard_by(bench)
+        self.keys, self.compiled, self.heard = program.keys, program.machines, program.heard
         self.outputs = OutputTexts(bench)
         self.variables = {one.id: one for one in bench.firmware.variables}
 
@@ -380,7 +379,7 @@ class MachineTexts:
             return []
         body = [f"  {names.settle}(now);"] if any(compiled.always) else []
         readers = reader_texts(bench)
-        wanted = wanted_by(bench)
+        wanted = self.program.gestures
         for part in bench.readers:
             for event in event_names(bench):
                 if event[1] != part.id or event[0] == "chord" or event[0] in RAISED:
@@ -392,7 +391,7 @@ class MachineTexts:
                 elif part.id in wanted:
                     gesture = event[0].upper().replace("-", "_")
                     body += self._on_event(machine, event, f"if ({snake(part.id)}_gestures.said({gesture}))")
-        for one, other in chords_wanted(bench):
+        for one, other in self.program.chords:
             body += self._on_event(machine, ("chord", one, other), f"if ({chord_name(one, other)}_now)")
         for name in self.heard[machine.id]:
             flag = self.flag(machine.id, name)

@@ -7,23 +7,26 @@ wrap of the millisecond counter.
 from __future__ import annotations
 
 import textwrap
+from collections.abc import Callable
+from typing import ClassVar
 
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
 from ..document import Bench, Claim, ContactLine, Gestures
 from ..drives import Drive, Follow, FollowVariable
-from ..gestures import CHORD_SKETCH, GESTURES_SKETCH, chords_wanted, wanted_by
+from ..gestures import CHORD_SKETCH, GESTURES_SKETCH
 from ..machines import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH
 from ..pieces import piece
-from ..program import in_its_school
-from .guard import GuardTexts, fed_at, fed_in_waits, guarded
+from ..program import Block, Program, Stage, in_its_school, program_of, under
+from .files import Emitted, File
+from .guard import GuardTexts, fed_in_waits, guarded
 from .keeping import KeepTexts
 from .layout import Layout
 from .machine_names import chord_name, counts_wanted, looked_at, rolls, variable_name
 from .machines import MachineTexts
 from .names import comment, snake, upper
 from .readers import reader_texts
-from .tasks import in_order, task_loop, task_setup, task_text, task_values
+from .tasks import task_loop, task_setup, task_text, task_values
 from .warnings import Warnings, chosen_mistakes, talks, warning_lines, without_serial
 
 EDGE = piece(__file__, "edge")
@@ -32,27 +35,28 @@ EDGE = piece(__file__, "edge")
 SHORTER = piece(__file__, "shorter")
 
 
-def _head(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, guard: GuardTexts, said: Warnings) -> str:
-    lines = [f"// {comment(bench.name)}", f"// For: {board.name}."]
+def _notes(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts) -> tuple[str, ...]:
+    """What the bench does and the sketch does not, or does wrong on purpose."""
+    notes = []
+    if bench.firmware.guards and not guarded(bench, words):
+        notes.append("The bench has a watchdog; this sketch does not switch it on: look up this board's own calls.")
+    notes += [*keeps.notes(), *chosen_mistakes(bench)]
+    if board.uart is None and talks(bench):
+        notes.append("This board has no serial line: what the bench prints or hears there is left out.")
+    if bench.firmware.school == "kernel":
+        notes.append("The bench runs its tasks under a kernel; this sketch has them in one loop.")
+    return tuple(notes)
+
+
+def _head(bench: Bench, said: Warnings, headers: list[str], notes: tuple[str, ...]) -> str:
+    lines = [f"// {comment(bench.name)}", f"// For: {bench.the_board.name}."]
     for line in warning_lines(bench, said):
         rows = textwrap.wrap(comment(line), 84, initial_indent="// ", subsequent_indent="//   ")
         lines += rows or ["//"]
     if bench.note:
         lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 96)]
-    headers = [*([str(words.store_header)] if keeps.stores else []), *guard.headers]
     if headers:
         lines += ["", *(f"#include <{header}>" for header in headers)]
-    if bench.firmware.guards and not guarded(bench, words):
-        lines += [
-            "//",
-            "// The bench has a watchdog; this sketch does not switch it on: look up this board's own calls.",
-        ]
-    notes = keeps.notes()
-    notes += chosen_mistakes(bench)
-    if board.uart is None and talks(bench):
-        notes.append("This board has no serial line: what the bench prints or hears there is left out.")
-    if bench.firmware.school == "kernel":
-        notes.append("The bench runs its tasks under a kernel; this sketch has them in one loop.")
     lines += [line for note in notes for line in ("//", f"// {comment(note)}")]
     return "\n".join(lines) + "\n"
 
@@ -111,67 +115,89 @@ def _setup(
     return "\n".join([*lines, "}", ""])
 
 
-def _loop(bench: Bench, words: SketchWords, texts: MachineTexts, keeps: KeepTexts, guard: GuardTexts) -> str:
-    firmware = bench.firmware
-    looked, mixed = looked_at(bench), rolls(bench)
-    text = "void loop() {\n"
-    if fed_at(bench, words, "start"):
-        text += guard.feed()
-    text += "  const uint32_t now = millis();  // read once: the whole pass agrees on the time\n"
-    if bench.readers:
-        text += "\n  // Read and clean the inputs.\n"
-    readers = reader_texts(bench)
-    wanted = wanted_by(bench)
-    for part in bench.readers:
+COUNTER = "  const uint32_t now = millis();  // read once: the whole pass agrees on the time\n"
+
+
+class LoopText:
+    """The loop, block by block of the program, in its order."""
+
+    HEADINGS: ClassVar = {
+        Stage.READ: "Read and clean the inputs.",
+        Stage.MACHINE: "Step the machines.",
+        Stage.KEEP: "Keep what outlives a reset.",
+        Stage.DRIVE: "Drive the outputs.",
+    }
+
+    def __init__(self, program: Program, texts: MachineTexts, keeps: KeepTexts, guard: GuardTexts) -> None:
+        self.program, self.texts, self.keeps, self.guard = program, texts, keeps, guard
+        bench = self.bench = program.bench
+        self.readers = reader_texts(bench)
+        self.looked, self.mixed = looked_at(bench), rolls(bench)
+        self.heard = {name for names in texts.names.values() for name in names.inputs} | self.looked
+        self.seen = _seen(bench, texts)
+        self.pieces: dict[Stage, Callable[[Block], str]] = {
+            Stage.FEED: lambda block: guard.feed() if guard.fed_at("start") else "",
+            Stage.BASE: lambda block: COUNTER,
+            Stage.READ: self._read,
+            Stage.CHORD: self._chord,
+            Stage.MACHINE: lambda block: texts.call(block.subject),
+            Stage.TASK: self._task,
+            Stage.KEEP: lambda block: keeps.loop(block.subject),
+            Stage.DRIVE: lambda block: texts.outputs.update(block.subject, self.seen),
+            Stage.WAIT: self._wait,
+            Stage.STAND: lambda block: texts.stands_out(),
+            Stage.TAIL: lambda block: f"\n  delay({block.takes_us // 1000}UL);  // everything stops\n",
+            Stage.GUARD: lambda block: "\n" + guard.feed() if guard.fed_at("end") else "",
+            Stage.SLEEP: lambda block: guard.rest(),
+        }
+
+    def text(self) -> str:
+        """The function."""
+        found = ["void loop() {\n"]
+        for stage in self.program.stages:
+            rows = "".join(map(self.pieces[stage], self.program.of(stage)))
+            if rows and stage in self.HEADINGS:
+                found.append(f"\n  // {self.HEADINGS[stage]}\n")
+            found.append(rows)
+        return "".join([*found, "}\n"])
+
+    def _read(self, block: Block) -> str:
+        part = block.subject
         if not isinstance(part, ContactLine):
-            text += readers[part.id].loop
-            continue
+            return self.readers[part.id].loop
         level = "LOW" if part.active_level == "low" else "HIGH"
         name, const = snake(part.id), upper(part.id)
         reading = f"digitalRead({const}_PIN) == {level}"
-        text += f"  const Edge {name}_edge = {name}_clean.step(now, {reading}, {const}_WAIT_MS);\n"
-        if part.id in looked:
+        text = f"  const Edge {name}_edge = {name}_clean.step(now, {reading}, {const}_WAIT_MS);\n"
+        if part.id in self.looked:
             text += f"  if ({name}_edge != NO_EDGE) {name}_down = {name}_edge == PRESS;\n"
-        if mixed:
+        if self.mixed:
             text += f"  if ({name}_edge == PRESS) MIX_DICE();\n"
-        if part.id in wanted:
+        if part.id in self.program.gestures:
             text += f"  {name}_gestures.step(now, {name}_edge);\n"
-    for one, other in chords_wanted(bench):
+        return text if part.id in self.heard else text + f"  (void){name}_edge;  // no machine listens\n"
+
+    def _chord(self, block: Block) -> str:
+        one, other = block.subject
         chord, first, second = chord_name(one, other), snake(one), snake(other)
-        text += f"  {chord}_now = {chord}.step(now, {first}_edge, {second}_edge);\n"
-        spent = "".join(f"    {snake(ident)}_gestures.spend();\n" for ident in (one, other) if ident in wanted)
-        text += f"  if ({chord}_now) {{  // and no click of either\n{spent}  }}\n" if spent else ""
-    if firmware.machines:
-        text += "\n  // Step the machines.\n"
-        text += "".join(texts.call(machine) for machine in firmware.machines)
-    for task in in_order(bench):
-        fed = fed_at(bench, words, "task") and firmware.watchdog.feed_task == task.id
-        text += task_loop(bench, task, guard.feed() if fed else "")
-    text += keeps.loop()
-    if bench.channels:
-        text += "\n  // Drive the outputs.\n"
-        seen = _seen(bench, texts)
-        text += "".join(texts.outputs.update(part, seen) for part in bench.channels)
-    for line in bench.contacts:
-        debounce = bench.debounce(line.id)
+        spent = "".join(
+            f"    {snake(ident)}_gestures.spend();\n" for ident in block.subject if ident in self.program.gestures
+        )
+        text = f"  {chord}_now = {chord}.step(now, {first}_edge, {second}_edge);\n"
+        return text + (f"  if ({chord}_now) {{  // and no click of either\n{spent}  }}\n" if spent else "")
+
+    def _task(self, block: Block) -> str:
+        fed = self.guard.fed_at("task") and self.bench.firmware.watchdog.feed_task == block.of
+        return task_loop(self.bench, block.subject, self.guard.feed() if fed else "")
+
+    def _wait(self, block: Block) -> str:
+        debounce = self.bench.debounce(block.of)
+        name, const = snake(block.of), upper(block.of)
         if METHODS[debounce.method].by == "looking":
-            text += (
-                f"\n  {snake(line.id)}_clean.finish({upper(line.id)}_WAIT_MS);  // stands still until it is let go\n"
-            )
-        elif METHODS[debounce.method].blocks and debounce.interval_us:
-            text += f"\n  if ({snake(line.id)}_edge != NO_EDGE) delay({upper(line.id)}_WAIT_MS);  // everything stops\n"
-    if firmware.school == "delays":
-        text += texts.stands_out()
-    if firmware.loop.tail_delay_us:
-        text += f"\n  delay({firmware.loop.tail_delay_us // 1000}UL);  // everything stops\n"
-    used = {name for names in texts.names.values() for name in names.inputs} | looked
-    idle = [
-        f"  (void){snake(line.id)}_edge;  // no machine listens\n" for line in bench.contacts if line.id not in used
-    ]
-    text += "".join(idle)
-    if fed_at(bench, words, "end"):
-        text += "\n" + guard.feed()
-    return text + guard.rest() + "}\n"
+            return f"\n  {name}_clean.finish({const}_WAIT_MS);  // stands still until it is let go\n"
+        if not debounce.interval_us:
+            return ""
+        return f"\n  if ({name}_edge != NO_EDGE) delay({const}_WAIT_MS);  // everything stops\n"
 
 
 def _cleaner(bench: Bench, line: ContactLine) -> tuple[str, str]:
@@ -185,9 +211,9 @@ def _cleaner(bench: Bench, line: ContactLine) -> tuple[str, str]:
     return f"{part.struct} {name}_clean{made};\n", handler
 
 
-def _gestures(bench: Bench) -> tuple[list[str], str]:
+def _gestures(program: Program) -> tuple[list[str], str]:
     """What tells the buttons' gestures and chords apart, where a machine listens for any: types, variables."""
-    wanted, chords = wanted_by(bench), chords_wanted(bench)
+    bench, wanted, chords = program.bench, program.gestures, program.chords
     made = [
         f"Gestures {snake(ident)}_gestures({w.most}, {w.window_ms}UL, {w.hold_ms}UL, {w.repeat_ms}UL, "
         f"{'true' if w.quicken else 'false'});\n"
@@ -239,33 +265,25 @@ def can_sketch(bench: Bench) -> bool:
     return bench.the_board.sketch is not None
 
 
-def sketch(bench: Bench, said: Warnings = ()) -> str:
-    """The whole sketch, as text; `said` are the findings that must be fixed, for its head. ValueError for a board
-    without such a compiler: see `can_sketch`."""
-    bench = without_serial(in_its_school(bench))
+def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
+    """The whole sketch; `said` are the findings that must be fixed, for its head. ValueError for a board without such a
+    compiler: see `can_sketch`."""
+    whole = in_its_school(bench)
+    bench = without_serial(under(whole, "counter") if whole.firmware.school == "kernel" else whole)
     board = bench.the_board
     words = board.sketch
     if words is None:
         raise ValueError(f"There is no sketch for this board: {board.name}.")
-    texts = MachineTexts(bench)
+    program = program_of(bench)
+    texts = MachineTexts(program)
     machines = bench.firmware.machines
     keeps = KeepTexts(bench, words)
     guard = GuardTexts(bench, board, words, keeps, texts.raises(("watchdog-reset", "", "")))
-    made = Layout(head=[_head(bench, board, words, keeps, guard, said)], early=guard.early())
+    notes = _notes(whole, board, words, keeps)
+    headers = [*([str(words.store_header)] if keeps.stores else []), *guard.headers]
+    made = Layout(head=[_head(bench, said, headers, notes)], early=guard.early())
     made.add(types=[_constants(bench, board), *guard.types(), *keeps.types()])
-    if bench.contacts:
-        methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.contacts)
-        made.add(types=[EDGE, *(METHODS[method].sketch.text for method in methods)])
-        cleaners = [_cleaner(bench, line) for line in bench.contacts]
-        made.add(values=[one for one, _ in cleaners], functions=[handler for _, handler in cleaners])
-    types, values = _gestures(bench)
-    made.add(types=types, values=[values])
-    readers = list(reader_texts(bench).values())
-    made.add(
-        types=[text for reader in readers for text in reader.types],
-        values=[reader.variables for reader in readers],
-        functions=[reader.functions for reader in readers],
-    )
+    _add_inputs(made, program)
     if bench.channels:
         outs = texts.outputs
         made.add(types=[outs.struct()], values=[outs.variables()], functions=[outs.functions()])
@@ -289,7 +307,7 @@ def sketch(bench: Bench, said: Warnings = ()) -> str:
             *map(texts.functions, machines),
             *(texts.stand_out(one) for one in machines if texts.stands(one)),
             _setup(bench, board, words, texts, keeps, guard),
-            _loop(bench, words, texts, keeps, guard),
+            LoopText(program, texts, keeps, guard).text(),
         ],
     )
     if any(map(texts.stands, machines)):
@@ -298,4 +316,27 @@ def sketch(bench: Bench, said: Warnings = ()) -> str:
         feed = guard.feed_text
         made.types = [fed_in_waits(one, feed) for one in made.types]
         made.functions = [fed_in_waits(one, feed) for one in made.functions]
-    return made.text()
+    return Emitted((File(".ino", made.text()),), notes)
+
+
+def _add_inputs(made: Layout, program: Program) -> None:
+    """What cleans contacts, tells gestures apart, and reads the other inputs."""
+    bench = program.bench
+    if bench.contacts:
+        methods = dict.fromkeys(bench.debounce(part.id).method for part in bench.contacts)
+        made.add(types=[EDGE, *(METHODS[method].sketch.text for method in methods)])
+        cleaners = [_cleaner(bench, line) for line in bench.contacts]
+        made.add(values=[one for one, _ in cleaners], functions=[handler for _, handler in cleaners])
+    types, values = _gestures(program)
+    made.add(types=types, values=[values])
+    readers = list(reader_texts(bench).values())
+    made.add(
+        types=[text for reader in readers for text in reader.types],
+        values=[reader.variables for reader in readers],
+        functions=[reader.functions for reader in readers],
+    )
+
+
+def sketch(bench: Bench, said: Warnings = ()) -> str:
+    """The sketch as text: see `sketch_files`."""
+    return sketch_files(bench, said).text

@@ -40,11 +40,6 @@ def is_due(bench: Bench, since: str, wait: str) -> str:
     return f"uint32_t(now - {since}) >= {wait}"
 
 
-def in_order(bench: Bench) -> list[Task]:
-    """Tasks in the order in which a pass runs them: the highest priority first."""
-    return sorted(bench.firmware.tasks, key=lambda task: -task.priority)
-
-
 def slices(task: Task) -> int:
     """How many passes a job takes."""
     return 1 if task.blocking or not task.run_us else -(-task.run_us // task.slice_us)

@@ -31,12 +31,15 @@ def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
 def _context(desk: Desk) -> dict[str, Any]:
     target = TARGETS[desk.picked or next(iter(TARGETS))]
     faults = to_be_fixed(desk.bench, desk.study)
-    code = target.emit(desk.bench, must_fix(faults)) if target.can(desk.bench) else ""
+    made = target.emit(desk.bench, must_fix(faults)) if target.can(desk.bench) else None
+    code = made.text if made else ""
     return {
         "target": target,
         "board": desk.bench.the_board,
         "code": code,
         "code_lines": code.count("\n"),
+        "suffix": made.files[0].suffix if made and len(made.files) == 1 else ".zip",
+        "notes": made.notes if made else (),
         "wires": wires(desk.bench),
         "cautions": cautions(desk.bench),
         "faults": faults,

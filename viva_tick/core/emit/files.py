@@ -1,0 +1,37 @@
+"""What a target makes of a bench: files, and notes on what they do not do."""
+
+from __future__ import annotations
+
+import io
+import zipfile
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class File:
+    """A file: its name behind the bench's, and its text."""
+
+    suffix: str
+    text: str
+
+
+@dataclass(frozen=True)
+class Emitted:
+    """The files, the one to be read first first; `notes` are sentences on what the bench does and the files do not, or
+    do wrong on purpose."""
+
+    files: tuple[File, ...]
+    notes: tuple[str, ...] = ()
+
+    @property
+    def text(self) -> str:
+        """The first file's text."""
+        return self.files[0].text
+
+    def zipped(self, name: str) -> bytes:
+        """All of them, under that name, in a zip file that is the same for the same files."""
+        made = io.BytesIO()
+        with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as whole:
+            for file in self.files:
+                whole.writestr(zipfile.ZipInfo(name + file.suffix, (1980, 1, 1, 0, 0, 0)), file.text)
+        return made.getvalue()
