@@ -14,6 +14,7 @@ from ..core.document import DocumentError
 from ..core.units import amps, at_s, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
 from ..store import Benches, NoBench, Runs, Shelf, Stale, open_database
+from . import patches
 from .answers import refused, stale
 from .edits import edits
 from .hanging import hanging
@@ -63,6 +64,7 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
         typed=typed,
         lower_first=lambda text: text[:1].lower() + text[1:],
     )
+    patches.init(app)
     app.jinja_env.globals["version"] = __version__
     _errors(app)
     if demo:

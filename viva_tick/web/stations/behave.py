@@ -15,8 +15,9 @@ from ..drawings.drives import DRIVE_H, DRIVE_W, drive_figure, drive_word
 from ..drawings.map import BOX_H, BOX_W, machine_map
 from .base import Desk, Station
 from .cells import cells_of, timeouts_of, way_words
-from .chosen import chosen_of, unexpect
-from .columns import columns_of, new_way, offered
+from .chosen import chosen_of
+from .columns import columns_of, offered
+from .grid_patches import GridPatches
 
 
 def _items(bench: Bench) -> list[str]:
@@ -139,9 +140,7 @@ def _context(desk: Desk) -> dict[str, Any]:
                 "new_events": offered(bench, machine, known),
                 "gestures": _gestures(bench, machine),
                 "new_state": _new_state(machine),
-                "new_way": partial(new_way, bench, machine),
-                "unexpect": unexpect(bench, machine.id),
-                "initial_place": next(n for n, state in enumerate(machine.states) if state.id == machine.initial),
+                "grid": GridPatches(bench, machine, at),
                 "drive_figure": drive_figure,
                 "drive_word": drive_word,
                 "drive_options": partial(_drive_options, bench),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from ...core.contacts import bounce_figures, distribution
@@ -15,6 +16,7 @@ from ...core.switches import SWITCH_CLASSES
 from ...core.units import ms
 from ..charts import sweep_chart
 from ..drawings import histograms
+from ..patches import Patch, add, put
 from .base import Desk, Station
 from .clean_readers import reader_context
 
@@ -53,16 +55,35 @@ def _rest(bench: Bench, line: ContactLine) -> dict[str, Any]:
     return {"rest_path": f"/captures/{number}/rest_us", "rest_us": bench.captures[number].rest_us}
 
 
-def _take(bench: Bench, input_id: str, decision: Decision) -> list[dict[str, Any]]:
+def _take(bench: Bench, input_id: str, decision: Decision) -> Patch:
     """The patch that takes the best choice; nothing where the bench has it, or there is none."""
     best, now = decision.best, bench.debounce(input_id)
     if best is None or best.advice is None:
-        return []
+        return Patch()
     if (now.method, now.interval_us) == (best.method, best.advice.advised_us):
-        return []
-    value = {"method": best.method, "interval_us": best.advice.advised_us, "sample_us": now.sample_us}
+        return Patch()
+    return _debounced(bench, input_id, best.method, best.advice.advised_us)
+
+
+def _debounced(bench: Bench, input_id: str, method: str, interval_us: int) -> Patch:
+    """The patch that cleans a contact so."""
+    value = {"method": method, "interval_us": interval_us, "sample_us": bench.debounce(input_id).sample_us}
     named = input_id in bench.firmware.debounce
-    return [{"op": "replace" if named else "add", "path": f"/firmware/debounce/{input_id}", "value": value}]
+    return (put if named else add)(f"/firmware/debounce/{input_id}", value)
+
+
+def _with_method(bench: Bench, input_id: str, method: Method) -> Patch:
+    """The patch that takes another method; the interval stays where it means something there."""
+    now_us = bench.debounce(input_id).interval_us
+    if not method.has_interval:
+        return _debounced(bench, input_id, method.id, now_us)
+    keeps = now_us and now_us <= method.limits_us[1]
+    return _debounced(bench, input_id, method.id, now_us if keeps else method.default_us)
+
+
+def _bounces_as(at: str, **contact: str) -> Patch:
+    """The patch that takes a class of switch, or a capture, for what bounces."""
+    return put(f"{at}/contact", contact)
 
 
 def _family(method: Method) -> list[Method]:
@@ -98,6 +119,8 @@ def _context(desk: Desk) -> dict[str, Any]:
         "part": line,
         "debounce": debounce,
         "is_named": desk.picked in bench.firmware.debounce,
+        "with_method": partial(_with_method, bench, desk.picked),
+        "bounces_as": partial(_bounces_as, line.at),
         "method": method,
         "variants": VARIANTS,
         "methods": [one for one in METHODS.values() if not one.family],

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any
 
 from ...core.cautions import hurts
-from ...core.document import Bench, Keep, Sleep
+from ...core.document import Bench, Keep, Sleep, Watchdog
 from ...core.engine import Kind, Run
 from ...core.guard import (
     VERDICTS,
+    Choice,
     SleepStudy,
     choose,
     fault_at,
@@ -25,6 +27,7 @@ from ...core.timing import Answers
 from ..drawings import dial, start_strip
 from ..drawings.start_strip import StartStrip
 from ..hanging import MANY, known_row
+from ..patches import Patch, put
 from .base import Desk, Station
 
 FIXED = (
@@ -33,6 +36,14 @@ FIXED = (
     ("_start", "Start-up", "outputs from power-on"),
     ("_sleep", "Sleep", "what the cell lasts"),
 )
+WATCHDOG = "/firmware/watchdog"
+SLEEP_MODES: tuple[tuple[str, str, dict[str, Any] | None], ...] = (
+    ("no", "it stays awake", None),
+    ("watchdog", "it sleeps until the watchdog wakes it", {"wakes": "watchdog", "every_us": 125_000}),
+    ("timer", "it sleeps until a timer wakes it", {"wakes": "timer", "every_us": 125_000}),
+    ("pin", "it sleeps until a pin wakes it", {"wakes": "pin", "awake_us": 200_000}),
+)
+FIRST_CELL = {"capacity_mah": 2000, "usable_percent": 80, "lost_a_year_percent": 3}
 MODES = (
     ("off", "off"),
     ("interrupt", "calls its interrupt"),
@@ -129,6 +140,21 @@ def _hangs(desk: Desk) -> list[dict[str, Any]]:
     return rows
 
 
+def _take_step(watchdog: Watchdog, choice: Choice) -> Patch | None:
+    """The patch that takes the advised step, and switches the watchdog on with it."""
+    if choice.best is None:
+        return None
+    step = put(f"{WATCHDOG}/timeout_us", choice.best.step_us)
+    return step if watchdog.on else step + put(f"{WATCHDOG}/mode", "reset")
+
+
+def _feed_at(bench: Bench, place: str) -> Patch:
+    """The patch that feeds it elsewhere; in a task: the first, if none is named."""
+    tasks = bench.firmware.tasks
+    names = place == "task" and tasks and not bench.firmware.watchdog.feed_task
+    return put(f"{WATCHDOG}/feed", place) + (put(f"{WATCHDOG}/feed_task", tasks[0].id) if names else [])
+
+
 def _context(desk: Desk) -> dict[str, Any]:
     bench, picked, done = desk.bench, desk.picked, desk.study
     watchdog = bench.firmware.watchdog
@@ -150,6 +176,7 @@ def _context(desk: Desk) -> dict[str, Any]:
     if desk.preview:
         return context
     if picked == "_watchdog":
+        context |= {"take_step": _take_step(watchdog, choice), "feed_at": partial(_feed_at, bench)}
         context["dial"] = dial(choice, watchdog.hazard_us, watchdog.on)
     if picked == "_hangs":
         context |= {"hangs": _hangs(desk), "many": MANY}
@@ -163,6 +190,7 @@ def _context(desk: Desk) -> dict[str, Any]:
     if picked == "_sleep":
         length_us = done.run.trace.length_us if done.run else 0
         context |= {"sleep": sleep_study(bench, done.answers, length_us), "board": bench.the_board}
+        context |= {"sleep_modes": SLEEP_MODES, "first_cell": FIRST_CELL}
         context["sleeps"] = _sleeps(bench, done.answers, length_us)
     return context
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any, Literal
 
 from ...core.at_hand import AtHand
@@ -12,6 +13,7 @@ from ...core.kernel import LOOP
 from ...core.pace import (
     LineStudy,
     SchoolRun,
+    Spread,
     across_the_wrap,
     anatomy,
     holds,
@@ -29,6 +31,7 @@ from ...core.program import SCHOOLS, under
 from ...core.study import run_key
 from ...core.timing import JobTally, job_tallies
 from ..drawings import pass_bar, timeline
+from ..patches import Patch, add, put
 from .base import Desk, Station
 
 FIXED = (
@@ -151,6 +154,21 @@ def _clock(bench: Bench) -> dict[str, Any]:
     }
 
 
+def _does_now(task: Task, at: str, does: str) -> Patch:
+    """The patch that has a task do something else; what talks says so much."""
+    says = does in CHARACTERS and not task.characters
+    return put(f"{at}/does", does) + (put(f"{at}/characters", CHARACTERS[does]) if says else [])
+
+
+def _spread_patch(bench: Bench, found: Spread) -> Patch:
+    """The patch that begins every task at its own time."""
+    rows = (
+        add(f"/firmware/tasks/{n}/offset_us", found.offsets_ms[task.id] * 1000)
+        for n, task in enumerate(bench.firmware.tasks)
+    )
+    return Patch(operation for row in rows for operation in row)
+
+
 def _context(desk: Desk) -> dict[str, Any]:
     bench, picked, done = desk.bench, desk.picked, desk.study
     parts = anatomy(bench)
@@ -181,9 +199,11 @@ def _context(desk: Desk) -> dict[str, Any]:
     if picked == "_pass":
         context |= {"costs": COSTS, "usual_costs": bench.the_board.cost_us, "measured": bench.firmware.measured}
     if picked == "_pass" or task:
-        context["spread"] = spread(bench) if bench.firmware.school != "kernel" else None
+        found = spread(bench) if bench.firmware.school != "kernel" else None
+        context |= {"spread": found, "spread_patch": _spread_patch(bench, found) if found else None}
     if task:
         context["otherwise"] = _otherwise(desk, task)
+        context["does_now"] = partial(_does_now, task, context["task_at"])
     if picked == "_reach":
         context["reach"] = reach(bench, done.run, done.answers)
     if picked == "_schools":

@@ -103,7 +103,7 @@ def _context(desk: Desk) -> dict[str, Any]:
             "colour_now": next((wire.colour for wire in wires(bench) if wire.part == part.id and wire.signal), ""),
             "acts": _acts(bench, part, at, board),
             "rails_of": _rails_of(bench, part, at),
-            "take_out": _take_out(bench, part, at),
+            "part_out": _take_out(bench, part, at),
             "used_by": _used_by(bench, part, at),
         }
     return context
