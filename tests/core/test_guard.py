@@ -15,7 +15,7 @@ from viva_tick.core.boards import boards
 from viva_tick.core.document import Bench, Cell, DocumentError, Sleep, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch, words
 from viva_tick.core.engine import Fault, Kind
-from viva_tick.core.findings import Case
+from viva_tick.core.findings import Evidence
 from viva_tick.core.findings.guard import timeout
 from viva_tick.core.guard import (
     FAULTS,
@@ -281,8 +281,8 @@ class Chosen(unittest.TestCase):
         ):
             bench = guarded(timeout_us=us, tasks=[task("work", 500, 30_000)])
             done = study(bench, bench.scenarios[0], mends=False)
-            case = Case(bench, bench.scenarios[0], done.run, done.answers, idle_pass_us(bench))
-            self.assertEqual([one.code for one in timeout(case)], codes)
+            evidence = Evidence(bench, bench.scenarios[0], done.run, done.answers, idle_pass_us(bench))
+            self.assertEqual([one.code for one in timeout(evidence)], codes)
 
 
 class InWords(unittest.TestCase):

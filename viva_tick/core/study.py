@@ -10,7 +10,7 @@ from importlib import resources
 
 from .document import Bench, Scenario, bench_data
 from .engine import Budget, Run, SkippingEngine
-from .findings import Case, Finding, Severity, find
+from .findings import Evidence, Finding, Severity, find
 from .program import idle_pass_us
 from .timing import Answers, answers
 
@@ -39,8 +39,8 @@ def study(
     if scenario is not None:
         run = run or SkippingEngine().run(bench, scenario, seed, budget)
         said = answers(bench, run)
-    case = Case(bench, scenario, run if scenario else None, said, idle_pass_us(bench), mends)
-    return Study(bench, scenario, case.run, said, tuple(find(case)))
+    evidence = Evidence(bench, scenario, run if scenario else None, said, idle_pass_us(bench), mends)
+    return Study(bench, scenario, evidence.run, said, tuple(find(evidence)))
 
 
 def to_be_fixed(bench: Bench, known: Study | None = None) -> list[Finding]:

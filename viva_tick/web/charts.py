@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 from dataclasses import dataclass
 
-from ..core.document import Bench, Taps
+from ..core.document import Bench, TapTiming
 from ..core.program import idle_pass_us
 from ..core.sweep import Advice, Swept, advise, sweep_input
 
@@ -56,7 +56,7 @@ def sweep_chart(bench: Bench, input_id: str) -> SweepChart:
     """The chart of the method that an input has."""
     debounce = bench.debounce(input_id)
     swept = sweep_input(bench, input_id, debounce.method, idle_pass_us(bench))
-    return curves_chart(swept, debounce.interval_us, advise(swept, bench.taps.get(input_id, Taps()).per_thousand))
+    return curves_chart(swept, debounce.interval_us, advise(swept, bench.taps.get(input_id, TapTiming()).per_thousand))
 
 
 def curves_chart(swept: Swept, now_us: int, advice: Advice | None) -> SweepChart:

@@ -14,7 +14,7 @@ from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, made_from
 from ..store import Revision, Stale
 from .answers import benches, shelf, stale
-from .view import Place, view
+from .view import Location, view
 
 edits = Blueprint("edits", __name__)
 
@@ -26,7 +26,7 @@ def _body() -> dict[str, Any]:
     return body
 
 
-def save(head: Revision, base_id: int, patch: Any, place: Place) -> Any:
+def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
     """Apply, check, store; answer the view, or both sides of a conflict."""
     if head.id != base_id:
         try:
@@ -50,7 +50,7 @@ def edit(bench_id: int) -> Any:
     """`{"base": revision, "patch": RFC 6902, "place": …, "preview": bool}`. A preview stores nothing."""
     body = _body()
     head = benches().head(bench_id)
-    place = Place.of(body.get("place"))
+    place = Location.of(body.get("place"))
     if body.get("preview") is True:
         return view(head, apply_patch(head.bench, body.get("patch")), place, preview=True)
     return save(head, body["base"], body.get("patch"), place)
@@ -78,7 +78,7 @@ def recipe(bench_id: int) -> Any:
         raise DocumentError([Problem("/firmware/machines", sentence)]) from None
     except ValueError as error:
         raise DocumentError([Problem("/firmware/machines", str(error))]) from None
-    place = Place.of(body.get("place"))
+    place = Location.of(body.get("place"))
     return save(head, body["base"], made.patch(), replace(place, picked=made.machine.id, chosen=None))
 
 
@@ -87,7 +87,7 @@ def pins(bench_id: int) -> Any:
     """`{"base": …, "board": id}`: pins for every part without a conflict, on this board or on another."""
     body = _body()
     head = benches().head(bench_id)
-    place = Place.of(body.get("place"))
+    place = Location.of(body.get("place"))
     asked = body.get("board")
     own = shelf().get(str(asked)) if asked else head.bench.own_board
     board = own or boards().get(str(asked)) or (None if asked else head.bench.the_board)
@@ -116,4 +116,4 @@ def step(bench_id: int, direction: str) -> Any:
         moved = move(bench_id, body["base"])
     except Stale as error:
         return stale(error, f"to {direction}", body["base"])
-    return view(moved, moved.bench, Place.of(body.get("place")), before_id=body["base"])
+    return view(moved, moved.bench, Location.of(body.get("place")), before_id=body["base"])

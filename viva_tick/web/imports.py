@@ -14,7 +14,7 @@ from ..core.ids import free_id
 from ..store import Revision
 from .answers import benches
 from .edits import save
-from .view import Place
+from .view import Location
 
 imports = Blueprint("imports", __name__)
 
@@ -110,7 +110,7 @@ def import_machine(bench_id: int) -> Any:
         return jsonify(error=f"The file is not text in UTF-8 (byte {error.start}); nothing was brought in."), 422
     except ScxmlError as error:
         return jsonify(error=str(error), next="Nothing was brought in; the help says what is supported."), 422
-    return save(head, base, patch, replace(Place.of(request.form), picked=ident, chosen=None))
+    return save(head, base, patch, replace(Location.of(request.form), picked=ident, chosen=None))
 
 
 @imports.post("/api/benches/<int:bench_id>/capture")
@@ -131,4 +131,4 @@ def import_capture(bench_id: int) -> Any:
         return jsonify(error=f"The file is not text in UTF-8 (byte {error.start}); nothing was imported."), 422
     except EdgesError as error:
         return jsonify(error=error.sentence, rows=list(error.rows), next="Correct it and choose it again."), 422
-    return save(head, base, patch, Place.of(request.form))
+    return save(head, base, patch, Location.of(request.form))

@@ -20,7 +20,7 @@ from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision
 from .answers import benches
 from .stations import STATIONS
-from .view import Place, page_context, studied, view
+from .view import Location, page_context, studied, view
 
 pages = Blueprint("pages", __name__)
 
@@ -98,7 +98,7 @@ def workspace(bench_id: int, station: str) -> str:
     if station not in STATIONS:
         abort(404)
     head = benches().head(bench_id)
-    place = Place.of({**request.args.to_dict(), "station": station})
+    place = Location.of({**request.args.to_dict(), "station": station})
     context = page_context(head, head.bench, place)
     return render_template("workspace.html", strip_json=json.dumps(context["strip"]), **context)
 
@@ -107,7 +107,7 @@ def workspace(bench_id: int, station: str) -> str:
 def bench_view(bench_id: int) -> dict[str, Any]:
     """The same as data: fragments and strip, for a change of station, part or scenario."""
     head = benches().head(bench_id)
-    return view(head, head.bench, Place.of(request.args))
+    return view(head, head.bench, Location.of(request.args))
 
 
 @pages.get("/api/benches/<int:bench_id>")

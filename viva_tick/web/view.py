@@ -26,12 +26,12 @@ from ..store import Revision
 from .answers import benches, runs
 from .doings import doing_bars, doings, expectations, to_add, to_expect
 from .hanging import faulty_run, read_fault
-from .stations import STATIONS, Desk
+from .stations import STATIONS, Station, StationRequest
 from .strip import Lane, lanes, run_window, scales
 
 
 @dataclass(frozen=True)
-class Place:
+class Location:
     """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; the
     debounce method, or the school, that is laid beside the one in use; what is chosen of a machine, and how it is
     looked at; the fault whose run the strip shows."""
@@ -46,7 +46,7 @@ class Place:
     fault: str | None = None
 
     @staticmethod
-    def of(data: Any) -> Place:
+    def of(data: Any) -> Location:
         """From what a request says; anything unknown becomes the first that exists, later."""
         said = data if hasattr(data, "get") else {}
 
@@ -57,7 +57,7 @@ class Place:
         station = word("station")
         seen = said.get("windows")
         windows = tuple(seen[:2]) if isinstance(seen, list) else ()
-        return Place(
+        return Location(
             station if station in STATIONS else "wire",
             word("picked"),
             word("scenario"),
@@ -159,12 +159,12 @@ def _standing(machine: Machine, state: State) -> str:
     return f"{machine.state(state.inside).name}: {state.name}" if state.inside else state.name
 
 
-def _beside(desk: Desk, method: str | None) -> tuple[Ran, str, str] | None:
+def _beside(asked: StationRequest, method: str | None) -> tuple[Ran, str, str] | None:
     """The run of the same presses with another method for the contact that is picked, the contact, and what to call
     it. At the interval that would be advised for it, or its default."""
-    bench, picked = desk.bench, desk.picked
+    bench, picked = asked.bench, asked.picked
     now = bench.debounce(picked) if picked in {line.id for line in bench.contacts} else None
-    if now is None or method not in METHODS or method == now.method or desk.study.scenario is None or picked is None:
+    if now is None or method not in METHODS or method == now.method or asked.study.scenario is None or picked is None:
         return None
     choice = decide(bench, picked, idle_pass_us(bench)).choices.get(method)
     interval_us = choice.advice.advised_us if choice and choice.advice else METHODS[method].default_us
@@ -172,7 +172,7 @@ def _beside(desk: Desk, method: str | None) -> tuple[Ran, str, str] | None:
     debounce = {**bench.firmware.debounce, picked: other}
     variant = bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"debounce": debounce})})
     words = METHODS[method].title.lower() + (f", {ms(interval_us)}" if METHODS[method].has_interval else "")
-    other_run, key = studied(variant, desk.study.scenario.name, keep=False, mends=False)
+    other_run, key = studied(variant, asked.study.scenario.name, keep=False, mends=False)
     return (other_run.answers, key), picked, words
 
 
@@ -203,10 +203,10 @@ def laid_schools(bench: Bench, word: str | None) -> tuple[School, School] | None
 
 
 def _in_schools(
-    desk: Desk, key: str | None, pair: tuple[School, School] | None
+    asked: StationRequest, key: str | None, pair: tuple[School, School] | None
 ) -> tuple[Study, str | None, Ran] | None:
     """The study of the school that is on the strip, its run's key, and the run of the one behind it."""
-    bench, done = desk.bench, desk.study
+    bench, done = asked.bench, asked.study
     if pair is None or done.scenario is None or done.answers is None:
         return None
     found: list[tuple[Study, str | None]] = []
@@ -261,66 +261,104 @@ def _windows(key: str, run: Run, wanted: tuple[Any, ...]) -> list[dict[str, Any]
     return shown
 
 
+def _at_the_station(place: Location, bench: Bench, done: Study, preview: bool) -> tuple[Station, StationRequest]:
+    """The station of a location, and what it is asked: to show what is picked there, or else the first thing of it."""
+    station = STATIONS[place.station]
+    items = station.items(bench)
+    picked = place.picked if place.picked in items else (items[0] if items else None)
+    chosen = place.chosen if picked == place.picked else None
+    return station, StationRequest(bench, done, picked, preview, chosen, place.look)
+
+
+def _findings_of(done: Study, station: str, picked: str | None) -> dict[str, Any]:
+    """What stands out, here and elsewhere; here cautions first, then the weightiest, among those what is picked."""
+    here = [finding for finding in done.findings if finding.station == station]
+    grave = list(Severity)
+    here.sort(key=lambda one: (one.code != "wire.hazard", grave.index(one.severity), one.part != picked))
+    return {
+        "counts": _counts(done),
+        "here": here,
+        "elsewhere": [finding for finding in done.findings if finding.station != station],
+        "must_parts": {one.part for one in here if one.severity is Severity.MUST},
+        "look_parts": {one.part for one in here if one.severity is Severity.LOOK},
+    }
+
+
+def _first_lanes(station: str, picked: str | None, bench: Bench) -> tuple[str | None, str | None, frozenset[str]]:
+    """Which lanes of the strip come first: a part's, a machine's, and others by id ("" is the loop)."""
+    part = picked if station in ("clean", "wire") else None
+    machine = picked if station == "behave" else None
+    first: list[str] = []
+    if station == "pace":
+        tasks = [task.id for task in bench.firmware.tasks]
+        first = ["", *([picked] if picked in tasks else tasks)]
+    elif station == "guard":
+        first = ["", *(channel.id for channel in bench.channels if hurts(channel))]
+    return part, machine, frozenset(first)
+
+
+def _strip_of(
+    asked: StationRequest, key: str | None, place: Location, station: str, before: Ran | None
+) -> dict[str, Any]:
+    """The strip as it is shown at a station: the run, or the one that is laid over it, and what that is; "fault" and
+    "laid" say which of them it is."""
+    bench, done, preview = asked.bench, asked.study, asked.preview
+    wrong = _with_fault(done, key, place.fault) if station == "guard" and not preview else None
+    laid = laid_schools(bench, place.beside) if station == "pace" and not preview else None
+    shown, shown_key, behind = wrong or _in_schools(asked, key, laid) or (done, key, before)
+    strip = _strip(shown, shown_key, behind, _first_lanes(station, asked.picked, bench), place.windows)
+    if wrong:
+        strip["beside"] = "without the fault"
+    beside = _beside(asked, place.beside) if station == "clean" and not preview else None
+    _lay_beside(strip, bench, done, beside)
+    if laid and laid[0] != laid[1]:
+        strip["beside"] = f"{laid[0]}, against {laid[1]}"
+    return {
+        "strip": strip,
+        "beside": place.beside if beside or laid else None,
+        "fault": place.fault if wrong else None,
+        "laid": laid or (bench.firmware.school, bench.firmware.school),
+    }
+
+
+def _scenario_of(bench: Bench, done: Study) -> dict[str, Any]:
+    """The scenario that is chosen: what is done in it, and what is expected of it."""
+    scenario = done.scenario
+    return {
+        "scenario": scenario,
+        "doings": doings(bench, scenario) if scenario else [],
+        "to_add": to_add(bench, scenario) if scenario else [],
+        "expected": expectations(bench, scenario, done.answers) if scenario else [],
+        "to_expect": to_expect(bench, scenario, done.run) if scenario else [],
+        "played": partial(_played, bench),
+        "first_scenario": _first_scenario(bench),
+        "scenario_index": bench.scenarios.index(scenario) if scenario else None,
+    }
+
+
 def page_context(
-    revision: Revision, bench: Bench, place: Place, preview: bool = False, before_id: int | None = None
+    revision: Revision, bench: Bench, place: Location, preview: bool = False, before_id: int | None = None
 ) -> dict[str, Any]:
     """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only;
     `before_id` is the revision whose run is the ghost, if it is not the parent."""
     done, key = studied(bench, place.scenario, keep=not preview)
     before = _before(revision, done, preview, before_id)
-    station = STATIONS[place.station]
-    items = station.items(bench)
-    picked = place.picked if place.picked in items else (items[0] if items else None)
-    desk = Desk(bench, done, picked, preview, place.chosen if picked == place.picked else None, place.look)
-    here = [finding for finding in done.findings if finding.station == station.id]
-    # What stands out about the thing that is picked comes first among its equals.
-    # Cautions first, then the weightiest, among those what is picked.
-    grave = list(Severity)
-    here.sort(key=lambda one: (one.code != "wire.hazard", grave.index(one.severity), one.part != picked))
-    chosen = picked if station.id in ("clean", "wire") else None
-    machine = picked if station.id == "behave" else None
-    hurting = [channel.id for channel in bench.channels if hurts(channel)]
-    tasks = [task.id for task in bench.firmware.tasks]
-    first = {"pace": ["", *([picked] if picked in tasks else tasks)], "guard": ["", *hurting]}.get(station.id, [])
-    wrong = _with_fault(done, key, place.fault) if station.id == "guard" and not preview else None
-    laid = laid_schools(bench, place.beside) if station.id == "pace" and not preview else None
-    shown, shown_key, behind = wrong or _in_schools(desk, key, laid) or (done, key, before)
-    strip = _strip(shown, shown_key, behind, (chosen, machine, frozenset(first)), place.windows)
-    if wrong:
-        strip["beside"] = "without the fault"
-    beside = _beside(desk, place.beside) if station.id == "clean" and not preview else None
-    _lay_beside(strip, bench, done, beside)
-    if laid and laid[0] != laid[1]:
-        strip["beside"] = f"{laid[0]}, against {laid[1]}"
-    context: dict[str, Any] = {
+    station, asked = _at_the_station(place, bench, done, preview)
+    return {
         "bench": bench,
         "bench_id": revision.bench_id,
         "revision": revision,
         "can_redo": benches().can_redo(revision),
         "station": station,
         "stations": list(STATIONS.values()),
-        "picked": picked,
-        "scenario": done.scenario,
+        "picked": asked.picked,
         "study": done,
-        "counts": _counts(done),
-        "here": here,
-        "elsewhere": [finding for finding in done.findings if finding.station != station.id],
-        "must_parts": {f.part for f in done.findings if f.severity is Severity.MUST and f.station == station.id},
-        "look_parts": {f.part for f in done.findings if f.severity is Severity.LOOK and f.station == station.id},
-        "strip": strip,
-        "beside": place.beside if beside or laid else None,
-        "fault": place.fault if wrong else None,
-        "laid": laid or (bench.firmware.school, bench.firmware.school),
         "look": place.look,
-        "doings": doings(bench, done.scenario) if done.scenario else [],
-        "to_add": to_add(bench, done.scenario) if done.scenario else [],
-        "expected": expectations(bench, done.scenario, done.answers) if done.scenario else [],
-        "to_expect": to_expect(bench, done.scenario, done.run) if done.scenario else [],
-        "played": partial(_played, bench),
-        "first_scenario": _first_scenario(bench),
-        "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,
+        **_findings_of(done, station.id, asked.picked),
+        **_strip_of(asked, key, place, station.id, before),
+        **_scenario_of(bench, done),
+        **station.context(asked),
     }
-    return context | station.context(desk)
 
 
 FRAGMENTS = {
@@ -334,7 +372,7 @@ FRAGMENTS = {
 
 
 def view(
-    revision: Revision, bench: Bench, place: Place, preview: bool = False, before_id: int | None = None
+    revision: Revision, bench: Bench, place: Location, preview: bool = False, before_id: int | None = None
 ) -> dict[str, Any]:
     """The answer to an edit, a preview or a change of place. A preview leaves the editor alone: it is being dragged."""
     context = page_context(revision, bench, place, preview, before_id)

@@ -65,7 +65,7 @@ class InterruptWalk(Walk):
     def __init__(self, *rest: Any) -> None:
         super().__init__(*rest)
         self.last_ms = np.full(self.believed.shape, -1_000_000, dtype=np.int32)
-        self.told = np.full(self.believed.shape, -1, dtype=np.int32)
+        self.counted_at = np.full(self.believed.shape, -1, dtype=np.int32)
 
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """See `Walk.segment`."""
@@ -75,8 +75,8 @@ class InterruptWalk(Walk):
         counts = edge // 1000 - self.last_ms >= self.wait_ms
         np.copyto(self.last_ms, edge // 1000, where=counts)
         # Two that count between the same two passes raise the flag once.
-        taken = counts & (at != self.told)
-        np.copyto(self.told, at, where=counts)
+        taken = counts & (at != self.counted_at)
+        np.copyto(self.counted_at, at, where=counts)
         return taken, at
 
 

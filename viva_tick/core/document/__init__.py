@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .bench import Bench, WireColours
 from .check_readings import scale_ends
-from .firmware import Debounce, Firmware, Gestures, Listen, Measure, Reading, Scan, Taps, Turns
+from .firmware import Debounce, Firmware, Gestures, Listen, Measure, Reading, Scan, TapTiming, Turns
 from .guarding import Cell, Keep, Sleep, Watchdog
 from .load import (
     MOST_BYTES,
@@ -144,7 +144,7 @@ __all__ = [
     "StartDrive",
     "State",
     "TakeLevel",
-    "Taps",
+    "TapTiming",
     "Task",
     "Timekeeping",
     "TimeoutEvent",

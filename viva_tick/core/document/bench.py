@@ -9,7 +9,7 @@ from pydantic import Field
 
 from ..boards import Board, Costs, boards
 from .base import Doc, Name, Note, Ref
-from .firmware import Debounce, Firmware, Taps
+from .firmware import Debounce, Firmware, TapTiming
 from .guarding import Cell, Power
 from .parts import Capture, Channel, Claim, Commands, ContactLine, Encoder, InputPart, OutputPart, Part, Sensed
 from .parts.base import WireColour
@@ -51,7 +51,7 @@ class Bench(Doc):
     scenarios: Annotated[tuple[Scenario, ...], Field(max_length=64)] = ()
     captures: Annotated[tuple[Capture, ...], Field(max_length=32)] = ()
     wire_colours: WireColours = WireColours()
-    taps: dict[Ref, Taps] = Field(default_factory=dict)
+    taps: dict[Ref, TapTiming] = Field(default_factory=dict)
     cell: Cell | None = None
     power: Power = Power()
 

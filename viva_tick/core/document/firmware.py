@@ -21,7 +21,7 @@ class Debounce(Doc):
     sample_us: Annotated[int, Field(ge=1000, le=1_000_000, multiple_of=1000)] = 1000
 
 
-class Taps(Doc):
+class TapTiming(Doc):
     """What a contact is asked to follow: taps held as short as `hold_us`, let go for as little as `rest_us` between,
     how many presses in a thousand may be counted twice or missed, and how soon an output follows at the latest, where
     that was promised."""

@@ -74,11 +74,13 @@ def _until(said: str, down: tuple[str, ...]) -> list[str]:
 class GuardTexts:
     """The watchdog, and sleep, of one bench in C++."""
 
-    def __init__(self, bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, told: list[str]) -> None:
+    def __init__(
+        self, bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, raises_reset: list[str]
+    ) -> None:
         self.bench, self.board, self.words, self.keeps = bench, board, words, keeps
         self.watchdog = bench.firmware.watchdog
         self.calls = calls_of(bench, words)
-        self.told = told  # the statements that tell machines that it has reset the board
+        self.raises_reset = raises_reset  # the statements that tell machines that it has reset the board
         self.marks = self.calls is not None and self.watchdog.told_by == "mark" and bool(words.kept_section)
         self.sleep = bench.firmware.sleep
         self.sleeps = words.sleep if self.sleep and (self.sleep.wakes != "watchdog" or words.watchdog) else None
@@ -97,7 +99,9 @@ class GuardTexts:
     @property
     def keeps_cause(self) -> bool:
         """Whether the register's cause is kept."""
-        return self.calls is not None and (self.watchdog.cause != "lost" or (bool(self.told) and not self.marks))
+        return self.calls is not None and (
+            self.watchdog.cause != "lost" or (bool(self.raises_reset) and not self.marks)
+        )
 
     def types(self) -> list[str]:
         """How memory and code are placed."""
@@ -182,14 +186,14 @@ class GuardTexts:
             lines.append(f"  reset_cause = {calls.cause};")
         if self.marks:
             lines += ["  watchdog_was_it = watch_mark == WATCH_MARK;", "  watch_mark = 0;"]
-        if self.told and calls:
+        if self.raises_reset and calls:
             asked = "watchdog_was_it" if self.marks else f"reset_cause & {calls.cause_bit}"
             lines += [
                 f"  if ({asked}) {{  // the watchdog has reset the board",
-                *(f"    {line}" for line in self.told),
+                *(f"    {line}" for line in self.raises_reset),
                 "  }",
             ]
-        elif self.told:
+        elif self.raises_reset:
             lines.append(
                 "  // Whether the watchdog has reset the board: look up this board's own call, and say so here."
             )

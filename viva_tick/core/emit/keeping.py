@@ -27,13 +27,13 @@ STORE = "// What outlives the supply, too, as it was last written; the mark is t
 
 
 class KeepTexts:
-    """The bench's keeps in C++, those that the board's compiler has a place for. `told` are the others."""
+    """The bench's keeps in C++, those that the board's compiler has a place for. `unplaced` are the others."""
 
     def __init__(self, bench: Bench, words: SketchWords) -> None:
         self.bench, self.words = bench, words
         can = {"ram": words.kept_section, "store": words.store_header and words.store}
         self.keeps = [keep for keep in bench.firmware.keeps if can[keep.where]]
-        self.told = [keep for keep in bench.firmware.keeps if not can[keep.where]]
+        self.unplaced = [keep for keep in bench.firmware.keeps if not can[keep.where]]
         names = machine_names(bench)
         self.field = {
             keep.of: names[keep.of].var if keep.of in names else variable_name(keep.of) for keep in self.keeps
@@ -164,5 +164,5 @@ class KeepTexts:
         """What the bench keeps and this sketch does not."""
         return [
             f"The bench keeps “{comment(keep.of)}” over a reset; this sketch does not: use your board's own calls."
-            for keep in self.told
+            for keep in self.unplaced
         ]

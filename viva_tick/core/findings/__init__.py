@@ -26,7 +26,7 @@ from . import (
     ways,
     wire,
 )
-from .finding import SEVERITY_WORDS, Asked, Case, Finding, Severity, must_fix
+from .finding import SEVERITY_WORDS, Asked, Evidence, Finding, Severity, must_fix
 from .grouping import grouped
 from .machine_words import row_words
 
@@ -156,10 +156,10 @@ RULES = (
 _ORDER = {severity: place for place, severity in enumerate(Severity)}
 
 
-def find(case: Case) -> list[Finding]:
-    """Every finding of a case: cautions first, then the weightiest, otherwise in the order of the rules."""
-    found = grouped(case, (finding for rule in RULES for finding in rule(case)))
+def find(evidence: Evidence) -> list[Finding]:
+    """Everything that stands out: cautions first, then the weightiest, otherwise in the order of the rules."""
+    found = grouped(evidence, (finding for rule in RULES for finding in rule(evidence)))
     return sorted(found, key=lambda finding: (finding.code != "wire.hazard", _ORDER[finding.severity]))
 
 
-__all__ = ["RULES", "SEVERITY_WORDS", "Asked", "Case", "Finding", "Severity", "find", "must_fix", "row_words"]
+__all__ = ["RULES", "SEVERITY_WORDS", "Asked", "Evidence", "Finding", "Severity", "find", "must_fix", "row_words"]

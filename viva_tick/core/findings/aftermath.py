@@ -9,16 +9,16 @@ from ..document import pointer
 from ..guard import save_us, wear
 from ..machines.analysis import left_on
 from ..units import ms
-from .finding import Case, Finding, Severity
+from .finding import Evidence, Finding, Severity
 from .mends import replaced
 
 YEARS = 10  # what a bench should last
 HOUR_US = 3_600_000_000
 
 
-def after(case: Case) -> Iterator[Finding]:
+def after(evidence: Evidence) -> Iterator[Finding]:
     """What comes after it has acted: boots without end, no cause, no end to the hang."""
-    bench = case.bench
+    bench = evidence.bench
     watchdog, board = bench.firmware.watchdog, bench.the_board
     if not bench.firmware.guards:
         return
@@ -56,7 +56,7 @@ def after(case: Case) -> Iterator[Finding]:
             patch=replaced("/firmware/watchdog/off_at_start", True),
             mend="Turn it off first thing",
         )
-    yield from _cause_cleared(case)
+    yield from _cause_cleared(evidence)
     if watchdog.cause == "lost" and watchdog.told_by == "flag" and not board.loader_clears_cause:
         yield Finding(
             code="guard.cause-lost",
@@ -72,9 +72,9 @@ def after(case: Case) -> Iterator[Finding]:
         )
 
 
-def _cause_cleared(case: Case) -> Iterator[Finding]:
+def _cause_cleared(evidence: Evidence) -> Iterator[Finding]:
     """What loads programs clears the reset's cause before they run: nobody hears of it, and a kept cause is 0."""
-    bench = case.bench
+    bench = evidence.bench
     watchdog = bench.firmware.watchdog
     if watchdog.told_by == "mark" or not bench.the_board.loader_clears_cause or not bench.the_board.sketch:
         return
@@ -100,9 +100,9 @@ def _cause_cleared(case: Case) -> Iterator[Finding]:
     )
 
 
-def worn(case: Case) -> Iterator[Finding]:
+def worn(evidence: Evidence) -> Iterator[Finding]:
     """Memory that is written more often than it stands."""
-    bench = case.bench
+    bench = evidence.bench
     store = bench.the_board.store
     for number, keep in enumerate(bench.firmware.keeps):
         if keep.where != "store":
@@ -115,14 +115,14 @@ def worn(case: Case) -> Iterator[Finding]:
                 station="guard",
                 part=keep.of,
                 title="The board has no such memory",
-                sentence=f"Nothing on {case.bench.the_board.name} outlives the supply in this way.",
+                sentence=f"Nothing on {evidence.bench.the_board.name} outlives the supply in this way.",
                 numbers=(("kept", keep.of),),
                 pointer=pointer("firmware", "keeps", number, "where"),
                 patch=replaced(pointer("firmware", "keeps", number, "where"), "ram"),
                 mend="Keep it in memory",
             )
             continue
-        study = next(one for one in wear(bench, case.run) if one.keep is keep)
+        study = next(one for one in wear(bench, evidence.run) if one.keep is keep)
         if study.years is None or study.years >= YEARS:
             continue
         called = bench.firmware.guards and bench.firmware.watchdog.mode != "reset" and keep.when != "interrupt"
@@ -146,9 +146,9 @@ def worn(case: Case) -> Iterator[Finding]:
 HANDLER_US = 1_000  # longer, and the millisecond counter and what arrives suffer
 
 
-def long_handler(case: Case) -> Iterator[Finding]:
+def long_handler(evidence: Evidence) -> Iterator[Finding]:
     """The watchdog's handler writes to the store while everything else waits."""
-    bench = case.bench
+    bench = evidence.bench
     took_us = save_us(bench)
     if not bench.firmware.guards or bench.firmware.watchdog.mode == "reset" or took_us <= HANDLER_US:
         return
@@ -170,9 +170,9 @@ def long_handler(case: Case) -> Iterator[Finding]:
     )
 
 
-def survives(case: Case) -> Iterator[Finding]:
+def survives(evidence: Evidence) -> Iterator[Finding]:
     """A state that outlives the reset has something on that can hurt."""
-    bench = case.bench
+    bench = evidence.bench
     kept = {keep.of: number for number, keep in enumerate(bench.firmware.keeps)}
     for machine in bench.firmware.machines:
         if machine.id not in kept:

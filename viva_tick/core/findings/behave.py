@@ -8,21 +8,21 @@ from ..cautions import hurts
 from ..document import pointer
 from ..drives import Follow, FollowVariable, Steady
 from ..engine import Kind
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 
 
-def rest_state(case: Case) -> Iterator[Finding]:
+def rest_state(evidence: Evidence) -> Iterator[Finding]:
     """An output does not start as it should rest."""
-    if not case.answers:
+    if not evidence.answers:
         return
-    for part in case.bench.channels:
-        first = case.answers.first_on.get(part.id)
+    for part in evidence.bench.channels:
+        first = evidence.answers.first_on.get(part.id)
         wanted = part.at_rest == "on"
         if first is None or first == wanted:
             continue
         patch: Patch = ()
         where = f"{part.at}/at_rest"
-        for number, machine in enumerate(case.bench.firmware.machines):
+        for number, machine in enumerate(evidence.bench.firmware.machines):
             begins = machine.opening(machine.initial)
             place = next(place for place, state in enumerate(machine.states) if state.id == begins)
             drives = [part.id in state.drives for state in machine.states]
@@ -46,24 +46,24 @@ def rest_state(case: Case) -> Iterator[Finding]:
             pointer=where,
             patch=patch,
             mend=f"Start it {rests}" if patch else "",
-            show_us=_first_pass(case),
+            show_us=_first_pass(evidence),
         )
 
 
-def _first_pass(case: Case) -> tuple[int, ...]:
-    passes = case.run.trace.signal(Kind.PASS).times_us if case.run else []
+def _first_pass(evidence: Evidence) -> tuple[int, ...]:
+    passes = evidence.run.trace.signal(Kind.PASS).times_us if evidence.run else []
     return tuple(passes[:1])
 
 
-def unexpected(case: Case) -> Iterator[Finding]:
+def unexpected(evidence: Evidence) -> Iterator[Finding]:
     """The run is not what its scenario expects."""
-    if not case.answers or not case.scenario:
+    if not evidence.answers or not evidence.scenario:
         return
-    index = next((n for n, one in enumerate(case.bench.scenarios) if one.name == case.scenario.name), 0)
-    for number, verdict in enumerate(case.answers.expected):
+    index = next((n for n, one in enumerate(evidence.bench.scenarios) if one.name == evidence.scenario.name), 0)
+    for number, verdict in enumerate(evidence.answers.expected):
         if verdict.met:
             continue
-        one = case.scenario.expects[number]
+        one = evidence.scenario.expects[number]
         part = next(str(getattr(one, name)) for name in ("output", "of", "machine") if hasattr(one, name))
         yield Finding(
             code="behave.unexpected",
@@ -71,7 +71,7 @@ def unexpected(case: Case) -> Iterator[Finding]:
             station="behave",
             part=part,
             title="Not as expected",
-            sentence=f"“{case.scenario.name}” expects {verdict.words}; it was {verdict.got}.",
+            sentence=f"“{evidence.scenario.name}” expects {verdict.words}; it was {verdict.got}.",
             numbers=(("expected", verdict.words), ("got", verdict.got)),
             pointer=pointer("scenarios", index, "expects", number),
             show_us=verdict.wrong_us[:50],

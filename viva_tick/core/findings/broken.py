@@ -8,7 +8,7 @@ from ..cautions import hurts, is_hard, load_words
 from ..document import Bench, IfLevel, Machine, Measure, TimeoutEvent, Transition, pointer
 from ..document.parts import Analogue, LimitSwitch
 from ..electrics import broken_mv, counts_of, threshold_counts
-from .finding import Case, Finding, Severity
+from .finding import Evidence, Finding, Severity
 from .mends import replaced
 
 STAYS = ("switch", "slide-switch", "float", "limit-switch", "magnet")  # contacts that stay where they are put
@@ -32,9 +32,9 @@ def _heard_as(machine: Machine, part: str, above: bool) -> list[Transition]:
     ]
 
 
-def sensor_wire(case: Case) -> Iterator[Finding]:
+def sensor_wire(evidence: Evidence) -> Iterator[Finding]:
     """A sensor whose wire breaks or shorts reads as a value that switches something hazardous on."""
-    bench = case.bench
+    bench = evidence.bench
     board = bench.the_board
     for _, part in bench.sensed:
         reading = bench.firmware.readings.get(part.id)
@@ -69,9 +69,9 @@ def sensor_wire(case: Case) -> Iterator[Finding]:
             break
 
 
-def open_stop(case: Case) -> Iterator[Finding]:
+def open_stop(evidence: Evidence) -> Iterator[Finding]:
     """What stops something hazardous is normally open: a broken wire cannot stop it."""
-    bench = case.bench
+    bench = evidence.bench
     for line in bench.contacts:
         if line.wiring.normally == "closed" or line.kind == "signal":
             continue
@@ -110,9 +110,9 @@ def _listens(machine: Machine, state: str, way: Transition) -> bool:
     return any(one.source in around and one.on == way.on for one in machine.transitions)
 
 
-def deaf(case: Case) -> Iterator[Finding]:
+def deaf(evidence: Evidence) -> Iterator[Finding]:
     """A crossing, or a contact that stays where it is put, changes in a state that does not listen."""
-    bench = case.bench
+    bench = evidence.bench
     kept = {line.id for line in bench.contacts if line.kind in STAYS}
     names = {one.id: one.name for one in (*bench.inputs, *bench.contacts)}
     for number, machine in enumerate(bench.firmware.machines):
@@ -152,9 +152,9 @@ def deaf(case: Case) -> Iterator[Finding]:
             break
 
 
-def limit_stays(case: Case) -> Iterator[Finding]:
+def limit_stays(evidence: Evidence) -> Iterator[Finding]:
     """A longest time on is reached: the output is off, and its machine still takes it for on."""
-    bench = case.bench
+    bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for output, limit in bench.firmware.limits.items():
             first = machine.state(machine.opening(machine.initial))

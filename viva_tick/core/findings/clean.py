@@ -11,21 +11,21 @@ from ..electrics import filter_of
 from ..pins import best_free
 from ..sweep import doubled_rate, shortest_tap_us
 from ..units import at_s, ms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import advised_debounce, replaced
 
 
-def none(case: Case) -> Iterator[Finding]:
+def none(evidence: Evidence) -> Iterator[Finding]:
     """No debounce on a bouncing contact that triggers an action."""
-    for part in case.bench.contacts:
-        debounce = case.bench.debounce(part.id)
-        figures = bounce_figures(case.bench, part)
+    for part in evidence.bench.contacts:
+        debounce = evidence.bench.debounce(part.id)
+        figures = bounce_figures(evidence.bench, part)
         bare = debounce.method == "none" or (METHODS[debounce.method].has_interval and not debounce.interval_us)
-        if not bare or part.id not in case.edge_inputs or not figures.bounces:
+        if not bare or part.id not in evidence.edge_inputs or not figures.bounces:
             continue
-        if not doubled_rate(case.bench, part.id, case.idle_pass_us)[0]:
+        if not doubled_rate(evidence.bench, part.id, evidence.idle_pass_us)[0]:
             continue  # the passes are so long that they hide every bounce
-        patch, words = advised_debounce(case, part.id, "rest-first")
+        patch, words = advised_debounce(evidence, part.id, "rest-first")
         yield Finding(
             code="clean.none",
             severity=Severity.MUST,
@@ -43,24 +43,24 @@ def none(case: Case) -> Iterator[Finding]:
         )
 
 
-def too_short(case: Case) -> Iterator[Finding]:
+def too_short(evidence: Evidence) -> Iterator[Finding]:
     """The interval is shorter than the bounce."""
-    for part in case.bench.contacts:
-        debounce = case.bench.debounce(part.id)
+    for part in evidence.bench.contacts:
+        debounce = evidence.bench.debounce(part.id)
         method = METHODS[debounce.method]
-        rc = filter_of(part, case.bench.the_board)
+        rc = filter_of(part, evidence.bench.the_board)
         chatters = rc is not None and not rc.schmitt  # Wire says so
         if not method.has_interval or not debounce.interval_us or chatters:
             continue
-        doubled, presses = doubled_rate(case.bench, part.id, case.idle_pass_us)
+        doubled, presses = doubled_rate(evidence.bench, part.id, evidence.idle_pass_us)
         if not doubled:
             continue
-        figures = bounce_figures(case.bench, part)
+        figures = bounce_figures(evidence.bench, part)
         matter_us = figures.longest_gap_us if method.statistic == "gap" else figures.longest_settle_us
         what = "rests up to" if method.statistic == "gap" else "bounces for up to"
         then = "between bounces" if method.statistic == "gap" else ""
         verb = "is believed after" if method.statistic == "gap" else "is listened to again after"
-        patch, words = advised_debounce(case, part.id, debounce.method)
+        patch, words = advised_debounce(evidence, part.id, debounce.method)
         often = (
             f"One press in {round(presses / doubled)} counts twice."
             if doubled * 2 < presses
@@ -84,18 +84,18 @@ def too_short(case: Case) -> Iterator[Finding]:
         )
 
 
-def one_edge(case: Case) -> Iterator[Finding]:
+def one_edge(evidence: Evidence) -> Iterator[Finding]:
     """Only the press is filtered, and the bounces of the release count."""
-    for part in case.bench.contacts:
-        debounce = case.bench.debounce(part.id)
+    for part in evidence.bench.contacts:
+        debounce = evidence.bench.debounce(part.id)
         method = METHODS[debounce.method]
-        figures = bounce_figures(case.bench, part)
+        figures = bounce_figures(evidence.bench, part)
         if method.edges == "both" or not figures.release_settle_us or not debounce.interval_us:
             continue
-        doubled, presses = doubled_rate(case.bench, part.id, case.idle_pass_us)
+        doubled, presses = doubled_rate(evidence.bench, part.id, evidence.idle_pass_us)
         if not doubled:
             continue
-        patch, words = advised_debounce(case, part.id, method.family or "act-ignore")
+        patch, words = advised_debounce(evidence, part.id, method.family or "act-ignore")
         yield Finding(
             code="clean.one-edge",
             severity=Severity.LOOK,
@@ -111,16 +111,16 @@ def one_edge(case: Case) -> Iterator[Finding]:
         )
 
 
-def too_long(case: Case) -> Iterator[Finding]:
+def too_long(evidence: Evidence) -> Iterator[Finding]:
     """The interval is longer than the shortest tap in the scenarios."""
-    for part in case.bench.contacts:
-        debounce = case.bench.debounce(part.id)
+    for part in evidence.bench.contacts:
+        debounce = evidence.bench.debounce(part.id)
         method = METHODS[debounce.method]
-        shortest = shortest_tap_us(case.bench, part.id)
+        shortest = shortest_tap_us(evidence.bench, part.id)
         if not method.has_interval or method.blocks or not shortest or debounce.interval_us < shortest[0]:
             continue
         loses = method.statistic == "gap"
-        patch, words = advised_debounce(case, part.id, debounce.method)
+        patch, words = advised_debounce(evidence, part.id, debounce.method)
         if patch and patch[0]["value"]["interval_us"] >= shortest[0]:
             patch, words = (), ""  # no interval is safe for both its bounce and that tap
         end = "so that tap is lost." if loses else "so a tap that follows it at once is lost."
@@ -139,12 +139,12 @@ def too_long(case: Case) -> Iterator[Finding]:
         )
 
 
-def counted(case: Case) -> Iterator[Finding]:
+def counted(evidence: Evidence) -> Iterator[Finding]:
     """Presses made are not the presses counted, in this run."""
-    if not case.answers or not case.scenario:
+    if not evidence.answers or not evidence.scenario:
         return
-    for part in case.bench.contacts:
-        tally = case.answers.tallies[part.id]
+    for part in evidence.bench.contacts:
+        tally = evidence.answers.tallies[part.id]
         if tally.agrees:
             continue
         faults = []
@@ -161,8 +161,8 @@ def counted(case: Case) -> Iterator[Finding]:
         patch: Patch = ()
         words = ""
         if tally.doubled_us and not tally.from_nothing_us:
-            method = case.bench.debounce(part.id).method
-            patch, words = advised_debounce(case, part.id, "rest-first" if method == "none" else method)
+            method = evidence.bench.debounce(part.id).method
+            patch, words = advised_debounce(evidence, part.id, "rest-first" if method == "none" else method)
         title = "counted twice" if tally.doubled_us else "missed" if tally.missed_us else "counted from nothing"
         yield Finding(
             code="clean.counted",
@@ -181,13 +181,13 @@ def counted(case: Case) -> Iterator[Finding]:
         )
 
 
-def shared_timer(case: Case) -> Iterator[Finding]:
+def shared_timer(evidence: Evidence) -> Iterator[Finding]:
     """Several inputs share one "last press" time, so each deafens the others."""
-    sharing = [line for line in case.bench.contacts if case.bench.debounce(line.id).method == "shared-ignore"]
+    sharing = [line for line in evidence.bench.contacts if evidence.bench.debounce(line.id).method == "shared-ignore"]
     if len(sharing) < 2:
         return
     names = " and ".join(line.name for line in sharing[:2]) + (f" and {len(sharing) - 2} more" if sharing[2:] else "")
-    longest_us = max(case.bench.debounce(line.id).interval_us for line in sharing)
+    longest_us = max(evidence.bench.debounce(line.id).interval_us for line in sharing)
     yield Finding(
         code="clean.shared-timer",
         severity=Severity.MUST,
@@ -205,15 +205,15 @@ def shared_timer(case: Case) -> Iterator[Finding]:
     )
 
 
-def no_interrupt(case: Case) -> Iterator[Finding]:
+def no_interrupt(evidence: Evidence) -> Iterator[Finding]:
     """A contact is to interrupt on a pin that cannot."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         pin = board.pin(line.pin)
-        if METHODS[case.bench.debounce(line.id).method].by != "interrupt" or (pin and "interrupt" in pin.can):
+        if METHODS[evidence.bench.debounce(line.id).method].by != "interrupt" or (pin and "interrupt" in pin.can):
             continue
         claim = Claim(line.part.id, line.name, line.pin, f"{line.at}/pin", ("interrupt",), line.wiring.pull)
-        to = best_free(claim, board, {placed.pin for placed in case.bench.claims})
+        to = best_free(claim, board, {placed.pin for placed in evidence.bench.claims})
         yield Finding(
             code="clean.no-interrupt",
             severity=Severity.MUST,
@@ -232,14 +232,14 @@ FELT_US = 100_000  # up to 0.1 s is felt as instant: Miller 1968; Card, Robertso
 BY_HAND = ("button", "four-legged", "module", "panel-button", "switch", "slide-switch", "encoder")
 
 
-def lag(case: Case) -> Iterator[Finding]:
+def lag(evidence: Evidence) -> Iterator[Finding]:
     """A hand waits longer for an answer than is felt as instant."""
-    for line in case.bench.contacts:
-        debounce = case.bench.debounce(line.id)
+    for line in evidence.bench.contacts:
+        debounce = evidence.bench.debounce(line.id)
         waits = METHODS[debounce.method].statistic == "gap" or METHODS[debounce.method].samples
         if not waits or line.kind not in BY_HAND or debounce.interval_us <= FELT_US:
             continue
-        patch, words = advised_debounce(case, line.id, debounce.method)
+        patch, words = advised_debounce(evidence, line.id, debounce.method)
         yield Finding(
             code="clean.lag",
             severity=Severity.LOOK,
@@ -254,13 +254,13 @@ def lag(case: Case) -> Iterator[Finding]:
         )
 
 
-def unneeded(case: Case) -> Iterator[Finding]:
+def unneeded(evidence: Evidence) -> Iterator[Finding]:
     """A source that does not bounce is waited for all the same."""
-    for line in case.bench.contacts:
-        debounce = case.bench.debounce(line.id)
+    for line in evidence.bench.contacts:
+        debounce = evidence.bench.debounce(line.id)
         method = METHODS[debounce.method]
         bare = method.id == "none" or not debounce.interval_us
-        if bare or line.kind != "signal" or bounce_figures(case.bench, line).bounces:
+        if bare or line.kind != "signal" or bounce_figures(evidence.bench, line).bounces:
             continue
         where = pointer("firmware", "debounce", line.id, "method")
         yield Finding(
@@ -278,14 +278,14 @@ def unneeded(case: Case) -> Iterator[Finding]:
         )
 
 
-def few_samples(case: Case) -> Iterator[Finding]:
+def few_samples(evidence: Evidence) -> Iterator[Finding]:
     """Samples so far apart that one or none falls into the shortest tap, or a single one decides."""
-    for line in case.bench.contacts:
-        debounce = case.bench.debounce(line.id)
+    for line in evidence.bench.contacts:
+        debounce = evidence.bench.debounce(line.id)
         if not METHODS[debounce.method].samples:
             continue
         count = max(debounce.interval_us // debounce.sample_us, 1)
-        shortest = shortest_tap_us(case.bench, line.id)
+        shortest = shortest_tap_us(evidence.bench, line.id)
         lost = shortest is not None and debounce.sample_us * count > shortest[0]
         if count >= 3 and not lost:
             continue

@@ -9,13 +9,13 @@ from ..document import Press, pointer
 from ..document.parts import FourLegged, KeyMatrix, MagnetContact
 from ..electrics import ghost_example, key_name
 from ..units import ms
-from .finding import Case, Finding, Severity
+from .finding import Evidence, Finding, Severity
 from .mends import replaced
 
 
-def joined_legs(case: Case) -> Iterator[Finding]:
+def joined_legs(evidence: Evidence) -> Iterator[Finding]:
     """A four-legged button is wired to two legs that are always joined."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if isinstance(part, FourLegged) and part.legs == "joined":
             yield Finding(
                 code="wire.joined-legs",
@@ -32,15 +32,15 @@ def joined_legs(case: Case) -> Iterator[Finding]:
             )
 
 
-def magnet(case: Case) -> Iterator[Finding]:
+def magnet(evidence: Evidence) -> Iterator[Finding]:
     """A passing magnet closes its contact for less than the firmware needs to see it."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if not isinstance(part, MagnetContact):
             continue
         closed_us = part.magnet_mm * 1_000_000 // part.speed_mm_s
-        debounce = case.bench.debounce(part.id)
+        debounce = evidence.bench.debounce(part.id)
         rests = METHODS[debounce.method].statistic == "gap"
-        longest_us = case.answers.longest_pass_us if case.answers else case.idle_pass_us
+        longest_us = evidence.answers.longest_pass_us if evidence.answers else evidence.idle_pass_us
         needed_us = longest_us + (debounce.interval_us + 1000 if rests else 0)
         if closed_us > needed_us:
             continue
@@ -58,13 +58,13 @@ def magnet(case: Case) -> Iterator[Finding]:
         )
 
 
-def magnet_hold(case: Case) -> Iterator[Finding]:
+def magnet_hold(evidence: Evidence) -> Iterator[Finding]:
     """A scenario holds a passing magnet's contact for longer than the magnet is long at its speed."""
-    for _, part in case.bench.placed:
+    for _, part in evidence.bench.placed:
         if not isinstance(part, MagnetContact):
             continue
         closed_us = part.magnet_mm * 1_000_000 // part.speed_mm_s
-        for index, scenario in enumerate(case.bench.scenarios):
+        for index, scenario in enumerate(evidence.bench.scenarios):
             wrong = [
                 (number, one)
                 for number, one in enumerate(scenario.stimuli)
@@ -93,9 +93,9 @@ def magnet_hold(case: Case) -> Iterator[Finding]:
             )
 
 
-def ghosts(case: Case) -> Iterator[Finding]:
+def ghosts(evidence: Evidence) -> Iterator[Finding]:
     """Keys without diodes: three at once show a fourth that nobody pressed."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if not isinstance(part, KeyMatrix) or not (found := ghost_example(part)):
             continue
         pressed, shown = found

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ..document import Bench, Channel, IfLevel, TakeLevel, pointer
 from ..document.parts import Analogue, Relay, RelayBoard, Sounder
 from ..drives import Drive, Follow, Sequence, Tone
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import replaced
 
 
@@ -37,9 +37,9 @@ def _fault(bench: Bench, channel: Channel, drive: Drive) -> tuple[str, Severity,
     return None
 
 
-def cannot(case: Case) -> Iterator[Finding]:
+def cannot(evidence: Evidence) -> Iterator[Finding]:
     """A level on a pin that cannot dim, or on a relay; a note for what is no sounder."""
-    bench = case.bench
+    bench = evidence.bench
     seen: set[tuple[str, str]] = set()
     for number, machine in enumerate(bench.firmware.machines):
         for steps, output, drive in machine.drives:
@@ -65,9 +65,9 @@ def cannot(case: Case) -> Iterator[Finding]:
             )
 
 
-def unread(case: Case) -> Iterator[Finding]:
+def unread(evidence: Evidence) -> Iterator[Finding]:
     """A guard, an action or an output looks at an analogue part that the firmware does not read."""
-    bench = case.bench
+    bench = evidence.bench
     names = {part.id: part.name for _, part in bench.sensed if isinstance(part, Analogue)}
     for number, machine in enumerate(bench.firmware.machines):
         looks: list[tuple[tuple[str | int, ...], str, str]] = []

@@ -23,7 +23,7 @@ from ..electrics import (
 )
 from ..sweep import shortest_tap_us
 from ..units import amps, ms, ohms, span, volts
-from .finding import Case, Finding, Severity
+from .finding import Evidence, Finding, Severity
 from .mends import replaced
 
 LAMP_OHM, LAMP_MV = 1_000, 1_700  # a board's own lamp and its resistor (common practice)
@@ -42,10 +42,10 @@ def _pressed_level(line: ContactLine, to_ground: bool) -> str:
     return "low" if to_ground == (line.wiring.normally == "open") else "high"
 
 
-def same_rail(case: Case) -> Iterator[Finding]:
+def same_rail(evidence: Evidence) -> Iterator[Finding]:
     """The pull goes to the rail that the contact closes to, so a press changes nothing."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         rail = pull_rail(line.wiring.pull)
         other_throw = circuit_of(line, board).other
         if rail != line.wiring.contact_to or other_throw or isinstance(line.part, ButtonModule):
@@ -69,8 +69,8 @@ def same_rail(case: Case) -> Iterator[Finding]:
         )
 
 
-def _pull_fault(case: Case, line: ContactLine, circuit: Circuit) -> Fault | None:
-    board = case.bench.the_board
+def _pull_fault(evidence: Evidence, line: ContactLine, circuit: Circuit) -> Fault | None:
+    board = evidence.bench.the_board
     closed, opened = (pin_state(circuit, board, touching) for touching in (True, False))
     drawn_ua = closed.contact_ua[1]
     wiring = line.wiring
@@ -103,23 +103,23 @@ def length(cm: int) -> str:
     return f"{cm / 100:g} m" if cm >= 100 else f"{cm} cm"
 
 
-def _better_ohm(case: Case, line: ContactLine) -> int:
+def _better_ohm(evidence: Evidence, line: ContactLine) -> int:
     wiring = line.wiring
-    window = pull_window(str(pull_rail(wiring.pull)), GOOD_OHM, wiring.wire_cm, case.bench.the_board)
+    window = pull_window(str(pull_rail(wiring.pull)), GOOD_OHM, wiring.wire_cm, evidence.bench.the_board)
     return at_most(min(GOOD_OHM, window.most_ohm)) if window.most_ohm >= window.least_ohm else GOOD_OHM
 
 
-def pull_value(case: Case) -> Iterator[Finding]:
+def pull_value(evidence: Evidence) -> Iterator[Finding]:
     """An external pull shorts the supply, wastes current, or is too weak to hold the pin."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         wiring = line.wiring
         if wiring.pull not in ("up", "down") or pull_rail(wiring.pull) == wiring.contact_to:
             continue
         circuit = circuit_of(line, board)
-        if fault := _pull_fault(case, line, circuit):
+        if fault := _pull_fault(evidence, line, circuit):
             code, severity, title, sentence = fault
-            better = _better_ohm(case, line)
+            better = _better_ohm(evidence, line)
             where = f"{line.at}/wiring/pull_ohm"
             drawn = pin_state(circuit, board, touching=True).contact_ua[1]
             yield Finding(
@@ -136,17 +136,17 @@ def pull_value(case: Case) -> Iterator[Finding]:
             )
 
 
-def long_wire(case: Case) -> Iterator[Finding]:
+def long_wire(evidence: Evidence) -> Iterator[Finding]:
     """The board's own pull is too light for the length of the wire."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         inside = [branch for branch in circuit_of(line, board).held if branch.inside]
         if not inside:
             continue
         window = pull_window(inside[0].rail, inside[0].ohm[1], line.wiring.wire_cm, board)
         if line.wiring.wire_cm <= SHORT_WIRE_CM or inside[0].ohm[0] <= window.most_ohm:
             continue
-        better = _better_ohm(case, line)
+        better = _better_ohm(evidence, line)
         value = "up" if inside[0].rail == "supply" else "down"
         yield Finding(
             code="wire.long-wire",
@@ -166,10 +166,10 @@ def long_wire(case: Case) -> Iterator[Finding]:
         )
 
 
-def rc_filter(case: Case) -> Iterator[Finding]:
+def rc_filter(evidence: Evidence) -> Iterator[Finding]:
     """A slow edge on a plain input, or one so slow that the shortest tap does not get through."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         rc = filter_of(line, board)
         if rc is None or rc.closed_share == rc.open_share:
             continue  # pressed or not, the same: another rule says so
@@ -190,7 +190,7 @@ def rc_filter(case: Case) -> Iterator[Finding]:
                 mend="Take a Schmitt input",
             )
         slow_us = max(_through_us(rc, touching) for touching in (False, True))
-        shortest = shortest_tap_us(case.bench, line.id)
+        shortest = shortest_tap_us(evidence.bench, line.id)
         if shortest and slow_us >= shortest[0] / 2:
             better = max(int(line.wiring.filter_nf * shortest[0] / slow_us / 4), 1)
             where = f"{line.at}/wiring/filter_nf"
@@ -230,10 +230,10 @@ def _band_us(rc: Filter) -> float:
 WETTING_UA = {"gold": 10, "silver": 5_000}  # what keeps a contact clean (common practice)
 
 
-def wetting(case: Case) -> Iterator[Finding]:
+def wetting(evidence: Evidence) -> Iterator[Finding]:
     """A contact carries too little current to stay clean."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         circuit = circuit_of(line, board)
         closed = pin_state(circuit, board, touching=True)
         drawn_ua, wanted_ua = closed.contact_ua[0], WETTING_UA[line.metal]
@@ -257,10 +257,10 @@ def wetting(case: Case) -> Iterator[Finding]:
         )
 
 
-def long_cable(case: Case) -> Iterator[Finding]:
+def long_cable(evidence: Evidence) -> Iterator[Finding]:
     """A long cable goes straight into a pin."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         wiring = line.wiring
         if wiring.wire_cm <= LONG_CABLE_CM or wiring.guard != "none" or wiring.filter == "rc":
             continue
@@ -280,10 +280,10 @@ def long_cable(case: Case) -> Iterator[Finding]:
         )
 
 
-def lamp_pull(case: Case) -> Iterator[Finding]:
+def lamp_pull(evidence: Evidence) -> Iterator[Finding]:
     """The board's own lamp hangs on a pin that an internal pull should hold high."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         pin = board.pin(line.pin)
         if line.wiring.pull != "internal-up" or pin is None or "lamp" not in pin.can:
             continue
@@ -305,9 +305,9 @@ def lamp_pull(case: Case) -> Iterator[Finding]:
         )
 
 
-def between_throws(case: Case) -> Iterator[Finding]:
+def between_throws(evidence: Evidence) -> Iterator[Finding]:
     """A two-way switch leaves its pin to itself on its way from side to side."""
-    for line in case.bench.contacts:
+    for line in evidence.bench.contacts:
         part = line.part
         if not isinstance(part, TwoWay) or part.other_throw != "wired" or line.wiring.pull != "none":
             continue
@@ -327,10 +327,10 @@ def between_throws(case: Case) -> Iterator[Finding]:
         )
 
 
-def undecided(case: Case) -> Iterator[Finding]:
+def undecided(evidence: Evidence) -> Iterator[Finding]:
     """Two resistors pull the pin to different rails, or a signal's voltage lies between the thresholds."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         circuit = circuit_of(line, board)
         states = both_states(circuit, board)
         wrong = next((state for state in states if state.verdict == "undefined"), None)
@@ -361,10 +361,10 @@ def _reads_inverted(pressed: PinState, released: PinState, active_level: str) ->
     return released.verdict != pressed.verdict
 
 
-def inverted(case: Case) -> Iterator[Finding]:
+def inverted(evidence: Evidence) -> Iterator[Finding]:
     """The pin reads the other way round than the firmware takes it."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         released, pressed = both_states(circuit_of(line, board), board)
         if not _reads_inverted(pressed, released, line.active_level):
             continue

@@ -8,7 +8,7 @@ from enum import StrEnum
 from functools import cached_property
 from typing import Any
 
-from ..document import Bench, ContactEvent, InputEvent, Scenario, Taps
+from ..document import Bench, ContactEvent, InputEvent, Scenario, TapTiming
 from ..electrics import filter_of
 from ..engine import Run
 from ..machines import Cause
@@ -89,7 +89,7 @@ def must_fix(findings: Iterable[Finding]) -> list[tuple[str, str]]:
 
 
 @dataclass(frozen=True)
-class Case:
+class Evidence:
     """What the rules look at: a bench and, where it has a scenario, one run of it with its answers. Without `mends`
     no advice is worked out, which is what takes time."""
 
@@ -106,7 +106,7 @@ class Case:
         rc = filter_of(line, self.bench.the_board)
         if rc is not None and not rc.schmitt:
             return None  # nothing is safe on an input that chatters
-        tolerated = self.bench.taps.get(input_id, Taps()).per_thousand
+        tolerated = self.bench.taps.get(input_id, TapTiming()).per_thousand
         return advise(sweep_input(self.bench, input_id, method, self.idle_pass_us), tolerated)
 
     @cached_property

@@ -9,13 +9,13 @@ from ..document import pointer
 from ..document.parts import Heater
 from ..guard import choose
 from ..units import ms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import longest_on, replaced
 
 
-def unguarded(case: Case) -> Iterator[Finding]:
+def unguarded(evidence: Evidence) -> Iterator[Finding]:
     """Nothing takes an output that can hurt off again after a hang."""
-    bench = case.bench
+    bench = evidence.bench
     hazardous = [channel for channel in bench.channels if hurts(channel)]
     if bench.firmware.guards or not hazardous:
         return
@@ -41,14 +41,16 @@ def unguarded(case: Case) -> Iterator[Finding]:
     )
 
 
-def timeout(case: Case) -> Iterator[Finding]:
+def timeout(evidence: Evidence) -> Iterator[Finding]:
     """A timeout that the board has not, that a healthy pass reaches, or that comes too late for what hurts."""
-    bench = case.bench
+    bench = evidence.bench
     watchdog, board = bench.firmware.watchdog, bench.the_board
     if not bench.firmware.guards:
         return
     where = "/firmware/watchdog/timeout_us"
-    choice = choose(bench, case.answers.longest_pass_us if case.answers and not case.answers.resets_us else 0)
+    choice = choose(
+        bench, evidence.answers.longest_pass_us if evidence.answers and not evidence.answers.resets_us else 0
+    )
     best = choice.best
     take = replaced(where, best.step_us) if best and best.step_us != watchdog.timeout_us else ()
     words = f"Take {ms(best.step_us)}" if best and take else ""
@@ -126,10 +128,10 @@ def timeout(case: Case) -> Iterator[Finding]:
         )
 
 
-def feeding(case: Case) -> Iterator[Finding]:
+def feeding(evidence: Evidence) -> Iterator[Finding]:
     """Fed where it does not prove that the loop goes round."""
-    watchdog = case.bench.firmware.watchdog
-    if not case.bench.firmware.guards:
+    watchdog = evidence.bench.firmware.watchdog
+    if not evidence.bench.firmware.guards:
         return
     rest = [place for place in watchdog.also if place not in ("interrupt", "wait")]
     if "interrupt" in watchdog.places:
@@ -176,7 +178,7 @@ def feeding(case: Case) -> Iterator[Finding]:
             patch=replaced("/firmware/watchdog/also", []),
             mend=f"Only at the {watchdog.feed}" if watchdog.feed in ("start", "end") else "Only there",
         )
-    task = next((one for one in case.bench.firmware.tasks if one.id == watchdog.feed_task), None)
+    task = next((one for one in evidence.bench.firmware.tasks if one.id == watchdog.feed_task), None)
     if "task" in watchdog.places and task is None:
         yield Finding(
             code="guard.unfed",
@@ -192,9 +194,9 @@ def feeding(case: Case) -> Iterator[Finding]:
         )
 
 
-def alone(case: Case) -> Iterator[Finding]:
+def alone(evidence: Evidence) -> Iterator[Finding]:
     """Heat or mains with the watchdog as all that stands between."""
-    bench = case.bench
+    bench = evidence.bench
     if not bench.firmware.guards:
         return
     for channel in bench.channels:

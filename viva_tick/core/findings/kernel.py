@@ -8,15 +8,15 @@ from ..document import pointer
 from ..kernel import LOOP
 from ..pace import schedulability
 from ..units import ms
-from .finding import Case, Finding, Severity
+from .finding import Evidence, Finding, Severity
 from .mends import replaced
 
 STACK_BYTES = 256  # what is usually given to a task of such boards, guessed (common practice)
 
 
-def unschedulable(case: Case) -> Iterator[Finding]:
+def unschedulable(evidence: Evidence) -> Iterator[Finding]:
     """Tasks that are not done before they are due again."""
-    bench = case.bench
+    bench = evidence.bench
     if bench.firmware.school != "kernel":
         return
     study = schedulability(bench)
@@ -55,9 +55,9 @@ def unschedulable(case: Case) -> Iterator[Finding]:
         )
 
 
-def busy(case: Case) -> Iterator[Finding]:
+def busy(evidence: Evidence) -> Iterator[Finding]:
     """Something on top never gives the processor away."""
-    bench = case.bench
+    bench = evidence.bench
     if bench.firmware.school != "kernel":
         return
     kernel = bench.firmware.kernel
@@ -114,9 +114,9 @@ def busy(case: Case) -> Iterator[Finding]:
             )
 
 
-def stacks(case: Case) -> Iterator[Finding]:
+def stacks(evidence: Evidence) -> Iterator[Finding]:
     """Stacks that are guessed, or do not fit."""
-    bench = case.bench
+    bench = evidence.bench
     if bench.firmware.school != "kernel":
         return
     rows = [(task.name, task.stack_bytes) for task in bench.firmware.tasks] + [
@@ -151,9 +151,9 @@ def stacks(case: Case) -> Iterator[Finding]:
         )
 
 
-def unshared(case: Case) -> Iterator[Finding]:
+def unshared(evidence: Evidence) -> Iterator[Finding]:
     """Two tasks of different priority use one line or one bus, and nothing keeps them apart."""
-    bench = case.bench
+    bench = evidence.bench
     if bench.firmware.school != "kernel":
         return
     uses = {"print": "the serial line", "send": "the serial line", "refresh": "the bus"}
@@ -186,9 +186,9 @@ def unshared(case: Case) -> Iterator[Finding]:
         )
 
 
-def inversion(case: Case) -> Iterator[Finding]:
+def inversion(evidence: Evidence) -> Iterator[Finding]:
     """Something of no concern keeps a high task waiting for what a low one holds."""
-    bench = case.bench
+    bench = evidence.bench
     if bench.firmware.school != "kernel" or bench.firmware.kernel.inherits:
         return
     names = {task.id: task.name for task in bench.firmware.tasks} | {LOOP: "the loop"}

@@ -10,7 +10,7 @@ from ..document import Channel
 from ..document.parts import Lamp, Motor, Relay, RelayBoard, Solenoid, Spinning, Switched, as_fed
 from ..electrics import BOARD_UA, DIM_UA, GAIN_AT_LEAST, LampLeg, base_ohm_for, base_ua, draws, lamp_legs, sums
 from ..units import amps, ms, ohms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import replaced
 
 Fault = tuple[str, Severity, str, str]  # code, severity, end of the title, sentence
@@ -34,10 +34,10 @@ def _lamp_fault(leg: LampLeg, board: Board, current_ua: float | None) -> Fault |
     return None
 
 
-def lamp(case: Case) -> Iterator[Finding]:
+def lamp(evidence: Evidence) -> Iterator[Finding]:
     """A lamp on a pin without a resistor, with too much current, or too dim to see."""
-    board = case.bench.the_board
-    for leg in lamp_legs(case.bench):
+    board = evidence.bench.the_board
+    for leg in lamp_legs(evidence.bench):
         current_ua = leg.current_ua(board)
         fault = _lamp_fault(leg, board, current_ua)
         if fault is None:
@@ -62,10 +62,10 @@ def lamp(case: Case) -> Iterator[Finding]:
         )
 
 
-def base(case: Case) -> Iterator[Finding]:
+def base(evidence: Evidence) -> Iterator[Finding]:
     """A transistor without a resistor at its base, or with one that does not switch it through."""
-    board = case.bench.the_board
-    for at, part in case.bench.placed:
+    board = evidence.bench.the_board
+    for at, part in evidence.bench.placed:
         if not isinstance(part, Switched) or part.fed != "transistor" or part.by_field:
             continue
         drawn = base_ua(part, board)
@@ -97,12 +97,12 @@ def base(case: Case) -> Iterator[Finding]:
         )
 
 
-def pin_over(case: Case) -> Iterator[Finding]:
+def pin_over(evidence: Evidence) -> Iterator[Finding]:
     """A pin gives a part other than a lamp more than it is made for."""
-    board = case.bench.the_board
-    lamps = {leg.channel.split(".")[0] for leg in lamp_legs(case.bench)}
-    places = {part.id: (at, part) for at, part in case.bench.placed}
-    for draw in draws(case.bench):
+    board = evidence.bench.the_board
+    lamps = {leg.channel.split(".")[0] for leg in lamp_legs(evidence.bench)}
+    places = {part.id: (at, part) for at, part in evidence.bench.placed}
+    for draw in draws(evidence.bench):
         worst = max((ua for _, ua in draw.pins), default=0.0)
         at, part = places[draw.part]
         bare = isinstance(part, Switched) and part.fed == "transistor" and not part.base_ohm
@@ -132,9 +132,9 @@ def pin_over(case: Case) -> Iterator[Finding]:
         )
 
 
-def sums_over(case: Case) -> Iterator[Finding]:
+def sums_over(evidence: Evidence) -> Iterator[Finding]:
     """With everything on, the pins together, a port, or the supply give more than they may."""
-    bench = case.bench
+    bench = evidence.bench
     draw_list = draws(bench)
     for total in sums(bench):
         if not total.over or total.bare:  # what nothing limits is for another rule to name
@@ -146,7 +146,7 @@ def sums_over(case: Case) -> Iterator[Finding]:
             code, title, who = "wire.port-over", f"{total.what.capitalize()} gives too much", "the port may give"
         elif total.what == "supply":
             code, title, who = "wire.supply-over", "The board's supply is not enough", "it gives"
-            patch, mend = _own_supplies(case, total.drawn_ua - total.limit_ua)
+            patch, mend = _own_supplies(evidence, total.drawn_ua - total.limit_ua)
         names = [draw.name for draw in sorted(draw_list, key=lambda draw: -max(draw.pins_ua, draw.supply_ua))]
         some = ", ".join(names[:3]) + (f" and {len(names) - 3} more" if len(names) > 3 else "")
         yield Finding(
@@ -163,11 +163,11 @@ def sums_over(case: Case) -> Iterator[Finding]:
         )
 
 
-def _own_supplies(case: Case, excess_ua: float) -> tuple[Patch, str]:
+def _own_supplies(evidence: Evidence, excess_ua: float) -> tuple[Patch, str]:
     """The fewest parts that must have a supply of their own so that the board's is enough again."""
-    places = {part.id: (at, part) for at, part in case.bench.placed}
+    places = {part.id: (at, part) for at, part in evidence.bench.placed}
     chosen: list[str] = []
-    for draw in sorted(draws(case.bench), key=lambda draw: -draw.supply_ua):
+    for draw in sorted(draws(evidence.bench), key=lambda draw: -draw.supply_ua):
         at, part = places[draw.part]
         if excess_ua <= 0:
             break
@@ -181,10 +181,12 @@ def _own_supplies(case: Case, excess_ua: float) -> tuple[Patch, str]:
     return patch, "Give the largest their own supply"
 
 
-def relay_supply(case: Case) -> Iterator[Finding]:
+def relay_supply(evidence: Evidence) -> Iterator[Finding]:
     """Relay coils fed by the board's own supply take more than it gives, or nearly."""
-    board = case.bench.the_board
-    fed = [(at, part) for at, part in case.bench.placed if isinstance(part, Relay | RelayBoard) and not part.own_supply]
+    board = evidence.bench.the_board
+    fed = [
+        (at, part) for at, part in evidence.bench.placed if isinstance(part, Relay | RelayBoard) and not part.own_supply
+    ]
     coils = sum(len(part.channels(at)) for at, part in fed)
     total_ua = sum(part.coil_ua * len(part.channels(at)) for at, part in fed)
     over = total_ua + BOARD_UA > board.supply_ua
@@ -207,12 +209,12 @@ def relay_supply(case: Case) -> Iterator[Finding]:
     )
 
 
-def unheld(case: Case) -> Iterator[Finding]:
+def unheld(evidence: Evidence) -> Iterator[Finding]:
     """Until set-up has run, nothing holds the pin of an output that could do harm, or a resistor holds it on."""
-    board = case.bench.the_board
+    board = evidence.bench.the_board
     ready = ms(board.start_up_us + board.set_up_us)
     groups: dict[tuple[str, bool], list[Channel]] = {}
-    for channel in case.bench.channels:
+    for channel in evidence.bench.channels:
         low_relay = channel.kind in ("relay", "relay-board") and channel.active_level == "low"
         held_on = channel.hold == ("up" if channel.active_level == "high" else "down")
         switches = channel.kind in ("relay", "relay-board", "solid-state")
@@ -250,9 +252,9 @@ def unheld(case: Case) -> Iterator[Finding]:
         )
 
 
-def diode(case: Case) -> Iterator[Finding]:
+def diode(evidence: Evidence) -> Iterator[Finding]:
     """A coil that nothing takes the spike of."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         bare_coil = isinstance(part, Solenoid | Spinning) and part.fed != "module" and not part.diode
         bare_motor = isinstance(part, Motor) and not part.diodes
         if not bare_coil and not bare_motor:
@@ -274,9 +276,9 @@ def diode(case: Case) -> Iterator[Finding]:
         )
 
 
-def dims_mains(case: Case) -> Iterator[Finding]:
+def dims_mains(evidence: Evidence) -> Iterator[Finding]:
     """A lamp on mains that is dimmed as a pin dims."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if isinstance(part, Lamp) and part.dimmed and "mains" in part.loads:
             yield Finding(
                 code="wire.dims-mains",

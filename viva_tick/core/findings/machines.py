@@ -23,7 +23,7 @@ from ..machines.analysis import (
     ways_from,
 )
 from ..units import ms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .machine_words import machine_at, row_words
 from .mends import longest_on
 
@@ -51,9 +51,9 @@ def _looked_at(bench: Bench, machine: Machine, state: str) -> bool:
     return expected or nested or bool(heard & {("entered", machine.id, state), ("left", machine.id, state)})
 
 
-def unreachable(case: Case) -> Iterator[Finding]:
+def unreachable(evidence: Evidence) -> Iterator[Finding]:
     """States that no row of events leads to; or, where there are too many to look at, a note that says so."""
-    bench = case.bench
+    bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         found = explored(bench, [machine])
         there = [state for state in machine.states if (machine.id, state.id) in found.paths]
@@ -91,9 +91,9 @@ def unreachable(case: Case) -> Iterator[Finding]:
             )
 
 
-def dead_end(case: Case) -> Iterator[Finding]:
+def dead_end(evidence: Evidence) -> Iterator[Finding]:
     """A state that is reached and never left, in a machine that has others; a set of states that is a trap."""
-    bench = case.bench
+    bench = evidence.bench
     produced = produced_events(bench)
     for number, machine in enumerate(bench.firmware.machines):
         if len(machine.leaves) < 2:
@@ -136,9 +136,9 @@ def dead_end(case: Case) -> Iterator[Finding]:
             )
 
 
-def interlocks(case: Case) -> Iterator[Finding]:
+def interlocks(evidence: Evidence) -> Iterator[Finding]:
     """Machines ask for both sides of an interlock; it holds one of them off."""
-    bench = case.bench
+    bench = evidence.bench
     for number, lock in enumerate(bench.firmware.interlocks):
         found = wanted_together(bench, (lock.one, lock.other))
         if found is None:
@@ -159,10 +159,10 @@ def interlocks(case: Case) -> Iterator[Finding]:
         )
 
 
-def nobody(case: Case) -> Iterator[Finding]:
+def nobody(evidence: Evidence) -> Iterator[Finding]:
     """A machine waits for an event that nothing gives: an input that is not read, a key that is let pass, a command
     without a number."""
-    bench = case.bench
+    bench = evidence.bench
     produced = produced_events(bench)
     for number, machine in enumerate(bench.firmware.machines):
         for place, way in enumerate(machine.transitions):
@@ -183,9 +183,9 @@ def nobody(case: Case) -> Iterator[Finding]:
             )
 
 
-def for_ever(case: Case) -> Iterator[Finding]:
+def for_ever(evidence: Evidence) -> Iterator[Finding]:
     """What can hurt is on in a state that no time ends, and has no longest time of its own."""
-    bench = case.bench
+    bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for channel in bench.channels:
             if not hurts(channel) or channel.id in bench.firmware.limits:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..debounce import METHODS
 from ..document import Channel, pointer
 from ..units import ms
-from .finding import Asked, Case, Patch
+from .finding import Asked, Evidence, Patch
 
 
 def replaced(path: str, value: object) -> Patch:
@@ -23,24 +23,24 @@ def longest_on(channel: Channel) -> Asked:
     return Asked("On for at most", pointer("firmware", "limits", channel.id), "longest_us", suggested)
 
 
-def set_debounce(case: Case, input_id: str, method: str, interval_us: int) -> Patch:
+def set_debounce(evidence: Evidence, input_id: str, method: str, interval_us: int) -> Patch:
     """Clean that input with the method at the interval."""
     where = pointer("firmware", "debounce", input_id)
-    value = {"method": method, "interval_us": interval_us, "sample_us": case.bench.debounce(input_id).sample_us}
-    op = "replace" if input_id in case.bench.firmware.debounce else "add"
+    value = {"method": method, "interval_us": interval_us, "sample_us": evidence.bench.debounce(input_id).sample_us}
+    op = "replace" if input_id in evidence.bench.firmware.debounce else "add"
     return ({"op": op, "path": where, "value": value},)
 
 
-def advised_debounce(case: Case, input_id: str, method: str) -> tuple[Patch, str]:
+def advised_debounce(evidence: Evidence, input_id: str, method: str) -> tuple[Patch, str]:
     """The advised interval of a method as a patch and its button's words; nothing where there is no safe window or
     the bench has it already."""
-    if not case.mends:
+    if not evidence.mends:
         return (), ""
-    advice = case.advice(input_id, method)
-    now = case.bench.debounce(input_id)
+    advice = evidence.advice(input_id, method)
+    now = evidence.bench.debounce(input_id)
     if advice is None or (now.method == method and now.interval_us == advice.advised_us):
         return (), ""
     words = f"Set {ms(advice.advised_us)}"
     if now.method != method:
         words = f"{METHODS[method].title}, {ms(advice.advised_us)}"
-    return set_debounce(case, input_id, method, advice.advised_us), words
+    return set_debounce(evidence, input_id, method, advice.advised_us), words

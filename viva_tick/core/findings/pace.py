@@ -12,7 +12,7 @@ from ..pace import anatomy, counted, holds, reach, spread, utilisation, waits
 from ..program import asleep_us, idle_pass_us
 from ..sweep import shortest_tap_us
 from ..units import at_s, ms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import advised_debounce, replaced
 
 TAP_US = 50_000  # a tap is 50 to 120 ms long (common practice)
@@ -20,16 +20,16 @@ LONG_US = 100_000  # up to 0.1 s is felt as instant: Miller 1968; Card, Robertso
 GAIN_US = 1_000  # offsets that gain less are not worth a word
 
 
-def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
+def _waits(evidence: Evidence) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
     """(µs, blocked by, station, part, pointer, patch, mend) of everything in the firmware that holds the pass."""
-    bench = case.bench
+    bench = evidence.bench
     for one in holds(bench):
         yield one.us, one.what, "pace", one.name, one.pointer, one.patch, one.mend
     for part in bench.contacts:
         debounce = bench.debounce(part.id)
         method = METHODS[debounce.method]
         if method.blocks and debounce.interval_us:
-            patch, words = advised_debounce(case, part.id, "rest-first")
+            patch, words = advised_debounce(evidence, part.id, "rest-first")
             where = pointer("firmware", "debounce", part.id, "method")
             held = [
                 stimulus.hold_us
@@ -42,30 +42,30 @@ def _waits(case: Case) -> Iterator[tuple[int, str, str, str, str, Patch, str]]:
             yield wait_us, f"debounce {part.id}", "clean", part.name, where, patch, words
 
 
-def _others_tap(case: Case, own: str) -> tuple[int, str, str] | None:
+def _others_tap(evidence: Evidence, own: str) -> tuple[int, str, str] | None:
     """(µs, input, where) of the shortest tap of any input but one: in a scenario, or a quick hand's where none is
     tapped."""
-    bench = case.bench
+    bench = evidence.bench
     taps = [tap for line in bench.contacts if line.id != own and (tap := shortest_tap_us(bench, line.id))]
     if taps:
         return min(taps)
-    heard = [line.id for line in bench.contacts if line.id != own and line.id in case.edge_inputs]
+    heard = [line.id for line in bench.contacts if line.id != own and line.id in evidence.edge_inputs]
     return (TAP_US, heard[0], "") if heard else None
 
 
-def _lost(case: Case, what: str) -> tuple[int, str, str] | None:
+def _lost(evidence: Evidence, what: str) -> tuple[int, str, str] | None:
     """The shortest tap that a wait can swallow. One that looks again at its own button loses none of that one's."""
     kind, _, of = what.partition(" ")
-    looks = kind == "debounce" and METHODS[case.bench.debounce(of).method].by == "looking"
-    return _others_tap(case, of if looks else "")
+    looks = kind == "debounce" and METHODS[evidence.bench.debounce(of).method].by == "looking"
+    return _others_tap(evidence, of if looks else "")
 
 
-def blocking(case: Case) -> Iterator[Finding]:
+def blocking(evidence: Evidence) -> Iterator[Finding]:
     """A blocking wait is longer than the shortest tap of what it can swallow."""
-    stretches = case.answers.blocked if case.answers else ()
-    for wait_us, what, station, name, where, patch, words in _waits(case):
-        lost = _lost(case, what)
-        stands = [one.name for one in counted(case.bench) if one.what != "is accepted"]
+    stretches = evidence.answers.blocked if evidence.answers else ()
+    for wait_us, what, station, name, where, patch, words in _waits(evidence):
+        lost = _lost(evidence, what)
+        stands = [one.name for one in counted(evidence.bench) if one.what != "is accepted"]
         if lost is None and (not stands or wait_us < LONG_US):
             continue
         if lost is not None and wait_us < lost[0]:
@@ -77,10 +77,12 @@ def blocking(case: Case) -> Iterator[Finding]:
             against: tuple[tuple[str, str], ...] = (("no other input", "none is lost"),)
         else:
             tap_us, tapped, scenario = lost
-            tap = f"The {ms(tap_us)} tap of {case.bench.contact(tapped).name}"
+            tap = f"The {ms(tap_us)} tap of {evidence.bench.contact(tapped).name}"
             said = f"{tap} in “{scenario}” can fall into it and be lost."
             said = (
-                said if scenario else f"A quick tap of {case.bench.contact(tapped).name} can fall into it and be lost."
+                said
+                if scenario
+                else f"A quick tap of {evidence.bench.contact(tapped).name} can fall into it and be lost."
             )
             against = (("shortest tap", ms(tap_us)),)
         yield Finding(
@@ -98,14 +100,14 @@ def blocking(case: Case) -> Iterator[Finding]:
         )
 
 
-def promised(case: Case) -> Iterator[Finding]:
+def promised(evidence: Evidence) -> Iterator[Finding]:
     """What was promised for an input, against the longest pass and what follows it."""
-    if not any(one.respond_us for one in case.bench.taps.values()):
+    if not any(one.respond_us for one in evidence.bench.taps.values()):
         return
-    for one in reach(case.bench, case.run, case.answers):
+    for one in reach(evidence.bench, evidence.run, evidence.answers):
         if one.keeps_promise or one.wanted_us is None:
             continue
-        parts = anatomy(case.bench)
+        parts = anatomy(evidence.bench)
         worst = "never" if one.output_us is None else ms(one.output_us)
         seen = (("in this run", ms(one.seen.most)),) if one.seen else ()
         broken = bool(one.seen and one.seen.most > one.wanted_us)
@@ -122,9 +124,9 @@ def promised(case: Case) -> Iterator[Finding]:
         )
 
 
-def overload(case: Case) -> Iterator[Finding]:
+def overload(evidence: Evidence) -> Iterator[Finding]:
     """More work than there is time."""
-    bench = case.bench
+    bench = evidence.bench
     if bench.firmware.school == "kernel" or not bench.firmware.tasks:
         return
     load = float(utilisation([one for one in kernel_tasks(bench, 1) if one.id != LOOP]))
@@ -148,13 +150,13 @@ def overload(case: Case) -> Iterator[Finding]:
     )
 
 
-def missed_jobs(case: Case) -> Iterator[Finding]:
+def missed_jobs(evidence: Evidence) -> Iterator[Finding]:
     """Periods that went by without their job; late ones that are all caught up at once."""
-    if not case.answers or case.bench.firmware.school == "kernel":
+    if not evidence.answers or evidence.bench.firmware.school == "kernel":
         return
-    longest_us = anatomy(case.bench).longest_us
-    for number, task in enumerate(case.bench.firmware.tasks):
-        tally = case.answers.jobs.get(task.id)
+    longest_us = anatomy(evidence.bench).longest_us
+    for number, task in enumerate(evidence.bench.firmware.tasks):
+        tally = evidence.answers.jobs.get(task.id)
         if tally is None:
             continue
         if task.keeps == "last" and task.late == "catch-up" and longest_us - task.run_us >= 2 * task.period_us:
@@ -190,15 +192,15 @@ def missed_jobs(case: Case) -> Iterator[Finding]:
             )
 
 
-def drift(case: Case) -> Iterator[Finding]:
+def drift(evidence: Evidence) -> Iterator[Finding]:
     """A beat counted from now on, which loses every delay."""
-    for number, task in enumerate(case.bench.firmware.tasks):
-        if task.keeps != "now" or case.bench.firmware.school == "kernel":
+    for number, task in enumerate(evidence.bench.firmware.tasks):
+        if task.keeps != "now" or evidence.bench.firmware.school == "kernel":
             continue
-        tally = case.answers.jobs.get(task.id) if case.answers else None
+        tally = evidence.answers.jobs.get(task.id) if evidence.answers else None
         lost = tally.drift_us if tally else None
         hour = f" Here it loses {ms(lost)} an hour, {ms(lost * 24)} a day." if lost else ""
-        clock_us = case.bench.the_board.clock_ppm * 3_600  # what the board's own clock may be off in an hour
+        clock_us = evidence.bench.the_board.clock_ppm * 3_600  # what the board's own clock may be off in an hour
         small = bool(lost) and (lost or 0) <= clock_us
         if small:
             hour += f" That is less than the board's own clock may be off, {ms(clock_us)} an hour."
@@ -218,10 +220,10 @@ def drift(case: Case) -> Iterator[Finding]:
         )
 
 
-def wrap(case: Case) -> Iterator[Finding]:
+def wrap(evidence: Evidence) -> Iterator[Finding]:
     """Instants compared instead of times."""
-    keeping = case.bench.firmware.timekeeping
-    if keeping.compares != "until" or not waits(case.bench):
+    keeping = evidence.bench.firmware.timekeeping
+    if keeping.compares != "until" or not waits(evidence.bench):
         return
     where = "/firmware/timekeeping/compares"
     yield Finding(
@@ -233,16 +235,16 @@ def wrap(case: Case) -> Iterator[Finding]:
         sentence="“now ≥ last + wait” goes wrong where the millisecond counter wraps, after 49 days 17 hours: a "
         "wait that ends beyond it is over at once, and one that is still open then lasts seven weeks more. “now − "
         "last ≥ wait” is right across it.",
-        numbers=(("wraps at", "4,294,967,296 ms"), ("waits", str(len(waits(case.bench))))),
+        numbers=(("wraps at", "4,294,967,296 ms"), ("waits", str(len(waits(evidence.bench))))),
         pointer=where,
         patch=replaced(where, "since"),
         mend="Compare the time since",
     )
 
 
-def overflow(case: Case) -> Iterator[Finding]:
+def overflow(evidence: Evidence) -> Iterator[Finding]:
     """Seconds times 1000 in 16 bits."""
-    bench = case.bench
+    bench = evidence.bench
     if bench.firmware.timekeeping.product != "int":
         return
     for wait in waits(bench):
@@ -264,9 +266,9 @@ def overflow(case: Case) -> Iterator[Finding]:
         )
 
 
-def too_fine(case: Case) -> Iterator[Finding]:
+def too_fine(evidence: Evidence) -> Iterator[Finding]:
     """A drive that is finer than a pass can be (times of machines: `behave.short-time`)."""
-    bench = case.bench
+    bench = evidence.bench
     pass_us = idle_pass_us(bench)
     if bench.firmware.school == "kernel":
         pass_us = max(pass_us, bench.firmware.kernel.loop_us)
@@ -292,14 +294,14 @@ def too_fine(case: Case) -> Iterator[Finding]:
             )
 
 
-def spread_out(case: Case) -> Iterator[Finding]:
+def spread_out(evidence: Evidence) -> Iterator[Finding]:
     """Tasks that fall into one pass could be spread."""
-    if not case.mends or case.bench.firmware.school == "kernel":
+    if not evidence.mends or evidence.bench.firmware.school == "kernel":
         return
-    found = spread(case.bench)
+    found = spread(evidence.bench)
     if found is None or found.gained_us < GAIN_US:
         return
-    tasks = case.bench.firmware.tasks
+    tasks = evidence.bench.firmware.tasks
     patch = tuple(
         {"op": "add", "path": pointer("firmware", "tasks", n, "offset_us"), "value": found.offsets_ms[task.id] * 1000}
         for n, task in enumerate(tasks)
@@ -319,9 +321,9 @@ def spread_out(case: Case) -> Iterator[Finding]:
     )
 
 
-def asleep(case: Case) -> Iterator[Finding]:
+def asleep(evidence: Evidence) -> Iterator[Finding]:
     """The counter stands still while the board is asleep, and with it all that is counted."""
-    bench = case.bench
+    bench = evidence.bench
     sleep = bench.firmware.sleep
     if sleep is None or not sleep.stands:
         return

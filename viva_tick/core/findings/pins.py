@@ -9,7 +9,7 @@ from ..document import Claim
 from ..document.parts import Commands
 from ..pins import best_free, pull_path, unfit
 from ..units import at_s, ms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import replaced
 
 # Ability that is lacking: (code, end of the title, sentence).
@@ -51,9 +51,9 @@ MIND: tuple[tuple[tuple[str, ...], str, Severity, str, str], ...] = (
 )
 
 
-def _moved(case: Case, claim: Claim) -> tuple[Patch, str]:
-    taken = {placed.pin for placed in case.bench.claims}
-    to = best_free(claim, case.bench.the_board, taken)
+def _moved(evidence: Evidence, claim: Claim) -> tuple[Patch, str]:
+    taken = {placed.pin for placed in evidence.bench.claims}
+    to = best_free(claim, evidence.bench.the_board, taken)
     return (replaced(claim.where, to), f"Move to {to}") if to else ((), "")
 
 
@@ -68,12 +68,12 @@ def _why(first: Claim, second: Claim) -> tuple[str, str]:
     return "wire.pin-shared", f"{first.name} and {second.name} are both on {pin}; each needs a pin of its own."
 
 
-def shared(case: Case) -> Iterator[Finding]:
+def shared(evidence: Evidence) -> Iterator[Finding]:
     """Two claims on one pin. A bus line may be shared by what is on the bus."""
-    board = case.bench.the_board
+    board = evidence.bench.the_board
     first: dict[str, Claim] = {}
-    given = {claim.pin for claim in case.bench.claims}
-    for claim in case.bench.claims:
+    given = {claim.pin for claim in evidence.bench.claims}
+    for claim in evidence.bench.claims:
         keeper = first.setdefault(claim.pin, claim)
         if keeper is claim or (claim.bus and claim.bus == keeper.bus):
             continue
@@ -96,11 +96,11 @@ def shared(case: Case) -> Iterator[Finding]:
         )
 
 
-def abilities(case: Case) -> Iterator[Finding]:
+def abilities(evidence: Evidence) -> Iterator[Finding]:
     """A part on a pin that cannot do what it needs, or that has another duty."""
-    board = case.bench.the_board
-    told = any(isinstance(part, Commands) for part in case.bench.inputs)
-    for claim in case.bench.claims:
+    board = evidence.bench.the_board
+    hears_serial = any(isinstance(part, Commands) for part in evidence.bench.inputs)
+    for claim in evidence.bench.claims:
         pin = board.pin(claim.pin)
         if pin is None:
             continue
@@ -114,15 +114,15 @@ def abilities(case: Case) -> Iterator[Finding]:
             sentence = f"While the radio is on, {pin.id} reads no volts."
             said = ("wire.radio-shared", Severity.LOOK, "cannot be read with the radio on", sentence)
         else:
-            minded = _minded(claim, pin, told)
+            minded = _minded(claim, pin, hears_serial)
             if minded is None:
                 continue
             said = minded
             if minded[0] in ("wire.reset", "wire.boot-strapping"):
-                grave = Severity.MUST if _holds(case, claim) else Severity.NOTE
+                grave = Severity.MUST if _holds(evidence, claim) else Severity.NOTE
                 said = (minded[0], grave, *minded[2:])
         code, severity, title, sentence = said
-        patch, mend = _moved(case, claim) if severity is not Severity.NOTE else ((), "")
+        patch, mend = _moved(evidence, claim) if severity is not Severity.NOTE else ((), "")
         yield Finding(
             code=code,
             severity=severity,
@@ -137,31 +137,31 @@ def abilities(case: Case) -> Iterator[Finding]:
         )
 
 
-def _holds(case: Case, claim: Claim) -> bool:
+def _holds(evidence: Evidence, claim: Claim) -> bool:
     """Whether a part can hold its pin at the wrong level while the board starts: a contact can, a resistor, a source;
     an output that only waits to be driven cannot."""
-    channel = next((one for one in case.bench.channels if (one.part.id, one.pin) == (claim.part, claim.pin)), None)
+    channel = next((one for one in evidence.bench.channels if (one.part.id, one.pin) == (claim.part, claim.pin)), None)
     return channel is None or channel.hold != "none"
 
 
-def _minded(claim: Claim, pin: Pin, told: bool) -> tuple[str, Severity, str, str] | None:
+def _minded(claim: Claim, pin: Pin, hears_serial: bool) -> tuple[str, Severity, str, str] | None:
     """What there is to mind about a pin that would do."""
     for needs, code, severity, title, sentence in MIND:
         hit = next((ability for ability in needs if ability in pin.can and ability not in claim.needs), None)
         if hit is None or (code == "starts-analogue" and "analogue" in claim.needs):
             continue
-        if hit == "serial-out" and told:
+        if hit == "serial-out" and hears_serial:
             said = f"{pin.id} sends what the bench answers to its commands; a part on it would be driven by text."
             return "wire.pin-serial", Severity.MUST, "sits on the serial line", said
         return f"wire.{code}", severity, title, sentence.format(pin.id)
     return None
 
 
-def no_converter(case: Case) -> Iterator[Finding]:
+def no_converter(evidence: Evidence) -> Iterator[Finding]:
     """An analogue part on a board that has no converter."""
-    if case.bench.the_board.analogue is not None:
+    if evidence.bench.the_board.analogue is not None:
         return
-    for claim in case.bench.claims:
+    for claim in evidence.bench.claims:
         if "analogue" in claim.needs:
             yield Finding(
                 code="wire.no-converter",
@@ -175,9 +175,9 @@ def no_converter(case: Case) -> Iterator[Finding]:
             )
 
 
-def board_pulls(case: Case) -> Iterator[Finding]:
+def board_pulls(evidence: Evidence) -> Iterator[Finding]:
     """The board has not the pull that an input asks for, or needs a bit to switch its pulls on."""
-    bench = case.bench
+    bench = evidence.bench
     board = bench.the_board
     for claim in bench.claims:
         if claim.pull == "internal-down" and board.pull_down_ohm is None:
@@ -208,14 +208,14 @@ def board_pulls(case: Case) -> Iterator[Finding]:
         )
 
 
-def starting(case: Case) -> Iterator[Finding]:
+def starting(evidence: Evidence) -> Iterator[Finding]:
     """Something is pressed before the board has started."""
-    board = case.bench.the_board
+    board = evidence.bench.the_board
     ready_us = board.start_up_us + board.set_up_us
-    if not case.scenario or not case.run:
+    if not evidence.scenario or not evidence.run:
         return
-    for line in case.bench.contacts:
-        early = [move.at_us for move in case.run.moves[line.id] if move.pressed and move.at_us < ready_us]
+    for line in evidence.bench.contacts:
+        early = [move.at_us for move in evidence.run.moves[line.id] if move.pressed and move.at_us < ready_us]
         if early:
             yield Finding(
                 code="wire.starting",

@@ -10,16 +10,16 @@ from ..document.parts import Display, Sounder, Switched, as_fed
 from ..drives import Follow, Ramp, Sequence, Tone
 from ..electrics import sums
 from ..units import amps, volts
-from .finding import Case, Finding, Severity
+from .finding import Evidence, Finding, Severity
 from .mends import replaced
 from .switching import starting_current
 
 HEAVY_UA = 100_000  # a start that takes less is not felt
 
 
-def inrush(case: Case) -> Iterator[Finding]:
+def inrush(evidence: Evidence) -> Iterator[Finding]:
     """What starts or stalls on the board's own supply takes it down."""
-    bench = case.bench
+    bench = evidence.bench
     board = bench.the_board
     for at, part in bench.placed:
         peak_ua, said = starting_current(part)
@@ -51,9 +51,9 @@ def inrush(case: Case) -> Iterator[Finding]:
         )
 
 
-def brown_out(case: Case) -> Iterator[Finding]:
+def brown_out(evidence: Evidence) -> Iterator[Finding]:
     """The board does not reset itself when its supply dips, beside what can hurt or what is kept."""
-    bench = case.bench
+    bench = evidence.bench
     stored = any(keep.where == "store" for keep in bench.firmware.keeps)
     hazardous = [channel.name for channel in bench.channels if hurts(channel)]
     if bench.power.brown_out or not (stored or hazardous):
@@ -74,10 +74,10 @@ def brown_out(case: Case) -> Iterator[Finding]:
     )
 
 
-def boot_pins(case: Case) -> Iterator[Finding]:
+def boot_pins(evidence: Evidence) -> Iterator[Finding]:
     """An output sits on a pin that stands high, or pulses, as the board starts."""
-    board = case.bench.the_board
-    for channel in case.bench.channels:
+    board = evidence.bench.the_board
+    for channel in evidence.bench.channels:
         pin = board.pin(channel.pin)
         if pin is None or "boot-high" not in pin.can or channel.active_level != "high":
             continue
@@ -94,9 +94,9 @@ def boot_pins(case: Case) -> Iterator[Finding]:
         )
 
 
-def timers(case: Case) -> Iterator[Finding]:
+def timers(evidence: Evidence) -> Iterator[Finding]:
     """A note is made with the timer that dims another output."""
-    bench = case.bench
+    bench = evidence.bench
     board = bench.the_board
     drives = [(output, drive) for machine in bench.firmware.machines for _, output, drive in machine.drives]
     sounding = [
@@ -128,10 +128,10 @@ def timers(case: Case) -> Iterator[Finding]:
         )
 
 
-def bus(case: Case) -> Iterator[Finding]:
+def bus(evidence: Evidence) -> Iterator[Finding]:
     """Two displays at one address; a bus that nothing pulls up, or that is pulled to more than the board allows."""
-    board = case.bench.the_board
-    shown = [(at, part) for at, part in case.bench.placed if isinstance(part, Display)]
+    board = evidence.bench.the_board
+    shown = [(at, part) for at, part in evidence.bench.placed if isinstance(part, Display)]
     for (_, one), (at, other) in combinations(shown, 2):
         if one.address == other.address and one.data == other.data:
             free = next(address for address in range(0x20, 0x78) if address not in {part.address for _, part in shown})

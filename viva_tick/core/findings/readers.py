@@ -6,13 +6,13 @@ import math
 from collections.abc import Iterator
 from typing import Any
 
-from ..document import Listen, Scan, Taps, Turns, pointer
+from ..document import Listen, Scan, TapTiming, Turns, pointer
 from ..document.parts import Commands, Encoder, KeyMatrix, Sensed
 from ..pins import first_reading
 from ..sweep import counts_fit_us, key_decision, outcome, sweep_keys
 from ..switches import SWITCH_CLASSES
 from ..units import ms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import replaced
 
 
@@ -24,10 +24,10 @@ def _set(part: Sensed, field: str, value: Any) -> Patch:
     return replaced(_at(part, field), value)
 
 
-def unread(case: Case) -> Iterator[Finding]:
+def unread(evidence: Evidence) -> Iterator[Finding]:
     """An encoder, a sensor, keys or a source of commands are wired and not read."""
-    for at, part in case.bench.sensed:
-        if part.id not in case.bench.firmware.readings:
+    for at, part in evidence.bench.sensed:
+        if part.id not in evidence.bench.firmware.readings:
             yield Finding(
                 code="clean.unread",
                 severity=Severity.NOTE,
@@ -37,21 +37,21 @@ def unread(case: Case) -> Iterator[Finding]:
                 sentence="It is wired, and nothing in the firmware looks at it.",
                 numbers=(("read", "never"),),
                 pointer=at,
-                patch=({"op": "add", "path": _at(part), "value": first_reading(part, case.bench.the_board)},),
+                patch=({"op": "add", "path": _at(part), "value": first_reading(part, evidence.bench.the_board)},),
                 mend="Read it",
             )
 
 
-def _turns(case: Case) -> Iterator[tuple[str, Encoder, Turns]]:
-    for at, part in case.bench.encoders:
-        reading = case.bench.firmware.readings.get(part.id)
+def _turns(evidence: Evidence) -> Iterator[tuple[str, Encoder, Turns]]:
+    for at, part in evidence.bench.encoders:
+        reading = evidence.bench.firmware.readings.get(part.id)
         if isinstance(reading, Turns):
             yield at, part, reading
 
 
-def undivided(case: Case) -> Iterator[Finding]:
+def undivided(evidence: Evidence) -> Iterator[Finding]:
     """An encoder gives another number of counts a click than the firmware takes for a step."""
-    for _, part, reading in _turns(case):
+    for _, part, reading in _turns(evidence):
         gives, takes = part.counts_a_click, reading.counts_a_step
         if gives == takes:
             continue
@@ -71,9 +71,9 @@ def undivided(case: Case) -> Iterator[Finding]:
         )
 
 
-def reversed_(case: Case) -> Iterator[Finding]:
+def reversed_(evidence: Evidence) -> Iterator[Finding]:
     """A turn to the right counts down."""
-    for _, part, reading in _turns(case):
+    for _, part, reading in _turns(evidence):
         if part.swapped != reading.reversed:
             yield Finding(
                 code="clean.encoder-reversed",
@@ -89,18 +89,18 @@ def reversed_(case: Case) -> Iterator[Finding]:
             )
 
 
-def too_fast(case: Case) -> Iterator[Finding]:
+def too_fast(evidence: Evidence) -> Iterator[Finding]:
     """The fastest turn is too fast: for the loop, always or while something holds it, or for the contacts."""
-    board = case.bench.the_board
-    for at, part, reading in _turns(case):
+    board = evidence.bench.the_board
+    for at, part, reading in _turns(evidence):
         asked, polled = part.turns_a_second, part.read_by == "polling"
         fit_us = counts_fit_us(part, asked)
-        longest_us = case.answers.longest_pass_us if case.answers else case.idle_pass_us
-        lost, _, errors = outcome(part, reading, case.idle_pass_us, asked)
+        longest_us = evidence.answers.longest_pass_us if evidence.answers else evidence.idle_pass_us
+        lost, _, errors = outcome(part, reading, evidence.idle_pass_us, asked)
         always = bool(lost or errors)
         if not always and (longest_us <= fit_us or not polled):
             continue
-        by_edge = outcome(part.model_copy(update={"read_by": "interrupt"}), reading, case.idle_pass_us, asked)
+        by_edge = outcome(part.model_copy(update={"read_by": "interrupt"}), reading, evidence.idle_pass_us, asked)
         helps = polled and not by_edge[0] and not by_edge[2]
         able = all(pin is not None and "interrupt" in pin.can for pin in map(board.pin, (part.a, part.b)))
         yield Finding(
@@ -110,7 +110,7 @@ def too_fast(case: Case) -> Iterator[Finding]:
             part=part.id,
             title=f"{part.name}: the loop is too slow for it" if helps else f"{part.name} is turned too fast",
             sentence=f"At {asked:g} turns a second its contacts change every {ms(round(fit_us))}; "
-            + _why_lost(case, part, always, helps, longest_us, lost),
+            + _why_lost(evidence, part, always, helps, longest_us, lost),
             numbers=(("changes every", ms(round(fit_us))), ("longest pass", ms(longest_us))),
             pointer=f"{at}/turns_a_second",
             patch=replaced(f"{at}/read_by", "interrupt") if able and helps else (),
@@ -118,36 +118,38 @@ def too_fast(case: Case) -> Iterator[Finding]:
         )
 
 
-def _why_lost(case: Case, part: Encoder, always: bool, helps: bool, longest_us: int, lost: int) -> str:
+def _why_lost(evidence: Evidence, part: Encoder, always: bool, helps: bool, longest_us: int, lost: int) -> str:
     if not helps:
         switch = SWITCH_CLASSES[part.switch]
         longest_bounce_us = max(switch.press.settle_us[1], switch.release.settle_us[1])
         return f"they bounce for up to {ms(longest_bounce_us)}, into one another: {lost} of the steps tried are lost."
     if always:
-        return f"the loop looks every {ms(case.idle_pass_us)}: {lost} of the steps tried are lost."
+        return f"the loop looks every {ms(evidence.idle_pass_us)}: {lost} of the steps tried are lost."
     safe = 1e6 / (longest_us * part.clicks_a_turn * part.counts_a_click)
-    held = case.answers.longest_pass_why.split()[-1] if case.answers and case.answers.longest_pass_why else ""
+    held = (
+        evidence.answers.longest_pass_why.split()[-1] if evidence.answers and evidence.answers.longest_pass_why else ""
+    )
     by = f" while {held} holds it" if held else ""
     return f"the loop looks every {ms(longest_us)}{by}: above {safe:.2g} turns a second it loses."
 
 
-def _scans(case: Case) -> Iterator[tuple[str, KeyMatrix, Scan]]:
-    for at, part in case.bench.placed:
-        reading = case.bench.firmware.readings.get(part.id)
+def _scans(evidence: Evidence) -> Iterator[tuple[str, KeyMatrix, Scan]]:
+    for at, part in evidence.bench.placed:
+        reading = evidence.bench.firmware.readings.get(part.id)
         if isinstance(part, KeyMatrix) and isinstance(reading, Scan):
             yield at, part, reading
 
 
-def key_wait(case: Case) -> Iterator[Finding]:
+def key_wait(evidence: Evidence) -> Iterator[Finding]:
     """Keys are counted twice, or quick presses of them are missed."""
-    for _, part, reading in _scans(case):
-        swept = sweep_keys(case.bench, part, reading)
+    for _, part, reading in _scans(evidence):
+        swept = sweep_keys(evidence.bench, part, reading)
         place = min(range(len(swept.interval_us)), key=lambda n: abs(int(swept.interval_us[n]) - reading.interval_us))
         doubled, missed = int(swept.doubled[place]), int(swept.missed[place])
-        allowed = swept.presses * case.bench.taps.get(part.id, Taps()).per_thousand // 1000
+        allowed = swept.presses * evidence.bench.taps.get(part.id, TapTiming()).per_thousand // 1000
         if doubled + missed <= allowed:
             continue
-        advice = key_decision(case.bench, part, reading)
+        advice = key_decision(evidence.bench, part, reading)
         if advice and advice.advised_us <= 0:
             advice = None  # no wait at all would be luck
         word, count = ("counted twice", doubled) if doubled >= missed else ("missed", missed)
@@ -168,10 +170,10 @@ def key_wait(case: Case) -> Iterator[Finding]:
         )
 
 
-def ghost_keys(case: Case) -> Iterator[Finding]:
+def ghost_keys(evidence: Evidence) -> Iterator[Finding]:
     """In the run a key was counted that nobody pressed."""
-    for at, part, _ in _scans(case):
-        said = case.answers.sensed.get(part.id) if case.answers else None
+    for at, part, _ in _scans(evidence):
+        said = evidence.answers.sensed.get(part.id) if evidence.answers else None
         if not said or not said.wrong:
             continue
         times = "once" if said.wrong == 1 else f"{said.wrong} times"
@@ -190,15 +192,15 @@ def ghost_keys(case: Case) -> Iterator[Finding]:
         )
 
 
-def commands(case: Case) -> Iterator[Finding]:
+def commands(evidence: Evidence) -> Iterator[Finding]:
     """Numbers of a source of commands: none for a name, one for two, counted from another end, beyond what can be
     active, or seldom recognised."""
-    for at, part in case.bench.placed:
-        reading = case.bench.firmware.readings.get(part.id)
+    for at, part in evidence.bench.placed:
+        reading = evidence.bench.firmware.readings.get(part.id)
         if isinstance(part, Commands) and isinstance(reading, Listen):
             yield from _numbered(part, reading)
             yield from _mapped(part, reading)
-            yield from _active(part, reading, _heard_names(case, part))
+            yield from _active(part, reading, _heard_names(evidence, part))
             yield from _misheard(at, part)
 
 
@@ -255,9 +257,9 @@ def _listed(names: list[str]) -> str:
     return shown[0] if len(shown) == 1 else f"{', '.join(shown[:-1])} and {shown[-1]}"
 
 
-def _heard_names(case: Case, part: Commands) -> set[str]:
+def _heard_names(evidence: Evidence, part: Commands) -> set[str]:
     """The commands that a machine listens for."""
-    ways = [way for machine in case.bench.firmware.machines for way in machine.transitions]
+    ways = [way for machine in evidence.bench.firmware.machines for way in machine.transitions]
     return {way.on.of for way in ways if way.on.kind == "command" and getattr(way.on, "input", "") == part.id}
 
 

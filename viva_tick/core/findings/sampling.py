@@ -7,23 +7,23 @@ from collections.abc import Iterator
 from ..document import Level, Measure, pointer
 from ..document.parts import Analogue, Potentiometer, ResistiveSensor, VoltageSource
 from ..units import ms, ohms
-from .finding import Case, Finding, Severity
+from .finding import Evidence, Finding, Severity
 from .mends import replaced
 
 SUPPLY_PERCENT = 5  # what a supply from a computer's port may be off (USB 2.0 allows 4.75 to 5.25 V)
 
 
-def _read(case: Case) -> Iterator[tuple[str, Analogue, Measure]]:
-    for at, part in case.bench.placed:
-        reading = case.bench.firmware.readings.get(part.id)
+def _read(evidence: Evidence) -> Iterator[tuple[str, Analogue, Measure]]:
+    for at, part in evidence.bench.placed:
+        reading = evidence.bench.firmware.readings.get(part.id)
         if isinstance(part, Analogue) and isinstance(reading, Measure):
             yield at, part, reading
 
 
-def reference(case: Case) -> Iterator[Finding]:
+def reference(evidence: Evidence) -> Iterator[Finding]:
     """A sensor that gives volts of its own is held against the supply."""
-    board = case.bench.the_board
-    for at, part, _ in _read(case):
+    board = evidence.bench.the_board
+    for at, part, _ in _read(evidence):
         follows = not isinstance(part, VoltageSource) or part.ratiometric
         if follows or board.analogue is None or board.analogue.reference_mv != board.logic_mv:
             continue
@@ -53,10 +53,10 @@ def _source_ohm(part: Analogue) -> float:
     return 0.0
 
 
-def source(case: Case) -> Iterator[Finding]:
+def source(evidence: Evidence) -> Iterator[Finding]:
     """More resistance before the pin than the converter can charge itself through."""
-    converter = case.bench.the_board.analogue
-    for at, part, _ in _read(case):
+    converter = evidence.bench.the_board.analogue
+    for at, part, _ in _read(evidence):
         ohm = _source_ohm(part)
         if converter is None or ohm <= converter.source_ohm:
             continue
@@ -74,12 +74,12 @@ def source(case: Case) -> Iterator[Finding]:
         )
 
 
-def slow(case: Case) -> Iterator[Finding]:
+def slow(evidence: Evidence) -> Iterator[Finding]:
     """What is measured changes faster than it is sampled."""
-    for _, part, reading in _read(case):
+    for _, part, reading in _read(evidence):
         moves = [
             (one.over_us, scenario.name)
-            for scenario in case.bench.scenarios
+            for scenario in evidence.bench.scenarios
             for one in scenario.stimuli
             if isinstance(one, Level) and one.input == part.id and one.over_us
         ]

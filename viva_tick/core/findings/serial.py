@@ -8,15 +8,15 @@ from ..document import Listen, pointer
 from ..document.parts import Commands
 from ..pace import anatomy, line_study
 from ..units import ms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import replaced
 
 BAUDS = (9600, 19200, 38400, 57600, 115200, 250000, 500000, 1000000)
 
 
-def printing(case: Case) -> Iterator[Finding]:
+def printing(evidence: Evidence) -> Iterator[Finding]:
     """Lines that take longer than until the next."""
-    bench = case.bench
+    bench = evidence.bench
     talking = [(n, task) for n, task in enumerate(bench.firmware.tasks) if task.talks]
     if not talking:
         return
@@ -51,9 +51,9 @@ def printing(case: Case) -> Iterator[Finding]:
     )
 
 
-def bauds(case: Case) -> Iterator[Finding]:
+def bauds(evidence: Evidence) -> Iterator[Finding]:
     """The two ends are too far from each other."""
-    bench = case.bench
+    bench = evidence.bench
     used = any(task.talks for task in bench.firmware.tasks) or any(
         isinstance(part, Commands) and part.id in bench.firmware.readings for _, part in bench.sensed
     )
@@ -90,9 +90,9 @@ def bauds(case: Case) -> Iterator[Finding]:
     )
 
 
-def unended(case: Case) -> Iterator[Finding]:
+def unended(evidence: Evidence) -> Iterator[Finding]:
     """A typed number that nothing ends is never whole."""
-    bench = case.bench
+    bench = evidence.bench
     if bench.firmware.serial.ending != "none":
         return
     for _, part in bench.sensed:
@@ -112,9 +112,9 @@ def unended(case: Case) -> Iterator[Finding]:
             )
 
 
-def overrun(case: Case) -> Iterator[Finding]:
+def overrun(evidence: Evidence) -> Iterator[Finding]:
     """While the loop is held more arrives than the receive buffer takes."""
-    bench = case.bench
+    bench = evidence.bench
     heard = [part for part in bench.inputs if isinstance(part, Commands) and part.id in bench.firmware.readings]
     if not heard:
         return
@@ -137,9 +137,9 @@ def overrun(case: Case) -> Iterator[Finding]:
     )
 
 
-def line_ends(case: Case) -> Iterator[Finding]:
+def line_ends(evidence: Evidence) -> Iterator[Finding]:
     """A line's end stays in the receive buffer and is taken for the next command."""
-    bench = case.bench
+    bench = evidence.bench
     serial = bench.firmware.serial
     if serial.ending == "none" or serial.reads == "line":
         return

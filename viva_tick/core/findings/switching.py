@@ -9,7 +9,7 @@ from ..document import Channel, pointer
 from ..document.parts import Motor, Relay, RelayBoard, Servo, SolidStateRelay, Spinning, Switched
 from ..drives import Blink, Burst, Ramp
 from ..units import amps, ms, volts
-from .finding import Case, Finding, Numbers, Patch, Severity
+from .finding import Evidence, Finding, Numbers, Patch, Severity
 from .mends import replaced
 
 # A contact made for so much alternating current carries it on direct current up to here; above, an arc does not go out
@@ -24,10 +24,10 @@ FAST_US = 500_000
 CARRIES_UA = ((0.5, 3_000_000), (0.75, 6_000_000), (1.0, 10_000_000), (1.5, 16_000_000), (2.5, 25_000_000))
 
 
-def unsaid(case: Case) -> Iterator[Finding]:
+def unsaid(evidence: Evidence) -> Iterator[Finding]:
     """Nobody has said what a relay, a solid-state relay or a transistor switches."""
     seen: set[str] = set()
-    for channel in case.bench.channels:
+    for channel in evidence.bench.channels:
         part = channel.part
         switches = isinstance(part, Relay | RelayBoard | SolidStateRelay)
         switches = switches or (isinstance(part, Switched) and part.fed == "transistor")
@@ -46,9 +46,9 @@ def unsaid(case: Case) -> Iterator[Finding]:
         )
 
 
-def no_stop(case: Case) -> Iterator[Finding]:
+def no_stop(evidence: Evidence) -> Iterator[Finding]:
     """Something moves, and nothing but the firmware stops it."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         loads = {load for channel in part.channels(at) for load in channel.loads} | set(getattr(part, "loads", ()))
         stops, where = getattr(part, "hard_stop", None), f"{at}/hard_stop"
         if isinstance(part, RelayBoard):
@@ -86,9 +86,9 @@ def _of(
     return Finding(code, severity, "wire", channel.part.id, name, sentence, numbers, where, patch, mend)
 
 
-def contact_rating(case: Case) -> Iterator[Finding]:
+def contact_rating(evidence: Evidence) -> Iterator[Finding]:
     """A relay's contact switches more than it is made for: in all, as it closes, on direct current."""
-    for channel in case.bench.channels:
+    for channel in evidence.bench.channels:
         part, burden = channel.part, channel.burden
         if burden is None or not isinstance(part, Relay | RelayBoard):
             continue
@@ -115,9 +115,9 @@ def contact_rating(case: Case) -> Iterator[Finding]:
             yield _of(channel, "wire.inrush", Severity.LOOK, "takes a rush as it closes", sentence, numbers, "sort")
 
 
-def snubber(case: Case) -> Iterator[Finding]:
+def snubber(evidence: Evidence) -> Iterator[Finding]:
     """A contact opens a coil's current, and nothing takes it."""
-    for channel in case.bench.channels:
+    for channel in evidence.bench.channels:
         burden = channel.burden
         coil = burden is not None and burden.sort in ("inductive", "motor")
         if burden is None or not coil or burden.snubber or not isinstance(channel.part, Relay | RelayBoard):
@@ -139,9 +139,9 @@ def snubber(case: Case) -> Iterator[Finding]:
         )
 
 
-def fuse(case: Case) -> Iterator[Finding]:
+def fuse(evidence: Evidence) -> Iterator[Finding]:
     """No fuse, one too small for the load, or one that the wire does not stand."""
-    for channel in case.bench.channels:
+    for channel in evidence.bench.channels:
         burden = channel.burden
         if burden is None or not {"mains", "heat", "current", "battery"} & set(channel.loads):
             continue
@@ -163,9 +163,9 @@ def fuse(case: Case) -> Iterator[Finding]:
             yield _of(channel, "wire.small-fuse", Severity.LOOK, "has a fuse too small", sentence, numbers, "fuse_ua")
 
 
-def solid_state(case: Case) -> Iterator[Finding]:
+def solid_state(evidence: Evidence) -> Iterator[Finding]:
     """A solid-state relay leaks into a small load, and fails closed."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if not isinstance(part, SolidStateRelay):
             continue
         channel, burden = part.channels(at)[0], part.burden
@@ -190,9 +190,9 @@ def solid_state(case: Case) -> Iterator[Finding]:
             )
 
 
-def fast_switching(case: Case) -> Iterator[Finding]:
+def fast_switching(evidence: Evidence) -> Iterator[Finding]:
     """A relay or a solid-state relay is dimmed or blinks faster than its contact or its half waves allow."""
-    bench = case.bench
+    bench = evidence.bench
     seen: set[str] = set()
     for number, machine in enumerate(bench.firmware.machines):
         for steps, output, drive in machine.drives:
@@ -234,10 +234,10 @@ def fast_switching(case: Case) -> Iterator[Finding]:
             )
 
 
-def gate(case: Case) -> Iterator[Finding]:
+def gate(evidence: Evidence) -> Iterator[Finding]:
     """A field-effect transistor whose gate nothing holds, or that the board's high does not open."""
-    board = case.bench.the_board
-    for at, part in case.bench.placed:
+    board = evidence.bench.the_board
+    for at, part in evidence.bench.placed:
         if not isinstance(part, Switched) or not part.by_field:
             continue
         if not part.gate_ohm and part.hold == "none":
@@ -278,9 +278,9 @@ def starting_current(part: object) -> tuple[int, bool]:
     return load_ua * times, False
 
 
-def undriven_speed(case: Case) -> Iterator[Finding]:
+def undriven_speed(evidence: Evidence) -> Iterator[Finding]:
     """A motor's speed pin that nothing drives: it never turns."""
-    bench = case.bench
+    bench = evidence.bench
     driven = {output for machine in bench.firmware.machines for _, output, _ in machine.drives}
     for at, part in bench.placed:
         speed = f"{part.id}.speed"

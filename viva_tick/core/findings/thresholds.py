@@ -10,7 +10,7 @@ from ..document.parts import Analogue
 from ..electrics import mv_in, pin_mv, range_of, said_in
 from ..sweep import threshold_facts
 from ..units import short
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 
 UNIT_WORDS = {"counts": "counts", "volts": "V", "percent": "%"}
 
@@ -20,9 +20,9 @@ def unit_of(part: Analogue, reading: Measure) -> str:
     return UNIT_WORDS.get(reading.unit) or str(getattr(part, "unit", ""))
 
 
-def _measures(case: Case) -> Iterator[tuple[str, Analogue, Measure]]:
-    for _, part in case.bench.sensed:
-        reading = case.bench.firmware.readings.get(part.id)
+def _measures(evidence: Evidence) -> Iterator[tuple[str, Analogue, Measure]]:
+    for _, part in evidence.bench.sensed:
+        reading = evidence.bench.firmware.readings.get(part.id)
         if isinstance(part, Analogue) and isinstance(reading, Measure):
             yield pointer("firmware", "readings", part.id), part, reading
 
@@ -31,8 +31,8 @@ def _set(at: str, **fields: Any) -> Patch:
     return tuple({"op": "replace", "path": f"{at}/{field}", "value": value} for field, value in fields.items())
 
 
-def _band(case: Case, at: str, part: Analogue, reading: Measure) -> tuple[Patch, str]:
-    above, below = threshold_facts(part, reading, case.bench.the_board).advised
+def _band(evidence: Evidence, at: str, part: Analogue, reading: Measure) -> tuple[Patch, str]:
+    above, below = threshold_facts(part, reading, evidence.bench.the_board).advised
     if (above, below) == (reading.above, reading.below):
         return (), ""  # it fits already
     return _set(
@@ -40,16 +40,16 @@ def _band(case: Case, at: str, part: Analogue, reading: Measure) -> tuple[Patch,
     ), f"Above from {short(above)}, below under {short(below)} {unit_of(part, reading)}"
 
 
-def thresholds(case: Case) -> Iterator[Finding]:
+def thresholds(evidence: Evidence) -> Iterator[Finding]:
     """Chatter where it stands, no hysteresis, or less of it than the noise."""
-    board = case.bench.the_board
+    board = evidence.bench.the_board
     if board.analogue is None:
         return
-    for at, part, reading in _measures(case):
+    for at, part, reading in _measures(evidence):
         facts = threshold_facts(part, reading, board)
         peak, counts, standing = facts.peak, facts.peak_counts, facts.standing
         band, unit = reading.above - reading.below, unit_of(part, reading)
-        patch, mend = _band(case, at, part, reading)
+        patch, mend = _band(evidence, at, part, reading)
         numbers = (
             ("hysteresis", f"{short(band, 3)} {unit}"),
             ("noise", f"{short(peak, 3)} {unit}"),
@@ -99,13 +99,13 @@ def thresholds(case: Case) -> Iterator[Finding]:
             )
 
 
-def reach(case: Case) -> Iterator[Finding]:
+def reach(evidence: Evidence) -> Iterator[Finding]:
     """A threshold that the part never reaches: one past the scale's end, in another unit, or out of its range."""
-    board = case.bench.the_board
+    board = evidence.bench.the_board
     if board.analogue is None:
         return
     full = 1 << board.analogue.bits
-    for at, part, reading in _measures(case):
+    for at, part, reading in _measures(evidence):
         if reading.unit == "counts" and reading.above >= full:
             last = float(full - 1)
             yield Finding(
@@ -121,27 +121,27 @@ def reach(case: Case) -> Iterator[Finding]:
                 mend=f"Set {full - 1}",
             )
             continue
-        yield from _unreached(case, at, part, reading)
+        yield from _unreached(evidence, at, part, reading)
 
 
-def _reached(case: Case, part: Analogue, unit: str, value: float) -> bool:
-    board = case.bench.the_board
+def _reached(evidence: Evidence, part: Analogue, unit: str, value: float) -> bool:
+    board = evidence.bench.the_board
     ends = sorted(pin_mv(part, board, end) for end in range_of(part))
     if unit == "own":
         return min(range_of(part)) < value < max(range_of(part))
     return ends[0] < mv_in(part, board, unit, value) < ends[1]
 
 
-def _unreached(case: Case, at: str, part: Analogue, reading: Measure) -> Iterator[Finding]:
-    board = case.bench.the_board
-    wrong = [value for value in (reading.above, reading.below) if not _reached(case, part, reading.unit, value)]
+def _unreached(evidence: Evidence, at: str, part: Analogue, reading: Measure) -> Iterator[Finding]:
+    board = evidence.bench.the_board
+    wrong = [value for value in (reading.above, reading.below) if not _reached(evidence, part, reading.unit, value)]
     if not wrong:
         return
     units = ("own", "counts", "volts", "percent")
     fits = [
         unit
         for unit in units
-        if unit != reading.unit and all(_reached(case, part, unit, v) for v in (reading.above, reading.below))
+        if unit != reading.unit and all(_reached(evidence, part, unit, v) for v in (reading.above, reading.below))
     ]
     unit = unit_of(part, reading)
     reaches = (said_in(part, board, reading.unit, pin_mv(part, board, value)) for value in range_of(part))

@@ -21,17 +21,17 @@ from ..document.parts import (
 )
 from ..electrics import E24, at_least, at_most, circuit_of, counts_of, most_mv, pin_mv, range_of, scale
 from ..units import ohms, volts
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .mends import replaced
 
 NARROW = 0.1  # a tenth of the scale leaves so few counts that noise is a good part of them
 LOOSE = 0.05
 
 
-def over_volts(case: Case) -> Iterator[Finding]:
+def over_volts(evidence: Evidence) -> Iterator[Finding]:
     """A part puts more on a pin than the pin stands; or the board more on another than that stands."""
-    board = case.bench.the_board
-    for at, part in case.bench.placed:
+    board = evidence.bench.the_board
+    for at, part in evidence.bench.placed:
         high_mv = 0.0
         pin = ""
         patch: Patch = ()
@@ -84,11 +84,11 @@ def _divided(at: str, part: Analogue, wanted_mv: float) -> tuple[Patch, str]:
     return replaced(f"{at}/upper_ohm", upper), f"Divide it: {ohms(upper)} above the pin"
 
 
-def trigger(case: Case) -> Iterator[Finding]:
+def trigger(evidence: Evidence) -> Iterator[Finding]:
     """The board's high is below what the part takes for high."""
-    board = case.bench.the_board
+    board = evidence.bench.the_board
     kinds = (Relay, RelayBoard, SolidStateRelay, Motor, Servo, SignalOut)
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if not isinstance(part, kinds) or board.logic_mv >= part.trigger_mv:
             continue
         low = getattr(part, "active_level", "high") == "low"
@@ -107,20 +107,20 @@ def trigger(case: Case) -> Iterator[Finding]:
         )
 
 
-def scales(case: Case) -> Iterator[Finding]:
+def scales(evidence: Evidence) -> Iterator[Finding]:
     """An analogue part that uses little of the converter's scale, goes past its end, or has loose resistors."""
-    board = case.bench.the_board
+    board = evidence.bench.the_board
     if board.analogue is None:
         return
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if isinstance(part, Analogue):
-            yield from _narrow(case, at, part)
-            yield from _past_the_end(case, at, part)
-            yield from _loose(case, at, part)
+            yield from _narrow(evidence, at, part)
+            yield from _past_the_end(evidence, at, part)
+            yield from _loose(evidence, at, part)
 
 
-def _narrow(case: Case, at: str, part: Analogue) -> Iterator[Finding]:
-    board = case.bench.the_board
+def _narrow(evidence: Evidence, at: str, part: Analogue) -> Iterator[Finding]:
+    board = evidence.bench.the_board
     ends = [pin_mv(part, board, value) for value in range_of(part)]
     assert board.analogue is not None
     share = abs(ends[1] - ends[0]) / board.analogue.reference_mv
@@ -150,8 +150,8 @@ def _narrow(case: Case, at: str, part: Analogue) -> Iterator[Finding]:
     )
 
 
-def _past_the_end(case: Case, at: str, part: Analogue) -> Iterator[Finding]:
-    board = case.bench.the_board
+def _past_the_end(evidence: Evidence, at: str, part: Analogue) -> Iterator[Finding]:
+    board = evidence.bench.the_board
     assert board.analogue is not None
     highest = max(pin_mv(part, board, value) for value in range_of(part))
     reference = board.analogue.reference_mv
@@ -173,8 +173,8 @@ def _past_the_end(case: Case, at: str, part: Analogue) -> Iterator[Finding]:
     )
 
 
-def _loose(case: Case, at: str, part: Analogue) -> Iterator[Finding]:
-    board = case.bench.the_board
+def _loose(evidence: Evidence, at: str, part: Analogue) -> Iterator[Finding]:
+    board = evidence.bench.the_board
     low_mv, high_mv = (pin_mv(part, board, value) for value in range_of(part))
     worst = max(reading.error_mv for reading in scale(part, board))
     span_mv = abs(high_mv - low_mv)

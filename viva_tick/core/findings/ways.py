@@ -22,13 +22,13 @@ from ..machines.analysis import (
     rounds,
 )
 from ..units import ms
-from .finding import Case, Finding, Patch, Severity
+from .finding import Evidence, Finding, Patch, Severity
 from .machine_words import in_words, machine_at, row_words
 
 
-def second_way(case: Case) -> Iterator[Finding]:
+def second_way(evidence: Evidence) -> Iterator[Finding]:
     """Two ways for one event from one state: the lower one is never taken."""
-    bench = case.bench
+    bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for place, way in enumerate(machine.transitions):
             first = hidden_by(machine, place)
@@ -40,7 +40,7 @@ def second_way(case: Case) -> Iterator[Finding]:
                 station="behave",
                 part=machine.id,
                 title=f"{machine.name}: two ways for one event",
-                sentence=f"In {machine.state(way.source).name}, {in_words(case.bench, way)} leads to "
+                sentence=f"In {machine.state(way.source).name}, {in_words(evidence.bench, way)} leads to "
                 f"{machine.state(first.target).name}; the way to {machine.state(way.target).name} is never taken.",
                 numbers=(("taken", machine.state(first.target).name), ("never", machine.state(way.target).name)),
                 pointer=machine_at(number, "transitions", place),
@@ -50,9 +50,9 @@ def second_way(case: Case) -> Iterator[Finding]:
             )
 
 
-def both_open(case: Case) -> Iterator[Finding]:
+def both_open(evidence: Evidence) -> Iterator[Finding]:
     """Two guarded ways for one event are open at once somewhere that can be reached: the upper one is taken."""
-    bench = case.bench
+    bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for (ident, upper, lower), path in explored(bench, [machine]).both_open.items():
             if ident != machine.id:
@@ -74,9 +74,9 @@ def both_open(case: Case) -> Iterator[Finding]:
             )
 
 
-def goes_round(case: Case) -> Iterator[Finding]:
+def goes_round(evidence: Evidence) -> Iterator[Finding]:
     """Ways that wait for nothing lead in a circle; where a button's level leads them, it toggles on the level."""
-    bench = case.bench
+    bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for row in rounds(machine):
             looked = [guard for way in row for guard in way.guards if isinstance(guard, IfContact)]
@@ -123,9 +123,9 @@ def goes_round(case: Case) -> Iterator[Finding]:
                 )
 
 
-def out_of_range(case: Case) -> Iterator[Finding]:
+def out_of_range(evidence: Evidence) -> Iterator[Finding]:
     """A number that a variable can never have: set, drawn, waited for, or asked about."""
-    bench = case.bench
+    bench = evidence.bench
     variables = {one.id: one for one in bench.firmware.variables}
 
     def said(number: int, machine: Machine, steps: tuple[str | int, ...], ident: str, what: str) -> Finding:
@@ -180,9 +180,9 @@ def never(one: Variable, guard: IfVariable) -> bool:
     }[guard.sign]
 
 
-def conflict(case: Case) -> Iterator[Finding]:
+def conflict(evidence: Evidence) -> Iterator[Finding]:
     """In one state a press leads somewhere, and so does a click or a hold of the same contact: the press is first."""
-    bench = case.bench
+    bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for place, way in enumerate(machine.transitions):
             on = way.on
@@ -227,10 +227,10 @@ def _seen_from(bench: Bench, machine: Machine, state: str, cause: Cause) -> tupl
     return None if path is None else (*path, cause)
 
 
-def short_time(case: Case) -> Iterator[Finding]:
+def short_time(evidence: Evidence) -> Iterator[Finding]:
     """A time that is shorter than the longest pass of the run."""
-    longest_us = case.answers.longest_pass_us if case.answers else case.idle_pass_us
-    for number, machine in enumerate(case.bench.firmware.machines):
+    longest_us = evidence.answers.longest_pass_us if evidence.answers else evidence.idle_pass_us
+    for number, machine in enumerate(evidence.bench.firmware.machines):
         for place, way in enumerate(machine.transitions):
             if isinstance(way.on, TimeoutEvent) and way.on.variable is None and way.on.after_us < longest_us:
                 yield Finding(
@@ -243,13 +243,13 @@ def short_time(case: Case) -> Iterator[Finding]:
                     f"takes up to {ms(longest_us)}.",
                     numbers=(("time", ms(way.on.after_us)), ("longest pass", ms(longest_us))),
                     pointer=machine_at(number, "transitions", place, "on", "after_us"),
-                    play=_seen_from(case.bench, machine, way.source, ("timeout", machine.id, str(place))),
+                    play=_seen_from(evidence.bench, machine, way.source, ("timeout", machine.id, str(place))),
                 )
 
 
-def undriven(case: Case) -> Iterator[Finding]:
+def undriven(evidence: Evidence) -> Iterator[Finding]:
     """An output that no machine drives, where there are machines; one that several drive."""
-    bench = case.bench
+    bench = evidence.bench
     drivers: dict[str, list[Machine]] = {}
     for machine in bench.firmware.machines:
         for output in machine.driven:

@@ -22,21 +22,21 @@ from ..electrics import circuit_of, floats, pin_state
 from ..engine import Kind
 from ..machines.analysis import wanted_together
 from ..units import amps
-from .finding import Case, Finding, Numbers, Patch, Severity
+from .finding import Evidence, Finding, Numbers, Patch, Severity
 from .mends import replaced
 
 
-def floating(case: Case) -> Iterator[Finding]:
+def floating(evidence: Evidence) -> Iterator[Finding]:
     """Nothing holds the pin of a contact while it is open."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         # A pull that the pin or the board does not have, and a module's resistor, are for other rules to name.
         if line.wiring.pull.startswith("internal") or isinstance(line.part, ButtonModule) or not floats(line, board):
             continue
         numbers = [("pull", "none")]
         show: tuple[int, ...] = ()
-        if case.run:
-            noise = case.run.trace.signal(Kind.READING, line.id).times_us
+        if evidence.run:
+            noise = evidence.run.trace.signal(Kind.READING, line.id).times_us
             numbers.append(("readings turned over", str(len(noise))))
             show = tuple(noise[1:4])
         to_ground = line.wiring.contact_to == "ground"
@@ -53,7 +53,7 @@ def floating(case: Case) -> Iterator[Finding]:
             mend="Use the board's pull-up" if to_ground else "Add 10 kΩ to ground",
             show_us=show,
         )
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if isinstance(part, Encoder | KeyMatrix) and part.pull == "none":
             what = "A and B" if isinstance(part, Encoder) else "the columns"
             yield Finding(
@@ -74,10 +74,10 @@ def _hold(where: str, to_ground: bool) -> Patch:
     return replaced(where, "internal-up" if to_ground else "down")
 
 
-def hazard(case: Case) -> Iterator[Finding]:
+def hazard(evidence: Evidence) -> Iterator[Finding]:
     """An output switches something that can hurt."""
-    places = {part.id: at for at, part in case.bench.placed}
-    for output, load in hazards(case.bench):
+    places = {part.id: at for at, part in evidence.bench.placed}
+    for output, load in hazards(evidence.bench):
         part = output.part if isinstance(output, Channel) else output
         yield Finding(
             code="wire.hazard",
@@ -91,9 +91,9 @@ def hazard(case: Case) -> Iterator[Finding]:
         )
 
 
-def cut_out(case: Case) -> Iterator[Finding]:
+def cut_out(evidence: Evidence) -> Iterator[Finding]:
     """A heater with nothing but the firmware to stop it."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if isinstance(part, Heater) and not part.cut_out:
             yield Finding(
                 code="wire.no-cut-out",
@@ -108,9 +108,9 @@ def cut_out(case: Case) -> Iterator[Finding]:
             )
 
 
-def grounds(case: Case) -> Iterator[Finding]:
+def grounds(evidence: Evidence) -> Iterator[Finding]:
     """A part with a supply of its own, or another board, whose ground is not joined to the board's."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         isolated = isinstance(part, Relay | RelayBoard) and part.isolated
         fed = as_fed(part)
         own = isinstance(part, SignalIn | SignalOut) or (fed is not None and fed.own_supply and not isolated)
@@ -130,10 +130,10 @@ def grounds(case: Case) -> Iterator[Finding]:
         )
 
 
-def module_legs(case: Case) -> Iterator[Finding]:
+def module_legs(evidence: Evidence) -> Iterator[Finding]:
     """A module's contact or resistor lies between other pins than it is wired for."""
-    board = case.bench.the_board
-    for line in case.bench.contacts:
+    board = evidence.bench.the_board
+    for line in evidence.bench.contacts:
         part = line.part
         if not isinstance(part, ButtonModule):
             continue
@@ -187,22 +187,22 @@ def _turned(at: str, part: ButtonModule, active_level: str) -> tuple[Patch, str]
     return replaced(f"{at}/wired", wired), f"Wire 1, 2, 3 to {wired.replace('-', ', ')}"
 
 
-def both_directions(case: Case) -> Iterator[Finding]:
+def both_directions(evidence: Evidence) -> Iterator[Finding]:
     """The machines can switch on both directions of a motor whose driver forbids it."""
-    for at, part in case.bench.placed:
+    for at, part in evidence.bench.placed:
         if not isinstance(part, Motor) or part.both_on == "brakes":
             continue
         forward, backward = f"{part.id}.forward", f"{part.id}.backward"
         pair = (forward, backward)
-        if any({lock.one, lock.other} == set(pair) for lock in case.bench.firmware.interlocks):
+        if any({lock.one, lock.other} == set(pair) for lock in evidence.bench.firmware.interlocks):
             continue
-        both = wanted_together(case.bench, pair)
+        both = wanted_together(evidence.bench, pair)
         if both is None:
             continue
         path, found = both
         show: tuple[int, ...] = ()
-        if case.run:
-            spans = [case.run.trace.signal(Kind.OUTPUT, channel) for channel in (forward, backward)]
+        if evidence.run:
+            spans = [evidence.run.trace.signal(Kind.OUTPUT, channel) for channel in (forward, backward)]
             show = _both_on_us(spans[0].times_us, spans[0].values, spans[1].times_us, spans[1].values)
         yield Finding(
             code="wire.both-directions",

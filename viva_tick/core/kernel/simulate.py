@@ -100,6 +100,126 @@ class _Live:
             self.waited_us = 0
 
 
+class _Kernel:
+    """The kernel at an instant: who is ready, who holds what, whose turn it is. `slice_end_us`: when the time-slice of
+    the one that runs is over."""
+
+    def __init__(
+        self, tasks: tuple[KernelTask, ...], tick_us: int, slice_us: int, switch_us: int, inherits: bool
+    ) -> None:
+        self.tasks, self.tick_us, self.slice_us = tasks, tick_us, slice_us
+        self.switch_us, self.inherits = switch_us, inherits
+        self.live = [_Live(number, task) for number, task in enumerate(tasks)]
+        self.due_us = [self._noticed_us(task.offset_us) for task in tasks]
+        self.count = [0] * len(tasks)
+        self.owner: dict[str, _Live] = {}
+        self.slices: list[Slice] = []
+        self.jobs: list[Job] = []
+        self.turn: deque[int] = deque(range(len(tasks)))  # who was served longest ago comes first among equals
+        self.clock_us = 0
+        self.running, self.slice_end_us = IDLE, NEVER
+
+    def _noticed_us(self, at_us: int) -> int:
+        """A release is noticed at the next tick."""
+        return -(-at_us // self.tick_us) * self.tick_us
+
+    def release(self) -> None:
+        """Every job that is due by now waits for the processor, and each task that has nothing to do takes one up."""
+        for number, one in enumerate(self.live):
+            while self.due_us[number] <= self.clock_us:
+                if not one.gone:
+                    one.queue.append(self.due_us[number])
+                self.count[number] += 1
+                task = self.tasks[number]
+                self.due_us[number] = self._noticed_us(task.offset_us + self.count[number] * task.period_us)
+            if not one.spins:
+                one.take()
+
+    def blocked(self, one: _Live) -> bool:
+        """Whether somebody else holds what it begins with."""
+        held = self.owner.get(one.task.shares) if one.hold_us else None
+        return held is not None and held is not one
+
+    def rank(self, one: _Live) -> int:
+        """Its own priority, or that of the highest that waits for what it holds."""
+        own = one.task.priority
+        if not (self.inherits and one.hold_us and self.owner.get(one.task.shares) is one):
+            return own
+        waiting = [
+            other.task.priority
+            for other in self.live
+            if other is not one and other.ready and other.hold_us and other.task.shares == one.task.shares
+        ]
+        return max([own, *waiting])
+
+    def equals(self) -> list[_Live]:
+        """Those of the highest rank that can run; none where nobody can."""
+        can = [one for one in self.live if one.ready and not self.blocked(one)]
+        top = max(map(self.rank, can), default=0)
+        return [one for one in can if self.rank(one) == top]
+
+    def give(self, equals: list[_Live]) -> _Live:
+        """The one of them that has the processor now: who has it, until its time-slice is over."""
+        numbers = {one.number for one in equals}
+        if self.running not in numbers or (self.clock_us >= self.slice_end_us and len(equals) > 1):
+            chosen = next(n for n in self.turn if n in numbers and (n != self.running or len(numbers) == 1))
+            self.turn.remove(chosen)
+            self.turn.append(chosen)
+            if self.switch_us and self.slices and self.running != chosen:
+                self.slices.append(Slice(self.clock_us, self.clock_us + self.switch_us, chosen))
+                self.clock_us += self.switch_us
+            self.running, self.slice_end_us = chosen, self.clock_us + self.slice_us
+        one = self.live[self.running]
+        begins = one.begun_us == NEVER and one.due_us != NEVER
+        if begins:
+            one.begun_us = self.clock_us
+        if one.hold_us:
+            self.owner[one.task.shares] = one
+        return one
+
+    def run(self, one: _Live, until_us: int) -> None:
+        """It works until its job or its hold is done, or until then."""
+        work_us = NEVER if one.spins else one.hold_us or one.left_us
+        end_us = min(self.clock_us + work_us, until_us)
+        spent_us = end_us - self.clock_us
+        for other in self.live:
+            if other is not one and other.due_us != NEVER and self.blocked(other):
+                other.waited_us += spent_us
+        if spent_us:
+            self.slices.append(Slice(self.clock_us, end_us, one.number))
+        self.clock_us = end_us
+        if one.spins:
+            return
+        one.left_us -= spent_us
+        if one.hold_us:
+            one.hold_us -= spent_us
+            if not one.hold_us:
+                self.owner.pop(one.task.shares, None)
+        if not one.left_us:
+            self.done(one)
+
+    def done(self, one: _Live) -> None:
+        """Its job is done; what it does after that is its own affair."""
+        self.jobs.append(Job(one.number, one.due_us, one.begun_us, self.clock_us, one.waited_us))
+        one.due_us = NEVER
+        if one.task.ends == "returns":
+            one.gone = True
+            one.queue.clear()
+        elif one.task.ends == "spins":
+            one.spins = True
+
+    def schedule(self, length_us: int) -> Schedule:
+        """What came of it, with the jobs that are not done."""
+        for one in self.live:
+            if one.due_us != NEVER:
+                begun_us = None if one.begun_us == NEVER else one.begun_us
+                self.jobs.append(Job(one.number, one.due_us, begun_us, None, one.waited_us))
+            self.jobs += [Job(one.number, due_us, None, None) for due_us in one.queue]
+        jobs = sorted(self.jobs, key=lambda job: (job.due_us, job.task))
+        gone = frozenset(one.number for one in self.live if one.gone)
+        return Schedule(_joined(self.slices), tuple(jobs), gone, length_us)
+
+
 def simulate(
     tasks: tuple[KernelTask, ...],
     length_us: int,
@@ -109,99 +229,19 @@ def simulate(
     inherits: bool = True,
 ) -> Schedule:
     """Run `tasks` from 0 to `length_us`."""
-    live = [_Live(number, task) for number, task in enumerate(tasks)]
-    due = [-(-task.offset_us // tick_us) * tick_us for task in tasks]
-    count = [0] * len(tasks)
-    owner: dict[str, _Live] = {}
-    slices: list[Slice] = []
-    jobs: list[Job] = []
-    turn: deque[int] = deque(range(len(tasks)))  # who was served longest ago comes first among equals
-    clock_us = 0
-    running, slice_end_us = IDLE, NEVER
-
-    def rank(one: _Live) -> int:
-        """Its own priority, or that of the highest that waits for what it holds."""
-        own = one.task.priority
-        if inherits and one.hold_us and owner.get(one.task.shares) is one:
-            waiting = [
-                other.task.priority
-                for other in live
-                if other is not one and other.ready and other.hold_us and other.task.shares == one.task.shares
-            ]
-            return max([own, *waiting])
-        return own
-
-    def blocked(one: _Live) -> bool:
-        held = owner.get(one.task.shares) if one.hold_us else None
-        return held is not None and held is not one
-
-    while clock_us < length_us:
-        for number, one in enumerate(live):
-            while due[number] <= clock_us:
-                if not one.gone:
-                    one.queue.append(due[number])
-                count[number] += 1
-                exact = tasks[number].offset_us + count[number] * tasks[number].period_us
-                due[number] = -(-exact // tick_us) * tick_us
-            if not one.spins:
-                one.take()
-        can = [one for one in live if one.ready and not blocked(one)]
-        next_due_us = min(min(due, default=NEVER), length_us)
-        if not can:
-            running = IDLE
-            clock_us = next_due_us
+    kernel = _Kernel(tasks, tick_us, slice_us, switch_us, inherits)
+    while kernel.clock_us < length_us:
+        kernel.release()
+        next_us = min(min(kernel.due_us, default=NEVER), length_us)
+        equals = kernel.equals()
+        if not equals:
+            kernel.running = IDLE
+            kernel.clock_us = next_us
             continue
-        top = max(rank(one) for one in can)
-        equals = [one for one in can if rank(one) == top]
-        numbers = {one.number for one in equals}
-        if running not in numbers or (clock_us >= slice_end_us and len(equals) > 1):
-            chosen = next(number for number in turn if number in numbers and (number != running or len(numbers) == 1))
-            turn.remove(chosen)
-            turn.append(chosen)
-            if switch_us and slices and running != chosen:
-                slices.append(Slice(clock_us, clock_us + switch_us, chosen))
-                clock_us += switch_us
-            running, slice_end_us = chosen, clock_us + slice_us
-        one = live[running]
-        if one.begun_us == NEVER and one.due_us != NEVER:
-            one.begun_us = clock_us
-            if one.hold_us:
-                owner[one.task.shares] = one
-        elif one.hold_us:
-            owner[one.task.shares] = one
-        work_us = NEVER if one.spins else one.hold_us or one.left_us
-        end_us = min(clock_us + work_us, max(next_due_us, clock_us), slice_end_us if len(equals) > 1 else NEVER)
-        end_us = min(end_us, length_us)
-        spent_us = end_us - clock_us
-        for other in live:
-            if other is not one and other.due_us != NEVER and blocked(other):
-                other.waited_us += spent_us
-        if spent_us:
-            slices.append(Slice(clock_us, end_us, one.number))
-        clock_us = end_us
-        if one.spins:
-            continue
-        one.left_us -= spent_us
-        if one.hold_us:
-            one.hold_us -= spent_us
-            if not one.hold_us:
-                owner.pop(one.task.shares, None)
-        if not one.left_us:
-            jobs.append(Job(one.number, one.due_us, one.begun_us, clock_us, one.waited_us))
-            one.due_us = NEVER
-            if one.task.ends == "returns":
-                one.gone = True
-                one.queue.clear()
-            elif one.task.ends == "spins":
-                one.spins = True
-    for one in live:
-        if one.due_us != NEVER:
-            begun_us = None if one.begun_us == NEVER else one.begun_us
-            jobs.append(Job(one.number, one.due_us, begun_us, None, one.waited_us))
-        jobs += [Job(one.number, due_us, None, None) for due_us in one.queue]
-    jobs.sort(key=lambda job: (job.due_us, job.task))
-    gone = frozenset(one.number for one in live if one.gone)
-    return Schedule(_joined(slices), tuple(jobs), gone, length_us)
+        one = kernel.give(equals)
+        until_us = min(max(next_us, kernel.clock_us), kernel.slice_end_us if len(equals) > 1 else NEVER, length_us)
+        kernel.run(one, until_us)
+    return kernel.schedule(length_us)
 
 
 def _joined(slices: list[Slice]) -> tuple[Slice, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..document import Bench, Taps, Task
+from ..document import Bench, TapTiming, Task
 from .simulate import KernelTask
 
 LOOP = "loop"
@@ -34,6 +34,6 @@ def kernel_tasks(bench: Bench, loop_us: int) -> tuple[KernelTask, ...]:
     ]
     period_us = kernel.loop_us or max(loop_us, 1000)
     ends = "waits" if kernel.loop_us else "spins"
-    tap_us = min((bench.taps.get(line.id, Taps()).hold_us for line in bench.contacts), default=Taps().hold_us)
+    tap_us = min((bench.taps.get(line.id, TapTiming()).hold_us for line in bench.contacts), default=TapTiming().hold_us)
     by_us = max(tap_us, period_us)
     return (*found, KernelTask(LOOP, period_us, max(loop_us, 1), kernel.loop_priority, 0, ends, deadline_us=by_us))

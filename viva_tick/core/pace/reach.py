@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..contacts import bounce_figures
 from ..debounce import METHODS
-from ..document import Bench, Taps
+from ..document import Bench, TapTiming
 from ..engine import Kind, Run
 from ..kernel import LOOP
 from ..timing import Answers, Spread
@@ -65,7 +65,7 @@ def reach(bench: Bench, run: Run | None, said: Answers | None) -> list[InputReac
         debounce = bench.debounce(line.id)
         method = METHODS[debounce.method]
         interval_us = debounce.interval_us if method.has_interval else 0
-        asked = bench.taps.get(line.id, Taps())
+        asked = bench.taps.get(line.id, TapTiming())
         waits = method.acts_on == "press" and method.id in ("rest-first", "count-samples", "history")
         wait_us = interval_us if waits or method.blocks else 0
         settle_us = bounce_figures(bench, line).longest_settle_us if waits else 0

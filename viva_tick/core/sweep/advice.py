@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from ..contacts import bounce_figures, contact_source
 from ..debounce import METHODS
-from ..document import Bench, ContactLine, Press, Taps
+from ..document import Bench, ContactLine, Press, TapTiming
 from ..electrics import circuit_of, filter_of
 from .evaluate import Swept, evaluate
 from .trials import Filtered, Source, TapStyle, make_trials
@@ -39,7 +39,7 @@ def pin_source(bench: Bench, line: ContactLine) -> Source:
 
 def tap_style(bench: Bench, input_id: str) -> TapStyle:
     """The shortest tap and pause that an input is asked to follow: by its `taps`, or by a scenario that is quicker."""
-    asked = bench.taps.get(input_id, Taps())
+    asked = bench.taps.get(input_id, TapTiming())
     hold_us, rest_us = asked.hold_us, asked.rest_us
     for scenario in bench.scenarios:
         presses = sorted(

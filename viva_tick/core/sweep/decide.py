@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 
 from ..contacts import bounce_figures
 from ..debounce import METHODS, Method
-from ..document import Bench, ContactLine, Taps
+from ..document import Bench, ContactLine, TapTiming
 from ..electrics import filter_of
 from ..units import ms
 from .advice import Advice, advise, quick_sweep, shortest_tap_us, sweep_input
@@ -66,7 +66,7 @@ def _waits(swept: Swept, advice: Advice | None) -> tuple[int, int, int]:
 def choices(bench: Bench, input_id: str, period_us: int) -> dict[str, Choice]:
     """Every method that has an interval, at its advised one."""
     line = bench.contact(input_id)
-    tolerated = bench.taps.get(input_id, Taps()).per_thousand
+    tolerated = bench.taps.get(input_id, TapTiming()).per_thousand
     found: dict[str, Choice] = {}
     for method in METHODS.values():
         if not method.has_interval or method.family:
@@ -102,7 +102,7 @@ def decide(bench: Bench, input_id: str, period_us: int) -> Decision:
 def _in_full(bench: Bench, one: Choice, input_id: str, period_us: int) -> Choice:
     """The same from the sample that the chart shows, so that both advise the same interval."""
     swept = sweep_input(bench, input_id, one.method, period_us)
-    advice = advise(swept, bench.taps.get(input_id, Taps()).per_thousand)
+    advice = advise(swept, bench.taps.get(input_id, TapTiming()).per_thousand)
     return replace(one, advice=advice, wait_us=_waits(swept, advice)) if advice else one
 
 
@@ -125,7 +125,7 @@ def _why(best: Choice, following: Choice | None, line: ContactLine) -> str:
 
 def _no_window(bench: Bench, input_id: str, settle_us: int) -> str:
     shortest = shortest_tap_us(bench, input_id)
-    asked = bench.taps.get(input_id, Taps()).hold_us
+    asked = bench.taps.get(input_id, TapTiming()).hold_us
     tap_us = min(asked, shortest[0]) if shortest else asked
     return (
         f"No interval is safe: it bounces for up to {ms(settle_us)} and must follow taps of {ms(tap_us)}. Another "

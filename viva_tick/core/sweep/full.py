@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..contacts import bounce_figures
 from ..debounce import METHODS
-from ..document import Bench, Taps
+from ..document import Bench, TapTiming
 from ..program import idle_pass_us
 from .advice import Advice, advise, pin_source, tap_style
 from .evaluate import Swept, evaluate
@@ -34,7 +34,7 @@ def full_sweep(bench: Bench, input_id: str, presses: int, longest_pass_us: int |
     trials = make_trials(pin_source(bench, line), period_us, style, -(-presses // 2))
     reach_us = max(bounce_figures(bench, line).longest_settle_us * 3 // 2, style.hold_us * 5 // 4)
     step_us = max(-(-reach_us // INTERVALS // 1000) * 1000, 1000)
-    tolerated = bench.taps.get(input_id, Taps()).per_thousand
+    tolerated = bench.taps.get(input_id, TapTiming()).per_thousand
     for method in METHODS.values():
         if method.has_interval:
             swept = evaluate(method, trials, [n * step_us for n in range(INTERVALS + 1)])

@@ -5,7 +5,7 @@ A scan is to a key what a pass is to a contact.
 
 from __future__ import annotations
 
-from ..document import Bench, KeyPress, Scan, Taps
+from ..document import Bench, KeyPress, Scan, TapTiming
 from ..document.parts import KeyMatrix
 from .advice import POINTS, SCREEN_TRIALS, Advice, advise, swept_for
 from .evaluate import Swept
@@ -14,7 +14,7 @@ from .trials import TapStyle
 
 def key_style(bench: Bench, part: KeyMatrix) -> TapStyle:
     """The shortest press and pause of a key that is asked for, or that a scenario does."""
-    asked = bench.taps.get(part.id, Taps())
+    asked = bench.taps.get(part.id, TapTiming())
     holds = [
         stimulus.hold_us
         for scenario in bench.scenarios
@@ -34,4 +34,4 @@ def sweep_keys(bench: Bench, part: KeyMatrix, reading: Scan) -> Swept:
 
 def key_decision(bench: Bench, part: KeyMatrix, reading: Scan) -> Advice | None:
     """The safe window of the wait and the one to take; None where there is none."""
-    return advise(sweep_keys(bench, part, reading), bench.taps.get(part.id, Taps()).per_thousand)
+    return advise(sweep_keys(bench, part, reading), bench.taps.get(part.id, TapTiming()).per_thousand)

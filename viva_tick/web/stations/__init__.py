@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from . import behave, build, clean, guard, pace, wire
-from .base import Desk, Station
+from .base import Station, StationRequest
 
 STATIONS: dict[str, Station] = {
     module.STATION.id: module.STATION for module in (wire, clean, behave, pace, guard, build)
 }
 
-__all__ = ["STATIONS", "Desk", "Station"]
+__all__ = ["STATIONS", "Station", "StationRequest"]

@@ -11,9 +11,9 @@ from ...core.study import Study
 
 
 @dataclass(frozen=True)
-class Desk:
-    """What lies on the desk: a bench, the study of the chosen scenario, what is picked in the list on the left and
-    what is chosen of it, how it is looked at. In a preview the editor is not drawn again."""
+class StationRequest:
+    """What a station is asked to show: a bench, the study of the chosen scenario, what is picked in the list on the
+    left and what is chosen of it, how it is looked at. In a preview the editor is not drawn again."""
 
     bench: Bench
     study: Study
@@ -30,4 +30,4 @@ class Station:
     id: str
     title: str
     items: Callable[[Bench], list[str]]
-    context: Callable[[Desk], dict[str, Any]]
+    context: Callable[[StationRequest], dict[str, Any]]

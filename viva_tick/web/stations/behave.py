@@ -13,7 +13,7 @@ from ...core.ids import free_id
 from ...core.recipes import ASKED_KINDS, RECIPES, Ask, Recipe
 from ..drawings.drives import DRIVE_H, DRIVE_W, drive_figure, drive_word
 from ..drawings.map import BOX_H, BOX_W, machine_map
-from .base import Desk, Station
+from .base import Station, StationRequest
 from .cells import cells_of, timeouts_of, way_words
 from .chosen import chosen_of
 from .columns import columns_of, offered
@@ -116,8 +116,8 @@ def _used_variables(bench: Bench) -> set[str]:
     return {one.id for one in bench.firmware.variables if f'"{one.id}"' in text}
 
 
-def _context(desk: Desk) -> dict[str, Any]:
-    bench = desk.bench
+def _context(asked: StationRequest) -> dict[str, Any]:
+    bench = asked.bench
     context: dict[str, Any] = {
         "recipes": _recipes(),
         "asked": _asked(bench),
@@ -125,7 +125,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         "used_variables": _used_variables(bench),
     }
     for place, machine in enumerate(bench.firmware.machines):
-        if machine.id == desk.picked:
+        if machine.id == asked.picked:
             columns = columns_of(bench, machine)
             known = {(column.kind, column.input, column.of) for column in columns}
             at = f"/firmware/machines/{place}"
@@ -146,12 +146,12 @@ def _context(desk: Desk) -> dict[str, Any]:
                 "drive_options": partial(_drive_options, bench),
                 "drive_box": (DRIVE_W, DRIVE_H),
                 "around": {state.inside for state in machine.states},
-                "chosen": chosen_of(bench, machine, at, desk.chosen),
-                "chosen_word": desk.chosen,
+                "chosen": chosen_of(bench, machine, at, asked.chosen),
+                "chosen_word": asked.chosen,
                 "way_words": [way_words(bench, machine, index) for index in range(len(machine.transitions))],
                 "output_rows": _outputs_rows(bench, machine),
             }
-            if desk.look == "map":
+            if asked.look == "map":
                 context |= {
                     "map": machine_map(machine),
                     "node_box": (BOX_W, BOX_H),

@@ -10,7 +10,7 @@ from ...core.document.parts.base import WireColour
 from ...core.emit import TARGETS, wires
 from ...core.findings import must_fix
 from ...core.study import to_be_fixed
-from .base import Desk, Station
+from .base import Station, StationRequest
 
 
 def _items(bench: Bench) -> list[str]:
@@ -28,23 +28,23 @@ def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
     ]
 
 
-def _context(desk: Desk) -> dict[str, Any]:
-    target = TARGETS[desk.picked or next(iter(TARGETS))]
-    faults = to_be_fixed(desk.bench, desk.study)
-    made = target.emit(desk.bench, must_fix(faults)) if target.can(desk.bench) else None
+def _context(asked: StationRequest) -> dict[str, Any]:
+    target = TARGETS[asked.picked or next(iter(TARGETS))]
+    faults = to_be_fixed(asked.bench, asked.study)
+    made = target.emit(asked.bench, must_fix(faults)) if target.can(asked.bench) else None
     code = made.text if made else ""
     return {
         "target": target,
-        "board": desk.bench.the_board,
+        "board": asked.bench.the_board,
         "code": code,
         "code_lines": code.count("\n"),
         "suffix": made.files[0].suffix if made and len(made.files) == 1 else ".zip",
         "notes": made.notes if made else (),
-        "wires": wires(desk.bench),
-        "cautions": cautions(desk.bench),
+        "wires": wires(asked.bench),
+        "cautions": cautions(asked.bench),
         "faults": faults,
         "colours": [colour for colour in get_args(WireColour) if colour],
-        "scheme": _scheme(desk.bench),
+        "scheme": _scheme(asked.bench),
     }
 
 

@@ -7,7 +7,7 @@ from typing import Any
 
 from ...core.contacts import bounce_figures, distribution
 from ...core.debounce import METHODS, Method
-from ...core.document import Bench, ContactLine, Taps
+from ...core.document import Bench, ContactLine, TapTiming
 from ...core.document.parts import Sensed
 from ...core.kinds import KINDS
 from ...core.program import idle_pass_us
@@ -17,7 +17,7 @@ from ...core.units import ms
 from ..charts import sweep_chart
 from ..drawings import histograms
 from ..patches import Patch, add, put
-from .base import Desk, Station
+from .base import Station, StationRequest
 from .clean_readers import reader_context
 
 
@@ -96,30 +96,30 @@ def _family(method: Method) -> list[Method]:
 VARIANTS = {"look-again": "both edges", "look-press": "press only", "look-release": "act when let go"}
 
 
-def _context(desk: Desk) -> dict[str, Any]:
-    bench = desk.bench
+def _context(asked: StationRequest) -> dict[str, Any]:
+    bench = asked.bench
     figures = {part.id: bounce_figures(bench, part) for part in bench.contacts}
     listed = _listed(bench)
-    if desk.picked is None:
+    if asked.picked is None:
         return {"listed": listed}
     for at, sensed in bench.sensed:
-        if sensed.id == desk.picked:
-            return {"listed": listed, **reader_context(desk, at, sensed)}
-    debounce = bench.debounce(desk.picked)
+        if sensed.id == asked.picked:
+            return {"listed": listed, **reader_context(asked, at, sensed)}
+    debounce = bench.debounce(asked.picked)
     method = METHODS[debounce.method]
-    said = desk.study.answers
-    shortest = shortest_tap_us(bench, desk.picked)
-    line = bench.contact(desk.picked)
+    said = asked.study.answers
+    shortest = shortest_tap_us(bench, asked.picked)
+    line = bench.contact(asked.picked)
     spread = distribution(bench, line)
-    decision = decide(bench, desk.picked, idle_pass_us(bench))
+    decision = decide(bench, asked.picked, idle_pass_us(bench))
     return {
         "listed": listed,
         "editor": "contact",
         "figures": figures,
         "part": line,
         "debounce": debounce,
-        "is_named": desk.picked in bench.firmware.debounce,
-        "with_method": partial(_with_method, bench, desk.picked),
+        "is_named": asked.picked in bench.firmware.debounce,
+        "with_method": partial(_with_method, bench, asked.picked),
         "bounces_as": partial(_bounces_as, line.at),
         "method": method,
         "variants": VARIANTS,
@@ -130,13 +130,13 @@ def _context(desk: Desk) -> dict[str, Any]:
         "spread": spread,
         "histograms": histograms(spread),
         **_rest(bench, line),
-        "take": _take(bench, desk.picked, decision),
-        "taps": bench.taps.get(desk.picked, Taps()),
-        "tapped": desk.picked in bench.taps,
-        "chart": sweep_chart(bench, desk.picked) if method.has_interval and decision.choices else None,
-        "tally": said.tallies[desk.picked] if said else None,
-        "wait": said.waits[desk.picked] if said else None,
-        "to_output": said.to_output_us[desk.picked] if said else None,
+        "take": _take(bench, asked.picked, decision),
+        "taps": bench.taps.get(asked.picked, TapTiming()),
+        "tapped": asked.picked in bench.taps,
+        "chart": sweep_chart(bench, asked.picked) if method.has_interval and decision.choices else None,
+        "tally": said.tallies[asked.picked] if said else None,
+        "wait": said.waits[asked.picked] if said else None,
+        "to_output": said.to_output_us[asked.picked] if said else None,
         "shortest_us": shortest[0] if shortest else None,
     }
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ...core.document import Bench, Listen, Measure, Scan, Taps, Turns, scale_ends
+from ...core.document import Bench, Listen, Measure, Scan, TapTiming, Turns, scale_ends
 from ...core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ...core.electrics import counts_of, mv_in, pin_mv, range_of, said_in
 from ...core.findings.thresholds import UNIT_WORDS, unit_of
@@ -16,14 +16,14 @@ from ...core.units import ms, short
 from ..charts import curves_chart
 from ..drawings.readings import phase_figure
 from ..slides import noise_slide, turn_slide
-from .base import Desk
+from .base import StationRequest
 from .wire_fields import Control
 
 Figure = tuple[str, str, bool]  # value, words, whether it is wrong
 
 
-def _tally(desk: Desk, part: Sensed, words: str) -> Figure:
-    said = desk.study.answers.sensed.get(part.id) if desk.study.answers else None
+def _tally(asked: StationRequest, part: Sensed, words: str) -> Figure:
+    said = asked.study.answers.sensed.get(part.id) if asked.study.answers else None
     if said is None:
         return "—", words, False
     return f"{said.made} → {said.counted}", words, not said.agrees
@@ -48,12 +48,12 @@ READ_NOTES = {
 }
 
 
-def _encoder(desk: Desk, at: str, part: Encoder, reading: Turns, where: str) -> dict[str, Any]:
-    bench = desk.bench
+def _encoder(asked: StationRequest, at: str, part: Encoder, reading: Turns, where: str) -> dict[str, Any]:
+    bench = asked.bench
     pass_us = idle_pass_us(bench)
-    longest_us = desk.study.answers.longest_pass_us if desk.study.answers else pass_us
+    longest_us = asked.study.answers.longest_pass_us if asked.study.answers else pass_us
     swept = turn_sweep(part, reading, pass_us)
-    said = desk.study.answers.sensed.get(part.id) if desk.study.answers else None
+    said = asked.study.answers.sensed.get(part.id) if asked.study.answers else None
     held = 1e6 / (longest_us * part.clicks_a_turn * part.counts_a_click)
     return {
         "question": "One click, one step: how does it count, and how fast may it be turned?",
@@ -77,9 +77,9 @@ def _encoder(desk: Desk, at: str, part: Encoder, reading: Turns, where: str) -> 
         "bounces": bounce_menu(f"{at}/switch", part.switch),
         "read_note": READ_NOTES[part.read_by],
         "figure": phase_figure(part, reading),
-        "slide_chart": None if desk.preview else turn_slide(part, at, swept),
+        "slide_chart": None if asked.preview else turn_slide(part, at, swept),
         "sensed_figures": [
-            _tally(desk, part, "clicks → steps, here"),
+            _tally(asked, part, "clicks → steps, here"),
             (str(said.errors) if said else "—", "without sense, here", bool(said and said.errors)),
             (
                 ms(round(counts_fit_us(part, part.turns_a_second))),
@@ -140,13 +140,13 @@ def _in_unit(part: Analogue, bench: Bench, reading: Measure, unit: str, where: s
     return [{"op": "replace", "path": f"{where}/{name}", "value": value} for name, value in fields.items()]
 
 
-def _measure(desk: Desk, at: str, part: Analogue, reading: Measure, where: str) -> dict[str, Any]:
-    board = desk.bench.the_board
+def _measure(asked: StationRequest, at: str, part: Analogue, reading: Measure, where: str) -> dict[str, Any]:
+    board = asked.bench.the_board
     unit = unit_of(part, reading)
     low, high = sorted(range_of(part))
-    study = None if desk.preview or board.analogue is None else noise_study(part, reading, board)
+    study = None if asked.preview or board.analogue is None else noise_study(part, reading, board)
     own = getattr(part, "unit", "")
-    said = desk.study.answers.sensed.get(part.id) if desk.study.answers else None
+    said = asked.study.answers.sensed.get(part.id) if asked.study.answers else None
     rows = [
         [
             Control("a sample every", f"{where}/sample_us", reading.sample_us, unit="ms", reads="ms"),
@@ -160,7 +160,7 @@ def _measure(desk: Desk, at: str, part: Analogue, reading: Measure, where: str) 
         "question": "From where on is it above, and how far must it come back before it is below?",
         "rows": rows,
         "units": [
-            (word, name == reading.unit, _in_unit(part, desk.bench, reading, name, where))
+            (word, name == reading.unit, _in_unit(part, asked.bench, reading, name, where))
             for name, word in (
                 ("own", own or "own unit"),
                 ("counts", "counts"),
@@ -177,11 +177,11 @@ def _measure(desk: Desk, at: str, part: Analogue, reading: Measure, where: str) 
         "stands_now": part.stands_at if part.stands_at is not None else (low + high) / 2,
         "own_unit": own,
         "slide_chart": noise_slide(part, where, reading, board, study, unit) if study else None,
-        "conversions": _conversions(part, desk.bench, reading) if board.analogue else [],
+        "conversions": _conversions(part, asked.bench, reading) if board.analogue else [],
         "advised": _advised(reading, study, where) if study else [],
         "no_converter": board.analogue is None,
         "sensed_figures": [
-            _tally(desk, part, "crossed → counted, here"),
+            _tally(asked, part, "crossed → counted, here"),
             (
                 f"{study.now_an_hour:,}" if study else f"{said.wrong}" if said else "—",
                 "an hour, standing" if study else "too many here",
@@ -207,10 +207,10 @@ def _advised(reading: Measure, study: Any, where: str) -> list[dict[str, Any]]:
     ]
 
 
-def _scan(desk: Desk, at: str, part: KeyMatrix, reading: Scan, where: str) -> dict[str, Any]:
-    bench = desk.bench
+def _scan(asked: StationRequest, at: str, part: KeyMatrix, reading: Scan, where: str) -> dict[str, Any]:
+    bench = asked.bench
     swept = sweep_keys(bench, part, reading)
-    advice = advise(swept, bench.taps.get(part.id, Taps()).per_thousand)
+    advice = advise(swept, bench.taps.get(part.id, TapTiming()).per_thousand)
     ignored = list(reading.ignored)
     keys = []
     for name in part.names:
@@ -233,14 +233,14 @@ def _scan(desk: Desk, at: str, part: KeyMatrix, reading: Scan, where: str) -> di
         "bounces": bounce_menu(f"{at}/switch", part.switch),
         "keys": keys,
         "key_columns": len(part.columns),
-        "taps": bench.taps.get(part.id, Taps()),
+        "taps": bench.taps.get(part.id, TapTiming()),
         "tapped": part.id in bench.taps,
         "chart": curves_chart(swept, reading.interval_us, advice),
         "interval_path": f"{where}/interval_us",
         "limit_ms": 200,
         "wait_now": reading.interval_us,
         "sensed_figures": [
-            _tally(desk, part, "pressed → counted, here"),
+            _tally(asked, part, "pressed → counted, here"),
             (
                 f"{ms(median)}" if median >= 0 else "—",
                 f"believed, {ms(worst)} worst" if worst >= 0 else "never believed",
@@ -252,7 +252,7 @@ def _scan(desk: Desk, at: str, part: KeyMatrix, reading: Scan, where: str) -> di
     }
 
 
-def _listen(desk: Desk, at: str, part: Commands, reading: Listen, where: str) -> dict[str, Any]:
+def _listen(asked: StationRequest, at: str, part: Commands, reading: Listen, where: str) -> dict[str, Any]:
     many = max(len(reading.names), len(part.names))
     slots = []
     for place in range(many):
@@ -262,7 +262,7 @@ def _listen(desk: Desk, at: str, part: Commands, reading: Listen, where: str) ->
         gives = part.names[sent] if 0 <= sent < len(part.names) else ""
         idle = bool(part.active_most) and place >= part.active_most
         slots.append((place + reading.numbers_from, name, gives, f"{where}/names/{place}", after, idle))
-    said = desk.study.answers.sensed.get(part.id) if desk.study.answers else None
+    said = asked.study.answers.sensed.get(part.id) if asked.study.answers else None
     return {
         "question": "Which number means what?",
         "rows": [
@@ -285,7 +285,7 @@ def _listen(desk: Desk, at: str, part: Commands, reading: Listen, where: str) ->
         "padded": [*reading.names, *[""] * (many - len(reading.names))],
         "names_path": f"{where}/names",
         "sensed_figures": [
-            _tally(desk, part, "sent → understood, here"),
+            _tally(asked, part, "sent → understood, here"),
             (str(said.wrong) if said else "—", "meant nothing, here", bool(said and said.wrong)),
             (f"{sum(map(bool, reading.names))}", f"of {len(part.names)} have a number", False),
             (f"{part.hit_percent} %", "is recognised", False),
@@ -293,19 +293,19 @@ def _listen(desk: Desk, at: str, part: Commands, reading: Listen, where: str) ->
     }
 
 
-def reader_context(desk: Desk, at: str, part: Sensed) -> dict[str, Any]:
+def reader_context(asked: StationRequest, at: str, part: Sensed) -> dict[str, Any]:
     """What the editor of an input that is more than a contact shows."""
     where = f"/firmware/readings/{part.id}"
     base: dict[str, Any] = {"sensed": part, "at": at, "where": where}
     stop = [{"op": "remove", "path": where}]
-    match part, desk.bench.firmware.readings.get(part.id):
+    match part, asked.bench.firmware.readings.get(part.id):
         case Encoder(), Turns() as turns:
-            return base | {"editor": "encoder", "stop": stop} | _encoder(desk, at, part, turns, where)
+            return base | {"editor": "encoder", "stop": stop} | _encoder(asked, at, part, turns, where)
         case Analogue(), Measure() as measure:
-            return base | {"editor": "measure", "stop": stop} | _measure(desk, at, part, measure, where)
+            return base | {"editor": "measure", "stop": stop} | _measure(asked, at, part, measure, where)
         case KeyMatrix(), Scan() as scan:
-            return base | {"editor": "scan", "stop": stop} | _scan(desk, at, part, scan, where)
+            return base | {"editor": "scan", "stop": stop} | _scan(asked, at, part, scan, where)
         case Commands(), Listen() as listen:
-            return base | {"editor": "listen", "stop": stop} | _listen(desk, at, part, listen, where)
-    begin = [{"op": "add", "path": where, "value": first_reading(part, desk.bench.the_board)}]
+            return base | {"editor": "listen", "stop": stop} | _listen(asked, at, part, listen, where)
+    begin = [{"op": "add", "path": where, "value": first_reading(part, asked.bench.the_board)}]
     return base | {"editor": "unread", "begin": begin, "unit_words": UNIT_WORDS, "reached": pin_mv}

@@ -28,7 +28,7 @@ from ..drawings import dial, start_strip
 from ..drawings.start_strip import StartStrip
 from ..hanging import MANY, known_row
 from ..patches import Patch, put
-from .base import Desk, Station
+from .base import Station, StationRequest
 
 FIXED = (
     ("_watchdog", "Watchdog", "its time, where it is fed"),
@@ -99,9 +99,9 @@ def _when_on(bench: Bench, run: Run) -> int:
     return 0
 
 
-def _starts(desk: Desk) -> list[StartStrip]:
+def _starts(asked: StationRequest) -> list[StartStrip]:
     """Each output through a start, from power-on and after each cause."""
-    bench, done = desk.bench, desk.study
+    bench, done = asked.bench, asked.study
     if done.scenario is None or done.run is None:
         return []
     rows: list[tuple[str, Run]] = [("From power-on", done.run)]
@@ -130,9 +130,9 @@ def _sleeps(bench: Bench, said: Answers | None, length_us: int) -> list[list[tup
     return rows
 
 
-def _hangs(desk: Desk) -> list[dict[str, Any]]:
+def _hangs(asked: StationRequest) -> list[dict[str, Any]]:
     """Every fault of the bench with what is known of it so far."""
-    bench, done = desk.bench, desk.study
+    bench, done = asked.bench, asked.study
     rows = []
     for kind, of, name in faults_of(bench):
         row = known_row(bench, done.scenario, kind.id, of) if done.scenario else None
@@ -155,8 +155,8 @@ def _feed_at(bench: Bench, place: str) -> Patch:
     return put(f"{WATCHDOG}/feed", place) + (put(f"{WATCHDOG}/feed_task", tasks[0].id) if names else [])
 
 
-def _context(desk: Desk) -> dict[str, Any]:
-    bench, picked, done = desk.bench, desk.picked, desk.study
+def _context(asked: StationRequest) -> dict[str, Any]:
+    bench, picked, done = asked.bench, asked.picked, asked.study
     watchdog = bench.firmware.watchdog
     healthy = done.answers if done.answers and not done.answers.resets_us else None
     choice = choose(bench, healthy.longest_pass_us if healthy else 0)
@@ -173,16 +173,16 @@ def _context(desk: Desk) -> dict[str, Any]:
         "keepable": _keepable(bench),
         "when": WHEN,
     }
-    if desk.preview:
+    if asked.preview:
         return context
     if picked == "_watchdog":
         context |= {"take_step": _take_step(watchdog, choice), "feed_at": partial(_feed_at, bench)}
         context["dial"] = dial(choice, watchdog.hazard_us, watchdog.on)
     if picked == "_hangs":
-        context |= {"hangs": _hangs(desk), "many": MANY}
+        context |= {"hangs": _hangs(asked), "many": MANY}
     if picked == "_start":
         context |= {
-            "starts": _starts(desk),
+            "starts": _starts(asked),
             "wear": wear(bench, done.run),
             "store": bench.the_board.store,
             "save_us": save_us(bench),

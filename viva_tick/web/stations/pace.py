@@ -32,7 +32,7 @@ from ...core.study import run_key
 from ...core.timing import JobTally, job_tallies
 from ..drawings import pass_bar, timeline
 from ..patches import Patch, add, put
-from .base import Desk, Station
+from .base import Station, StationRequest
 
 FIXED = (
     ("_pass", "The pass", "what it is made of"),
@@ -80,9 +80,9 @@ def _new_task(bench: Bench, does: str) -> dict[str, Any]:
     return value | ({"characters": CHARACTERS[does]} if does in CHARACTERS else {})
 
 
-def _schools(desk: Desk) -> list[dict[str, Any]]:
+def _schools(asked: StationRequest) -> list[dict[str, Any]]:
     """Each school's run of the scenario in numbers."""
-    bench, done = desk.bench, desk.study
+    bench, done = asked.bench, asked.study
     if done.scenario is None or done.answers is None:
         return []
     rows = []
@@ -99,9 +99,9 @@ def _schools(desk: Desk) -> list[dict[str, Any]]:
 _RUNS: AtHand[str, SchoolRun] = AtHand(60)  # by what they depend on
 
 
-def _otherwise(desk: Desk, task: Task) -> tuple[str, JobTally] | None:
+def _otherwise(asked: StationRequest, task: Task) -> tuple[str, JobTally] | None:
     """The other way to keep a task's beat, and how the same scenario goes with it."""
-    bench, done = desk.bench, desk.study
+    bench, done = asked.bench, asked.study
     if done.scenario is None or bench.firmware.school != "counter":
         return None
     keeps: Literal["last", "now"] = "now" if task.keeps == "last" else "last"
@@ -169,8 +169,8 @@ def _spread_patch(bench: Bench, found: Spread) -> Patch:
     return Patch(operation for row in rows for operation in row)
 
 
-def _context(desk: Desk) -> dict[str, Any]:
-    bench, picked, done = desk.bench, desk.picked, desk.study
+def _context(asked: StationRequest) -> dict[str, Any]:
+    bench, picked, done = asked.bench, asked.picked, asked.study
     parts = anatomy(bench)
     task: Task | None = next((one for one in bench.firmware.tasks if one.id == picked), None)
     bars = [pass_bar("usual", parts, False), pass_bar("longest, computed", parts, True)]
@@ -186,7 +186,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         "task": task,
         "task_at": f"/firmware/tasks/{bench.firmware.tasks.index(task)}" if task else "",
         "jobs": done.answers.jobs if done.answers else {},
-        "timeline": timeline(bench) if not desk.preview and picked not in ("_clock", "_serial") else None,
+        "timeline": timeline(bench) if not asked.preview and picked not in ("_clock", "_serial") else None,
         "does": DOES,
         "late": LATE,
         "ends": ENDS,
@@ -194,7 +194,7 @@ def _context(desk: Desk) -> dict[str, Any]:
         "schools": SCHOOLS,
         "school": bench.firmware.school,
     }
-    if desk.preview:
+    if asked.preview:
         return context
     if picked == "_pass":
         context |= {"costs": COSTS, "usual_costs": bench.the_board.cost_us, "measured": bench.firmware.measured}
@@ -202,12 +202,12 @@ def _context(desk: Desk) -> dict[str, Any]:
         found = spread(bench) if bench.firmware.school != "kernel" else None
         context |= {"spread": found, "spread_patch": _spread_patch(bench, found) if found else None}
     if task:
-        context["otherwise"] = _otherwise(desk, task)
+        context["otherwise"] = _otherwise(asked, task)
         context["does_now"] = partial(_does_now, task, context["task_at"])
     if picked == "_reach":
         context["reach"] = reach(bench, done.run, done.answers)
     if picked == "_schools":
-        context |= {"school_rows": _schools(desk), "plan": schedulability(bench), "responses": _steps(bench)}
+        context |= {"school_rows": _schools(asked), "plan": schedulability(bench), "responses": _steps(bench)}
     if picked == "_clock":
         context["clock"] = _clock(bench)
     if picked == "_serial":

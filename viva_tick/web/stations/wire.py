@@ -19,7 +19,7 @@ from ...core.pins import Room, arrival_patch, best_free
 from ...core.units import amps
 from ..answers import shelf
 from ..drawings import figures
-from .base import Desk, Station
+from .base import Station, StationRequest
 from .wire_fields import COLOURS, rows, wire_end
 
 Patch = list[dict[str, Any]]
@@ -71,17 +71,17 @@ def _pin_claim(pin: Pin, claims: list[Claim], picked: str | None) -> PinClaim:
     return PinClaim(pin.id, pin.can, names, any(claim.part == picked for claim in here), clash)
 
 
-def _context(desk: Desk) -> dict[str, Any]:
-    bench = desk.bench
+def _context(asked: StationRequest) -> dict[str, Any]:
+    bench = asked.bench
     board = bench.the_board
     claims = list(bench.claims)
-    found = next(((at, part) for at, part in bench.placed if part.id == desk.picked), None)
+    found = next(((at, part) for at, part in bench.placed if part.id == asked.picked), None)
     context: dict[str, Any] = {
         "board": board,
         "all_boards": list(boards().values()),
         "own_boards": shelf().boards(),
         "width": "is-few" if len(board.pins) <= 14 else "is-many" if len(board.pins) > 20 else "",
-        "pins": [_pin_claim(pin, claims, desk.picked) for pin in board.pins],
+        "pins": [_pin_claim(pin, claims, asked.picked) for pin in board.pins],
         "pins_of": {part.id: [claim.pin for claim in part.claims(at)] for at, part in bench.placed},
         "first_pin_path": {part.id: part.claims(at)[0].where for at, part in bench.placed},
         "tray": _tray(Room.of(bench)),

@@ -47,9 +47,9 @@ def _guard(guard: Guard, own: str) -> str:
 def _action(action: Action) -> str:
     match action:
         case StartDrive():
-            told = escape(json.dumps(action.drive.model_dump(mode="json")))
+            content = escape(json.dumps(action.drive.model_dump(mode="json")))
             target = quoteattr("#" + action.output)
-            return f'<send type="drive" target={target} event="drive"><content>{told}</content></send>'
+            return f'<send type="drive" target={target} event="drive"><content>{content}</content></send>'
         case SetVariable():
             expr = str(action.number)
         case AddTo():
