@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+import tempfile
 import unittest
+from itertools import pairwise
+from pathlib import Path
 from typing import Any
 
 from tests.core import test_emit
 from viva_tick.core.debounce import METHODS
-from viva_tick.core.document import Bench, bench_from_data
+from viva_tick.core.document import Bench, Press, bench_from_data
 from viva_tick.core.drives import DRIVES
 from viva_tick.core.engine import Kind, PlainEngine, SkippingEngine
+from viva_tick.core.program import idle_pass_us
 
 LAMPS = ("D9", "D10", "D5", "D6", "D11", "A0", "A1", "A2", "A3", "A4")  # the first five can be dimmed
 BUTTONS = ("D2", "D3", "D4", "D7", "D8", "D12", "D13", "A5")
@@ -89,6 +93,38 @@ class Each(unittest.TestCase):
                 self.assertEqual(len(rows), len(times))
                 for (at, _), time in zip(rows, times, strict=True):
                     self.assertLessEqual(abs(at - time), slack_ms)
+        if bench.firmware.school != "kernel":
+            self.assert_alone(bench, wanted, slack_ms)
+
+    def assert_alone(self, bench: Bench, wanted: list[list[int]], slack_ms: int) -> None:
+        """So does the program when no engine tells it anything: levels as the presses make them, passes of its own, each
+        up to a pass late; in the same order, and within two passes more."""
+        scenario, pass_us = bench.scenarios[0], idle_pass_us(bench)
+        lines = [test_emit.numbers(bench, scenario, pass_us)]
+        for contact in bench.contacts:
+            active = int(contact.active_level == "high")
+            rows = [(0, 1 - active)]
+            for press in scenario.stimuli:
+                if isinstance(press, Press) and press.input == contact.id:
+                    rows += [(press.at_us, active), (press.at_us + press.hold_us, 1 - active)]
+            lines.append(test_emit.record("L", [test_emit.code(contact.pin), len(rows)], rows))
+        with tempfile.TemporaryDirectory() as folder:
+            written = test_emit.written_by(test_emit.compiled(bench, scenario, Path(folder)), lines)
+        order = sorted((time, number) for number, times in enumerate(wanted) for time in times)
+        seen = []
+        for number, (channel, times) in enumerate(zip(bench.channels, wanted, strict=True)):
+            rows = [(at, int(level != 0)) for at, level in written.get(test_emit.code(channel.pin), [])]
+            found = [at for at, _ in test_emit.merged(rows) if at >= 100_000]
+            with self.subTest("alone", lamp=number, found=found):
+                self.assertEqual(len(found), len(times))
+                for at, time in zip(found, times, strict=True):
+                    self.assertLessEqual(abs(at - time * 1000), slack_ms * 1000 + 2 * pass_us)
+            seen += [(at, number) for at in found]
+        close_us = 2_000 * slack_ms + 4 * pass_us
+        for (one, first), (other, second) in pairwise(order):
+            if (other - one) * 1000 > close_us:
+                of = {number: [at for at, lamp in seen if lamp == number] for number in (first, second)}
+                self.assertLess(of[first][wanted[first].index(one)], of[second][wanted[second].index(other)])
 
     def follow(self, number: int) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
         """A lamp that is on while a button is believed pressed."""

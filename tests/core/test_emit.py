@@ -66,9 +66,8 @@ def code(pin_id: str) -> int:
     return 14 + int(pin_id[1:]) if pin_id.startswith("A") else int(pin_id[1:])
 
 
-def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
-    """Output changes by pin number, as the compiled sketch makes them on the double."""
-    board = boards()[bench.board]
+def compiled(bench: Bench, scenario: Scenario, folder: Path) -> Path:
+    """The bench's sketch as a program on the double, its tasks working as long as the bench says."""
     text = sketch(bench)
     for task in in_its_school(bench).firmware.tasks:
         last_us = task.run_us % task.slice_us or task.slice_us
@@ -76,35 +75,34 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
             text = text.replace("  // Your work goes here,", f"  hold(left == 1 ? {last_us} : {task.slice_us});  //", 1)
         elif task.run_us or not task.talks:
             text = text.replace("  // Your work goes here;", f"  hold({task.run_us});  //", 1)
-    source = folder / "sketch.cpp"
+    source, program, made = folder / "sketch.cpp", folder / "sketch", double()
     source.write_text('#include "board.h"\n' + text)
-    program = folder / "sketch"
-    made = double()
-    subprocess.run(
-        [
-            "g++",
-            *FLAGS,
-            f"-DDICE_SEED={scenario.seed}UL",
-            f"-I{made}",
-            str(source),
-            str(made / "main.o"),
-            "-o",
-            str(program),
-        ],
-        check=True,
-    )
-    trace = SkippingEngine().run(bench, scenario).trace
+    seed = f"-DDICE_SEED={scenario.seed}UL"
+    command = ["g++", *FLAGS, seed, f"-I{made}", str(source), str(made / "main.o"), "-o", str(program)]
+    subprocess.run(command, check=True)
+    return program
+
+
+def numbers(bench: Bench, scenario: Scenario, late_us: int = 0) -> str:
+    """The first line of what the double is given; each pass of it may come up to `late_us` late."""
+    board = bench.the_board
     zero, ready = board.start_up_us, board.start_up_us + board.set_up_us
-    numbers = [zero, ready, scenario.length_us, scenario.counter_start_ms]
-    numbers += [board.cost_us.base, board.cost_us.read]
-    numbers.append(working_pass_us(bench))
+    found = [zero, ready, scenario.length_us, scenario.counter_start_ms]
+    found += [board.cost_us.base, board.cost_us.read, working_pass_us(bench)]
     polled = [part for part in bench.sensed if isinstance(part[1], Encoder) and part[1].read_by == "polling"]
     read = bench.firmware.readings
-    numbers += [board.interrupt_latency_us, len(bench.contacts) + 2 * sum(part.id in read for _, part in polled)]
-    numbers.append(board.analogue.convert_us if board.analogue else 0)
-    numbers.append(board.store.write_us if board.store else 0)
-    numbers.append(int(board.loader_clears_cause))
-    lines = [" ".join(map(str, numbers))]
+    found += [board.interrupt_latency_us, len(bench.contacts) + 2 * sum(part.id in read for _, part in polled)]
+    found.append(board.analogue.convert_us if board.analogue else 0)
+    found.append(board.store.write_us if board.store else 0)
+    found += [int(board.loader_clears_cause), late_us]
+    return " ".join(map(str, found))
+
+
+def as_the_engine_had_it(bench: Bench, scenario: Scenario) -> list[str]:
+    """Levels, samples, keys, bytes and passes out of the engine's run, for the double."""
+    trace = SkippingEngine().run(bench, scenario).trace
+    lines = [numbers(bench, scenario)]
+    read = bench.firmware.readings
     ends = [line for at, part in bench.encoders if part.id in read for line in part.ends(at)]
     for line in (*bench.contacts, *ends):
         level = trace.signal(Kind.LEVEL, line.id)
@@ -127,8 +125,12 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
             lines.append(record("S", [len(rows)], rows))
     passes = trace.signal(Kind.PASS)
     runs = [(at, *run) for at, run in zip(passes.times_us, passes.values, strict=True)]
-    lines.append(record("P", [len(runs)], runs))
-    given = folder / "given"
+    return [*lines, record("P", [len(runs)], runs)]
+
+
+def written_by(program: Path, lines: list[str]) -> dict[int, list[tuple[int, int]]]:
+    """Changes by pin number, as a program makes them on the double that is given this."""
+    given = program.parent / "given"
     given.write_text("\n".join(lines))
     with given.open() as file:  # a file, for the board reads it anew after a reset
         done = subprocess.run([str(program)], stdin=file, capture_output=True, text=True, check=True, timeout=30)
@@ -137,6 +139,11 @@ def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
         at, number, value = map(int, said.split())
         written.setdefault(number, []).append((at, value))
     return written
+
+
+def run_sketch(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
+    """Output changes by pin number, as the compiled sketch makes them, given what the engine was given."""
+    return written_by(compiled(bench, scenario, folder), as_the_engine_had_it(bench, scenario))
 
 
 def merged(rows: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:

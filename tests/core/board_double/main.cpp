@@ -98,9 +98,9 @@ void loop();
 int main(int count, char **arguments) {
   program = arguments[0];
   std::snprintf(booted, sizeof booted, "%s.boot", program);
-  long long zero, ready, end, start, pass, read, idle, latency, polled, convert, write, cleared;
-  if (std::scanf("%lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read,
-                 &idle, &latency, &polled, &convert, &write, &cleared) != 12) return 2;
+  long long zero, ready, end, start, pass, read, idle, latency, polled, convert, write, cleared, late;
+  if (std::scanf("%lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld %lld", &zero, &ready, &end, &start, &pass, &read,
+                 &idle, &latency, &polled, &convert, &write, &cleared, &late) != 13) return 2;
   cost_write_us = write;
   std::fill(std::begin(store_cells), std::end(store_cells), uint8_t(0xFF));
   const int64_t woken_us = count > 1 ? woken() : 0;
@@ -167,6 +167,7 @@ int main(int count, char **arguments) {
     std::printf("%lld -2 1\n", static_cast<long long>(woken_us + 16000));
     reset_at(woken_us + 16000);
   }
+  uint32_t chance = 1;
   while (clock_us < end) {
     const int64_t begin = clock_us;
     held_us = reads = 0;
@@ -174,6 +175,10 @@ int main(int count, char **arguments) {
     // One reading of each polled pin is in `idle`; a sketch that looks again, or until, or scans keys, takes longer.
     const int64_t more = reads - polled;
     clock_us = in_step(begin, begin + idle + held_us + (more > 0 ? more * read : 0));
+    if (late) {  // passes of its own: none is like the next
+      chance = chance * 1103515245 + 12345;
+      clock_us += (chance >> 16) % (late + 1);
+    }
     watch();
   }
   return 0;
