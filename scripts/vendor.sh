@@ -10,6 +10,7 @@ from="$work/node_modules"
 to="$root/viva_tick/web/static/vendor"
 rm -rf "$to" && mkdir -p "$to/licences"
 cp "$from/@alpinejs/csp/dist/module.esm.min.js" "$to/alpine-csp.js"
+cp "$from/@alpinejs/morph/dist/module.esm.min.js" "$to/alpine-morph.js"
 for part in reboot grid utilities; do
   sed '/sourceMappingURL/d' "$from/bootstrap/dist/css/bootstrap-$part.min.css" > "$to/bootstrap-$part.css"
 done
@@ -19,7 +20,7 @@ for font in bricolage-grotesque spline-sans spline-sans-mono; do
   cp "$from/@fontsource-variable/$font/files/$font-latin-ext-wght-normal.woff2" "$to/"
   cp "$from/@fontsource-variable/$font/LICENSE" "$to/licences/$font.txt"
 done
-cp "$root/scripts/licence-alpine.txt" "$to/licences/alpine-csp.txt"
+for part in csp morph; do cp "$root/scripts/licence-alpine.txt" "$to/licences/alpine-$part.txt"; done
 axe="$root/tests/browser/vendor"
 mkdir -p "$axe"
 cp "$from/axe-core/axe.min.js" "$axe/"

@@ -307,5 +307,55 @@ class ForEveryone(BrowserCase):
         self.assertFalse(self.driver.find_elements(By.CSS_SELECTOR, "[style*='display: none'] :focus"))
 
 
+class Fragments(BrowserCase):
+    def test_what_an_answer_leaves_alone_keeps_its_text_its_caret_its_panels_and_its_place(self) -> None:
+        self.open("benches/1/wire?picked=focus-lamp")
+        fields = [one for one in self.all("#frag-editor input[data-path]") if one.is_displayed()]
+        first, second = fields[0], fields[1]
+        self.script("document.querySelector('.side').scrollTop = 40;")
+        panel = self.script(
+            "const one = document.querySelector('#frag-side details, #frag-outs details, #frag-editor details');"
+            "if (one) { one.open = true; one.mine = 1; } return one !== null;"
+        )
+        scrolled = self.script("return document.querySelector('.side').scrollTop")
+        self.script("arguments[0].mine = arguments[1].mine = 1", first, second)
+        first.click()
+        first.send_keys(Keys.CONTROL, "a")
+        self.keys("123")
+
+        def hand_in_and_type_on() -> None:
+            second.click()
+            second.send_keys(Keys.CONTROL, "a")
+            second.send_keys("2.2")
+            second.send_keys(Keys.ARROW_LEFT)
+
+        self.saved(hand_in_and_type_on)
+        self.assertEqual(first.get_attribute("value"), "123")
+        self.assertEqual((second.get_attribute("value"), self.driver.switch_to.active_element), ("2.2", second))
+        self.assertEqual(self.script("return [arguments[0].mine, arguments[1].selectionStart]", first, second), [1, 2])
+        self.assertEqual(self.script("return document.querySelector('.side').scrollTop"), scrolled)
+        if panel:
+            self.assertTrue(
+                self.script("return [...document.querySelectorAll('details')].some((one) => one.mine && one.open)")
+            )
+        second.send_keys(Keys.TAB)
+        self.until(lambda: second.get_attribute("defaultValue") == "2.2", "the second field is saved, too")
+
+    def test_a_chart_is_set_up_anew_where_its_figures_are_others_and_left_alone_where_not(self) -> None:
+        self.open("benches/1/clean?picked=foot-pedal")
+        self.script("document.querySelector('.sweep').mine = 1; document.querySelector('.methods').mine = 1;")
+        field = self.one("#frag-editor input[data-path$='hold_us'], #frag-editor input[data-make*='taps']")
+        self.script("arguments[0].scrollIntoView({block: 'center'})", field)
+        field.click()
+        field.send_keys(Keys.CONTROL, "a")
+        field.send_keys("31")
+        self.saved(lambda: field.send_keys(Keys.ENTER))
+        self.assertIsNone(self.script("return document.querySelector('.sweep').mine ?? null"))
+        value = self.one(".sweep [role=slider]")
+        before = value.get_attribute("aria-valuenow")
+        self.saved(lambda: value.send_keys(Keys.ARROW_RIGHT))
+        self.until(lambda: self.one(".sweep [role=slider]").get_attribute("aria-valuenow") != before)
+
+
 if __name__ == "__main__":
     unittest.main()

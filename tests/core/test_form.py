@@ -101,7 +101,14 @@ class Documentation(unittest.TestCase):
         for line in (licences.parent / "SHA256SUMS").read_text().splitlines():
             digest, name = line.split(maxsplit=1)
             self.assertEqual(hashlib.sha256((licences.parent / name).read_bytes()).hexdigest(), digest, name)
-        for name in ("alpine-csp", "bootstrap", "bricolage-grotesque", "spline-sans", "spline-sans-mono"):
+        for name in (
+            "alpine-csp",
+            "alpine-morph",
+            "bootstrap",
+            "bricolage-grotesque",
+            "spline-sans",
+            "spline-sans-mono",
+        ):
             self.assertIn("ermission", (licences / f"{name}.txt").read_text())
 
 

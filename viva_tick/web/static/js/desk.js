@@ -1,5 +1,6 @@
 // The workspace: shows what the server sent, says whether it is saved, settles conflicts.
 import { turnTheme } from "./plain.js";
+import { show } from "./fragments.js";
 import { ask } from "./net.js";
 import { go, post, retry, session } from "./session.js";
 
@@ -7,22 +8,15 @@ const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "
 
 const shown = new Map(); // what each fragment was last given: the same again is left alone
 
-// A fragment is replaced whole; the focus stays on the control of the same id.
+// The focus goes to the control of the same id where the one that had it is gone.
 export function swap(fragments) {
   const held = document.activeElement?.id;
   const claim = document.querySelector("[data-claim][aria-checked=true]")?.dataset.claim;
-  const scrolls = [...document.querySelectorAll(".grid-scroll, .side, .outs, .editor")].map((el) => [el.id || el.className, el.scrollTop, el.scrollLeft]);
-  const open = [...document.querySelectorAll("details[id][open]")].map((one) => one.id);
   for (const [name, html] of Object.entries(fragments)) {
     const place = document.getElementById(`frag-${name}`);
     if (!place || shown.get(name) === html) continue;
-    place.innerHTML = html;
+    show(place, html);
     shown.set(name, html);
-  }
-  for (const id of open) document.getElementById(id)?.setAttribute("open", "");
-  for (const [key, top, left] of scrolls) {
-    const again = [...document.querySelectorAll(".grid-scroll, .side, .outs, .editor")].find((el) => (el.id || el.className) === key);
-    if (again) Object.assign(again, { scrollTop: top, scrollLeft: left });
   }
   const claims = [...document.querySelectorAll("[data-claim]")];
   if (claims.some((one) => one.dataset.claim === claim)) for (const one of claims) one.setAttribute("aria-checked", String(one.dataset.claim === claim));

@@ -1,0 +1,103 @@
+"""What the screens show and what leaves them, as it was when somebody last looked: a mark for each of many views.
+
+`python -m tests.approve` (or `make approve`) looks again and takes what is there for right: after a change that is
+meant, and that has been looked at. `python -m tests.approve NAME` prints what is behind a mark.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+import re
+import sys
+import tempfile
+from collections.abc import Callable, Iterator, Sequence
+from pathlib import Path
+from typing import Any
+
+from tests.core.finding_cases import CASES
+from tests.core.hazard_cases import HAZARD_CASES
+from tests.core.pace_cases import PACE_CASES
+from tests.demos import put_demos
+from viva_tick.core.emit import TARGETS, wires
+from viva_tick.core.study import study
+from viva_tick.demo import ORDER, demo_bench
+from viva_tick.web.app import create_app
+from viva_tick.web.stations import STATIONS
+
+APPROVED = Path(__file__).parent / "approved.json"
+CHANGING = re.compile(r'(data-at|datetime)="[^"]*"|[0-9a-f]{16,}')  # times, and keys of runs
+
+
+def views(folder: Path) -> Iterator[tuple[str, str]]:
+    """(name, text) of every view of every demo: each thing of each station, machines as a map, states and ways open."""
+    put_demos(folder)
+    client = create_app(folder, ["localhost"], None, demo=True).test_client()
+    for number, name in enumerate(ORDER, 1):
+        bench = demo_bench(name)
+        for station, known in STATIONS.items():
+            for picked in known.items(bench):
+                places = [{"station": station, "picked": picked}]
+                if station == "behave":
+                    places += [{**places[0], "look": "map"}]
+                    places += [{**places[0], "chosen": chosen} for chosen in ("way 0", "way 2")]
+                    machine = next(one for one in bench.firmware.machines if one.id == picked)
+                    places.append({**places[0], "chosen": f"state {machine.states[-1].id}"})
+                for place in places:
+                    answer = client.get(f"/api/benches/{number}/view", query_string=place).get_json()
+                    parts = [*answer["fragments"].items(), ("strip", json.dumps(answer["strip"], sort_keys=True))]
+                    text = "\n".join(f"=== {part}\n{one}" for part, one in parts if part != "title")
+                    yield " ".join([name, *place.values()]), CHANGING.sub("", text)
+
+
+def findings() -> Iterator[tuple[str, str]]:
+    """(name, text) of everything that is found on the benches of the tests, in words and numbers."""
+    groups: list[tuple[str, Sequence[tuple[Any, ...]]]]
+    groups = [("find", CASES), ("hazard", HAZARD_CASES), ("pace", PACE_CASES)]
+    for group, cases in groups:
+        for number, (code, bench, *_) in enumerate(cases):
+            scenario: Any = bench.scenarios[0] if bench.scenarios else None
+            yield f"{group} {number} {code}", "\n".join(map(repr, study(bench, scenario).findings))
+
+
+def files() -> Iterator[tuple[str, str]]:
+    """(name, text) of what leaves the demos."""
+    for name in ORDER:
+        bench = demo_bench(name)
+        yield f"{name} wires", "\n".join(map(repr, wires(bench)))
+        for target in TARGETS.values():
+            yield f"{name} {target.id}", "\n".join(file.text for file in target.emit(bench, ()).files)
+
+
+def kept() -> dict[str, str]:
+    """All views of the demos, by name."""
+    with tempfile.TemporaryDirectory() as folder:
+        return dict(views(Path(folder)))
+
+
+LOOKED_AT: dict[str, Callable[[], dict[str, str]]] = {
+    "files": lambda: dict(files()),
+    "findings": lambda: dict(findings()),
+    "views": kept,
+}
+
+
+def mark(text: str) -> str:
+    """Another text has another."""
+    return hashlib.sha256(text.encode()).hexdigest()[:10]
+
+
+def main() -> None:
+    """See above."""
+    found = {group: look() for group, look in LOOKED_AT.items()}
+    every = {name: text for texts in found.values() for name, text in texts.items()}
+    if names := sys.argv[1:]:
+        print(every[" ".join(names)])
+        return
+    marks = {group: {name: mark(text) for name, text in texts.items()} for group, texts in found.items()}
+    APPROVED.write_text(json.dumps(marks, indent=0, sort_keys=True) + "\n")
+    print(f"{len(every)} approved.")
+
+
+if __name__ == "__main__":
+    main()

@@ -1,0 +1,50 @@
+// What the server sent takes the place of what is shown, by the script library's morph: what is the same stays as it is,
+// with the focus, the caret, the scroll and open panels in it.
+import Alpine from "../vendor/alpine-csp.js";
+import morph from "../vendor/alpine-morph.js";
+
+Alpine.plugin(morph);
+
+const sent = new WeakMap(); // what the server sent last, of a component that sets itself up from it
+const typing = new WeakSet(); // fields with text that has not been handed in yet
+
+// A component that reads its figures as it begins is replaced whole as soon as anything in it is another.
+const key = (node) => (node.hasAttribute?.("data-whole") ? `whole ${sent.get(node) ?? node.outerHTML}` : node.id || undefined);
+
+function remember(root) {
+  if (root.nodeType !== Node.ELEMENT_NODE) return;
+  for (const one of [root, ...root.querySelectorAll("[data-whole]")]) if (one.hasAttribute("data-whole")) sent.set(one, one.outerHTML);
+}
+
+const OPTIONS = {
+  key,
+  updating(now, next, _, skip) {
+    if (now.nodeType !== Node.ELEMENT_NODE) return;
+    if (now.hasAttribute("data-whole")) skip(); // its key says that it is the same
+    else if (now.tagName === "DETAILS") next.toggleAttribute("open", now.open);
+  },
+  added: remember,
+};
+
+// A field shows what holds, whatever was typed into it before; but not one that is being typed into.
+function settle(place) {
+  for (const field of place.querySelectorAll("input, textarea")) {
+    if (field.type === "file" || typing.has(field)) continue;
+    if (["checkbox", "radio"].includes(field.type)) field.checked = field.defaultChecked;
+    else if (field.value !== field.defaultValue) field.value = field.defaultValue;
+  }
+  for (const option of place.querySelectorAll("option")) if (option.selected !== option.defaultSelected) option.selected = option.defaultSelected;
+}
+
+export function show(place, html) {
+  const next = place.cloneNode(false);
+  next.innerHTML = html;
+  Alpine.morph(place, next, OPTIONS);
+  settle(place);
+}
+
+export function listenTyping() {
+  remember(document.body);
+  document.addEventListener("input", ({ target }) => target.matches?.("input:not([type=checkbox], [type=radio]), textarea") && typing.add(target));
+  for (const done of ["change", "focusout"]) document.addEventListener(done, ({ target }) => typing.delete(target), true);
+}
