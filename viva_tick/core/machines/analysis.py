@@ -166,8 +166,15 @@ def rounds(machine: Machine) -> list[tuple[Transition, ...]]:
     graph = nx.MultiDiGraph()
     for number, way in enumerate(always):
         graph.add_edge(way.source, machine.opening(way.target), key=number)
+    place = {state.id: number for number, state in enumerate(machine.states)}
+
+    def from_the_first(row: list[str]) -> list[str]:
+        """A circle from its first state in the list on; which it is found from is chance."""
+        begin = row.index(min(row, key=place.__getitem__))
+        return row[begin:] + row[:begin]
+
     found = []
-    for row in nx.simple_cycles(graph):
+    for row in sorted(map(from_the_first, nx.simple_cycles(graph)), key=lambda row: [place[one] for one in row]):
         edges = [graph.get_edge_data(one, other) for one, other in zip(row, [*row[1:], row[0]], strict=True)]
         ways = tuple(always[min(edge)] for edge in edges)
         states = [machine.state(way.target) for way in ways]
