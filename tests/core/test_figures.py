@@ -83,6 +83,23 @@ class Watchdog(unittest.TestCase):
             on = [at for at, level in rows if level == 1]
             self.assertEqual(on[:1], [first_us + 50_000 * (number + 1)] if number < 2 else [])
 
+    def test_after_a_reset_a_machine_looks_at_a_sensor_as_it_is_read_anew(self) -> None:
+        # The level is above all the time, and sampled every 40 ms; the reset comes at 370 ms, set-up is done at 435.4.
+        data = bench_data(with_hold(333, watchdog={"mode": "reset", "timeout_us": 120_000, "feed": "end"}))
+        level = {"kind": "voltage-sensor", "id": "cell", "name": "Cell", "pin": "A0", "stands_at": 4.0, "noise_mv": 0}
+        reading = {"kind": "measure", "unit": "volts", "above": 3.0, "below": 2.0, "sample_us": 40_000}
+        looks = [way("low", {"kind": "always"}, "high", guards=[{"kind": "level", "input": "cell", "above": True}])]
+        states = [{"id": name, "name": name} for name in ("low", "high")]
+        data["inputs"].append(level)
+        data["firmware"]["readings"] = {"cell": reading}
+        data["firmware"]["machines"].append(
+            {"id": "gauge", "name": "G", "initial": "low", "states": states, "transitions": looks}
+        )
+        rows = changes(ran(bench_from_data(data)), "gauge", Kind.STATE)
+        wanted = [(105, "high"), (370, None), (435, "low"), (475, "high")]
+        self.assertEqual([state for _, state in rows], [state for _, state in wanted])
+        self.assertTrue(all(abs(at - when) <= 1 for (at, _), (when, _) in zip(rows, wanted, strict=True)), rows)
+
     def test_left_on_it_bites_in_set_up_where_that_takes_longer_than_its_shortest_step(self) -> None:
         for board in ("mid-8bit-5v", "small-8bit-5v", "dip-8bit-5v"):
             for off in (True, False):

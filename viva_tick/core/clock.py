@@ -9,11 +9,6 @@ US_PER_MS = 1000
 LONG_AGO = 1 << 31  # what is further back is forgotten, before the counter comes round to it
 
 
-def elapsed_ms(now_ms: int, since_ms: int) -> int:
-    """Milliseconds from `since_ms` to `now_ms`, both counter readings, across a wrap if need be."""
-    return (now_ms - since_ms) & MASK
-
-
 def as_kept(wait_ms: int, narrow: bool, int_bits: int) -> int:
     """A wait as the firmware has it: worked out in an `int` of the board's width where it is `narrow`, which a 16-bit
     one overflows above 32.767 s, and then compared as unsigned (C: conversion from a negative `int16_t`)."""

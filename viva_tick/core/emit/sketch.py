@@ -54,7 +54,7 @@ def _head(bench: Bench, said: Warnings, headers: list[str], notes: tuple[str, ..
         rows = textwrap.wrap(comment(line), 84, initial_indent="// ", subsequent_indent="//   ")
         lines += rows or ["//"]
     if bench.note:
-        lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 96)]
+        lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 84)]
     if headers:
         lines += ["", *(f"#include <{header}>" for header in headers)]
     lines += [line for note in notes for line in ("//", f"// {comment(note)}")]

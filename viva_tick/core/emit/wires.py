@@ -32,7 +32,6 @@ from ..document.parts import (
 )
 from ..units import amps, ohms
 
-RAILS = {"ground": "GND", "supply": "+ supply"}
 GROUND, SUPPLY, OWN_PLUS, OWN_MINUS = "Board GND", "Board + supply", "Its own supply +", "Its own supply −"
 Ends = tuple[str, str, str]
 

@@ -9,7 +9,6 @@ from typing import Any
 
 from ..document import (
     Bench,
-    DrawFor,
     EventName,
     IfContact,
     IfLevel,
@@ -105,9 +104,6 @@ class JointExploration:
         self.nothing = tuple(frozenset[int]() for _ in machines)
         self.settles = any(any(table.always) for table in compiled)
         self.resets = bench.firmware.watchdog.resets
-        self.chance = any(
-            isinstance(action, DrawFor) or action.do == "take" for m in machines for _, action in m.actions
-        )
 
     def _save(self) -> Standing:
         host = self.host

@@ -37,7 +37,6 @@ class NoiseStudy:
     places: tuple[float, ...]
     chatter: tuple[tuple[int, ...], ...]
     now_an_hour: int
-    at_the_line_an_hour: int
     per_count: float
     peak: float
     peak_counts: int
@@ -139,7 +138,6 @@ def noise_study(part: Analogue, reading: Measure, board: Board) -> NoiseStudy:
     stands = said_in(part, board, unit, pin_mv(part, board, rest_value(part)))
     falling = unit == "own" and falls(part, board)
     samples = smoothed_samples(part, reading, board, pin_mv(part, board, rest_value(part)))
-    at_mv = mv_in(part, board, unit, reading.above)
     per_count = _per_count(part, board, reading)
     peak, peak_counts = noise_peak(part, reading, board)
     low, high = _window(part, board, reading, stands, max(peak, 4 * per_count))
@@ -157,7 +155,6 @@ def noise_study(part: Analogue, reading: Measure, board: Board) -> NoiseStudy:
         places=tuple(places),
         chatter=tuple(map(tuple, rows)),
         now_an_hour=chatter(part, reading, board, pin_mv(part, board, rest_value(part))),
-        at_the_line_an_hour=chatter(part, reading, board, at_mv),
         per_count=per_count,
         peak=peak,
         peak_counts=peak_counts,

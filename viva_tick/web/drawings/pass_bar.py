@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from ...core.pace import Anatomy
 from ...core.units import fine
 
-WIDTH, BAR, GAP = 700.0, 30.0, 18.0
+WIDTH = 700.0
 WORDS = {
     "base": "the loop",
     "read": "inputs",

@@ -9,7 +9,7 @@ const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "
 const shown = new Map(); // what each fragment was last given: the same again is left alone
 
 // The focus goes to the control of the same id where the one that had it is gone.
-export function swap(fragments) {
+function swap(fragments) {
   const held = document.activeElement?.id;
   const claim = document.querySelector("[data-claim][aria-checked=true]")?.dataset.claim;
   for (const [name, html] of Object.entries(fragments)) {

@@ -46,7 +46,7 @@ export function read(control, text) {
 }
 
 // A value on a drawing becomes a field over itself; Enter or leaving it makes the edit, Escape leaves it as it was.
-export function typeOver(group) {
+function typeOver(group) {
   const figure = group.closest("figure");
   const box = group.getBoundingClientRect();
   const frame = figure.getBoundingClientRect();

@@ -1,5 +1,5 @@
 // The stretch of a run that is on the screen, in µs, and how it is moved. `changed` is called after each move.
-export const CLOSEST_US = 200;
+const CLOSEST_US = 200;
 
 export class View {
   constructor(width, changed) {
