@@ -15,11 +15,17 @@ from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
+from flask.testing import FlaskClient
+
 from tests.core.finding_cases import CASES
 from tests.core.hazard_cases import HAZARD_CASES
 from tests.core.pace_cases import PACE_CASES
 from tests.demos import put_demos
+from viva_tick.core.document import Bench
+from viva_tick.core.edits import apply_patch
 from viva_tick.core.emit import TARGETS, wires
+from viva_tick.core.kinds import KINDS
+from viva_tick.core.pins import Room, arrival_patch
 from viva_tick.core.study import study
 from viva_tick.demo import ORDER, demo_bench
 from viva_tick.web.app import create_app
@@ -29,10 +35,19 @@ APPROVED = Path(__file__).parent / "approved.json"
 CHANGING = re.compile(r'(data-at|datetime)="[^"]*"|[0-9a-f]{16,}')  # times, and keys of runs
 
 
+def shown(client: FlaskClient, number: int, place: dict[str, str]) -> str:
+    """The text of a view, without what is another each time."""
+    answer = client.get(f"/api/benches/{number}/view", query_string=place).get_json()
+    parts = [*answer["fragments"].items(), ("strip", json.dumps(answer["strip"], sort_keys=True))]
+    return CHANGING.sub("", "\n".join(f"=== {part}\n{one}" for part, one in parts if part != "title"))
+
+
 def views(folder: Path) -> Iterator[tuple[str, str]]:
-    """(name, text) of every view of every demo: each thing of each station, machines as a map, states and ways open."""
+    """(name, text) of every view of every demo: each thing of each station, machines as a map, states and ways open;
+    then each kind of part as it arrives."""
     put_demos(folder)
-    client = create_app(folder, ["localhost"], None, demo=True).test_client()
+    app = create_app(folder, ["localhost"], None, demo=True)
+    client = app.test_client()
     for number, name in enumerate(ORDER, 1):
         bench = demo_bench(name)
         for station, known in STATIONS.items():
@@ -44,10 +59,19 @@ def views(folder: Path) -> Iterator[tuple[str, str]]:
                     machine = next(one for one in bench.firmware.machines if one.id == picked)
                     places.append({**places[0], "chosen": f"state {machine.states[-1].id}"})
                 for place in places:
-                    answer = client.get(f"/api/benches/{number}/view", query_string=place).get_json()
-                    parts = [*answer["fragments"].items(), ("strip", json.dumps(answer["strip"], sort_keys=True))]
-                    text = "\n".join(f"=== {part}\n{one}" for part, one in parts if part != "title")
-                    yield " ".join([name, *place.values()]), CHANGING.sub("", text)
+                    yield " ".join([name, *place.values()]), shown(client, number, place)
+    for kind, bench in arrived():
+        number = app.extensions["benches"].create(bench, "arrived").bench_id
+        for station in ("wire", "clean"):
+            yield f"{kind} {station}", shown(client, number, {"station": station, "picked": bench.parts[0].id})
+
+
+def arrived() -> Iterator[tuple[str, Bench]]:
+    """Each kind of part on an empty bench, as it arrives."""
+    for kind in KINDS.values():
+        patch = arrival_patch(Room.of(Bench(name="Arrived")), kind)
+        if patch:
+            yield kind.id, apply_patch(Bench(name="Arrived"), patch[1])
 
 
 def findings() -> Iterator[tuple[str, str]]:
@@ -62,8 +86,7 @@ def findings() -> Iterator[tuple[str, str]]:
 
 def files() -> Iterator[tuple[str, str]]:
     """(name, text) of what leaves the demos."""
-    for name in ORDER:
-        bench = demo_bench(name)
+    for name, bench in [*((name, demo_bench(name)) for name in ORDER), *arrived()]:
         yield f"{name} wires", "\n".join(map(repr, wires(bench)))
         for target in TARGETS.values():
             yield f"{name} {target.id}", "\n".join(file.text for file in target.emit(bench, ()).files)
