@@ -7,6 +7,8 @@ from typing import Any
 
 from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
 
+from .models import Base, BenchRow
+
 MIGRATIONS = Path(__file__).parent / "migrations"
 
 
@@ -25,16 +27,33 @@ def _prepare(connection: Any, _record: Any) -> None:
 
 
 def open_database(path: Path) -> Engine:
-    """The engine for the file, made and migrated as needed."""
+    """The engine for the file, made and migrated as needed. All of that is one transaction, with the version in it: a
+    kill or a full disk in the middle leaves the file as it was."""
     engine = create_engine(f"sqlite:///{path}")
     event.listen(engine, "connect", _prepare)
-    with engine.begin() as connection:
-        version = _version(connection)
-        if version is not None and version not in versions():
-            raise NewerDatabase(f"the database is version {version}, which this program does not know")
-        if version != max(versions()):
-            _migrate(connection)
+    with engine.connect() as connection:
+        driver = connection.connection.driver_connection
+        assert driver is not None
+        driver.isolation_level, before = None, driver.isolation_level  # else the driver commits every change of a table
+        try:
+            connection.exec_driver_sql("BEGIN IMMEDIATE")  # two that start at once: one after the other
+            _bring_up(connection)
+            connection.commit()
+        finally:
+            driver.isolation_level = before
     return engine
+
+
+def _bring_up(connection: Connection) -> None:
+    version = _version(connection)
+    if version is not None and version not in versions():
+        raise NewerDatabase(f"the database is version {version}, which this program does not know")
+    if version is None and inspect(connection).has_table(BenchRow.__tablename__):
+        # An earlier program was killed as it made the file: tables stand there, and the version does not.
+        Base.metadata.create_all(connection)
+        _alembic("stamp", connection)
+    elif version != max(versions()):
+        _alembic("upgrade", connection)
 
 
 def versions() -> set[str]:
@@ -45,10 +64,11 @@ def versions() -> set[str]:
 def _version(connection: Connection) -> str | None:
     if not inspect(connection).has_table("alembic_version"):
         return None
-    return str(connection.scalar(text("SELECT version_num FROM alembic_version")))
+    found = connection.scalar(text("SELECT version_num FROM alembic_version"))
+    return None if found is None else str(found)
 
 
-def _migrate(connection: Connection) -> None:
+def _alembic(what: str, connection: Connection) -> None:
     # Loaded only where there is something to migrate: it takes a tenth of a second.
     from alembic import command
     from alembic.config import Config
@@ -56,4 +76,4 @@ def _migrate(connection: Connection) -> None:
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
     config.attributes["connection"] = connection
-    command.upgrade(config, "head")
+    {"upgrade": command.upgrade, "stamp": command.stamp}[what](config, "head")

@@ -3,7 +3,11 @@
 from __future__ import annotations
 
 import hmac
+import logging
+import os
+import re
 import secrets
+import tempfile
 import time
 from pathlib import Path
 
@@ -27,15 +31,29 @@ HEADERS = {
 WRONG_PAUSE_S = 1.0  # each wrong passphrase costs this long
 
 door = Blueprint("door", __name__)
+log = logging.getLogger(__name__)
 
 
 def secret_key(data: Path) -> str:
-    """The key that signs sessions, made once and kept beside the database, readable by its owner only."""
+    """The key that signs sessions, made once and kept beside the database, readable by its owner only. It is written
+    beside its place and moved there whole; one that is empty or broken is made anew, and visitors are asked again."""
     path = data / "secret"
-    if not path.exists():
-        path.touch(mode=0o600)
-        path.write_text(secrets.token_hex(32))
-    return path.read_text().strip()
+    try:
+        found = path.read_text().strip()
+    except (FileNotFoundError, UnicodeDecodeError):
+        found = ""
+    if re.fullmatch(r"[0-9a-f]{64}", found):
+        return found
+    if path.exists():
+        log.warning("The secret in %s was empty or broken: a new one is made, and visitors are asked again.", path)
+    key = secrets.token_hex(32)
+    descriptor, beside = tempfile.mkstemp(dir=data, prefix="secret-")  # readable by its owner only
+    with os.fdopen(descriptor, "w") as file:
+        file.write(key)
+        file.flush()
+        os.fsync(file.fileno())
+    os.replace(beside, path)
+    return key
 
 
 def _ticket() -> str:

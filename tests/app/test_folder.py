@@ -1,0 +1,127 @@
+"""The folder opens, whatever stopped what made it: after every statement of a start and of each migration."""
+
+from __future__ import annotations
+
+import sqlite3
+import tempfile
+import unittest
+from contextlib import closing
+from pathlib import Path
+
+from sqlalchemy import Engine, event
+
+from viva_tick.core.document import Bench
+from viva_tick.store import Benches, Shelf, open_database
+from viva_tick.web.security import secret_key
+
+
+class Killed(Exception):
+    """Instead of a kill: what was not committed is not there."""
+
+
+def stopped_at(path: Path, number: int) -> bool:
+    """Open the folder's database, stopped as statement `number` is about to run; False where it was done before."""
+    count = 0
+
+    def each(*_: object) -> None:
+        nonlocal count
+        count += 1
+        if count == number:
+            raise Killed
+
+    event.listen(Engine, "before_cursor_execute", each)
+    try:
+        open_database(path).dispose()
+        return False
+    except Killed:
+        return True
+    finally:
+        event.remove(Engine, "before_cursor_execute", each)
+
+
+class Folder(unittest.TestCase):
+    def setUp(self) -> None:
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        self.path = self.folder / "viva-tick.sqlite"
+
+    def tables(self) -> set[str]:
+        with closing(sqlite3.connect(self.path)) as connection:
+            return {name for (name,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'")}
+
+    def assert_it_opens(self) -> None:
+        engine = open_database(self.path)
+        head = Benches(engine).create(Bench(name="Kept"), "made")
+        self.assertEqual(Benches(engine).head(head.bench_id).bench.name, "Kept")
+        self.assertEqual(Shelf(engine).boards(), [])
+        engine.dispose()
+
+    def test_a_first_start_stopped_at_every_statement(self) -> None:
+        number = 0
+        while True:
+            number += 1
+            self.path.unlink(missing_ok=True)
+            with self.subTest(statement=number):
+                if not stopped_at(self.path, number):
+                    break
+                self.assertEqual(self.tables(), set())  # all or nothing
+                self.assert_it_opens()
+        self.assertGreater(number, 8)
+
+    def old(self) -> None:
+        """A database of the first version, with a bench in it."""
+        self.path.unlink(missing_ok=True)
+        engine = open_database(self.path)
+        Benches(engine).create(Bench(name="Old"), "made")
+        engine.dispose()
+        with closing(sqlite3.connect(self.path)) as connection:
+            connection.execute("DROP TABLE shelf_board")
+            connection.execute("UPDATE alembic_version SET version_num = '0001'")
+            connection.commit()
+
+    def test_a_migration_stopped_at_every_statement_keeps_what_was_there(self) -> None:
+        number = 0
+        while True:
+            number += 1
+            self.old()
+            with self.subTest(statement=number):
+                going_on = stopped_at(self.path, number)
+                engine = open_database(self.path)
+                self.assertEqual([one.bench.name for one in Benches(engine).heads()], ["Old"])
+                self.assertEqual(Shelf(engine).boards(), [])
+                engine.dispose()
+                if not going_on:
+                    break
+        self.assertGreater(number, 4)
+
+    def test_what_an_earlier_program_left_half_made_is_mended(self) -> None:
+        # Its statements committed one by one: the version came last.
+        open_database(self.path).dispose()
+        every = sorted(self.tables() - {"alembic_version"})
+        for missing in range(len(every)):
+            for versioned in (False, True):
+                self.path.unlink()
+                open_database(self.path).dispose()
+                with closing(sqlite3.connect(self.path)) as connection, self.subTest(missing=missing):
+                    connection.execute("DELETE FROM alembic_version" if versioned else "DROP TABLE alembic_version")
+                    connection.execute("PRAGMA foreign_keys=OFF")
+                    for name in reversed(every[len(every) - missing :]):
+                        connection.execute(f"DROP TABLE {name}")
+                    connection.commit()
+                self.assert_it_opens()
+
+    def test_an_empty_or_broken_secret_is_made_anew(self) -> None:
+        key = secret_key(self.folder)
+        self.assertEqual(secret_key(self.folder), key)
+        self.assertEqual((self.folder / "secret").stat().st_mode & 0o777, 0o600)
+        for broken in (b"", b"\n", key[:20].encode(), b"\xff\xfe\x00", b"x" * 64):
+            (self.folder / "secret").write_bytes(broken)
+            with self.assertLogs("viva_tick.web.security", "WARNING"):
+                made = secret_key(self.folder)
+            self.assertEqual((len(made), secret_key(self.folder)), (64, made))
+        self.assertEqual({path.name for path in self.folder.iterdir()}, {"secret"})
+
+
+if __name__ == "__main__":
+    unittest.main()
