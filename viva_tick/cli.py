@@ -8,6 +8,7 @@ import signal
 import sys
 import time
 from collections.abc import Callable
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -296,6 +297,30 @@ def _serve(
         serve(host, port, data, passphrase_file, allow_host, demo)
     except ServeError as error:
         raise click.ClickException(str(error)) from None
+
+
+@main.command("restore")
+@click.argument("name", required=False)
+@click.option("--data", type=click.Path(file_okay=False, path_type=Path), help="The folder of the benches.")
+def restore_command(name: str | None, data: Path | None) -> None:
+    """Put a backup back, by its name; without one, list them. Stop the server first if it does not start any more."""
+    from .store import NoBackup, backups, restore
+    from .web.app import DATABASE
+    from .web.serve import default_data
+
+    database = (data or default_data()) / DATABASE
+    if name is None:
+        found = backups(database)
+        for one in found:
+            click.echo(f"{one.name}  {one.at:%d %B %Y, %H:%M}, {one.benches} benches, {one.why}")
+        if not found:
+            click.echo(f"There are no backups in {database.parent / 'backups'}.")
+        return
+    try:
+        restore(database, name, f"{datetime.now():%Y-%m-%d-%H%M%S}")  # noqa: DTZ005
+    except NoBackup:
+        raise click.ClickException(f"There is no backup {name}, or it cannot be read; nothing was changed.") from None
+    click.echo("Put back. What was there before is among the backups, too.")
 
 
 @main.command("serve")

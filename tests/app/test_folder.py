@@ -2,16 +2,20 @@
 
 from __future__ import annotations
 
+import re
 import sqlite3
 import tempfile
 import unittest
 from contextlib import closing
 from pathlib import Path
 
+from click.testing import CliRunner
 from sqlalchemy import Engine, event
 
+from tests.app.client import AppCase
+from viva_tick.cli import main
 from viva_tick.core.document import Bench
-from viva_tick.store import Benches, Shelf, open_database
+from viva_tick.store import Benches, NoBackup, Shelf, back_up_today, backups, open_database, restore
 from viva_tick.web.security import secret_key
 
 
@@ -111,6 +115,37 @@ class Folder(unittest.TestCase):
                     connection.commit()
                 self.assert_it_opens()
 
+    def test_a_migration_keeps_a_copy_of_what_was_there(self) -> None:
+        self.old()
+        open_database(self.path).dispose()
+        (kept,) = backups(self.path)
+        self.assertEqual((kept.benches, kept.name.partition("-0001-")[0]), (1, "before-migration"))
+        with closing(sqlite3.connect(self.folder / "backups" / kept.name)) as connection:
+            self.assertEqual(connection.execute("SELECT version_num FROM alembic_version").fetchall(), [("0001",)])
+        open_database(self.path).dispose()
+        self.assertEqual(len(backups(self.path)), 1)
+
+    def test_one_a_day_seven_kept_each_whole_and_put_back_with_what_was_there_kept(self) -> None:
+        engine = open_database(self.path)
+        for day in range(1, 12):
+            Benches(engine).create(Bench(name=f"Bench {day}"), "made")
+            self.assertIsNotNone(back_up_today(self.path, f"2026-11-{day:02}"))
+            self.assertIsNone(back_up_today(self.path, f"2026-11-{day:02}"))
+        found = {one.name: one.benches for one in backups(self.path)}
+        self.assertEqual(found, {f"day-2026-11-{day:02}.sqlite": day for day in range(5, 12)})
+        restore(self.path, "day-2026-11-06.sqlite", "2026-11-28-120000")  # into the file that is open
+        self.assertEqual(len(Benches(engine).heads()), 6)
+        Benches(engine).create(Bench(name="After"), "made")
+        self.assertEqual(
+            {one.name: one.benches for one in backups(self.path)}["before-restore-2026-11-28-120000.sqlite"], 11
+        )
+        (self.folder / "backups" / "day-2026-11-07.sqlite").write_bytes(b"no database")
+        for name in ("day-2026-11-01.sqlite", "../secret", "day-2026-11-07.sqlite", ""):
+            with self.assertRaises(NoBackup):
+                restore(self.path, name, "2026-11-28-120001")
+        self.assertEqual(len(Benches(engine).heads()), 7)
+        engine.dispose()
+
     def test_an_empty_or_broken_secret_is_made_anew(self) -> None:
         key = secret_key(self.folder)
         self.assertEqual(secret_key(self.folder), key)
@@ -121,6 +156,29 @@ class Folder(unittest.TestCase):
                 made = secret_key(self.folder)
             self.assertEqual((len(made), secret_key(self.folder)), (64, made))
         self.assertEqual({path.name for path in self.folder.iterdir()}, {"secret"})
+
+
+class Restored(AppCase):
+    def test_the_home_page_lists_backups_and_puts_one_back(self) -> None:
+        names = re.findall(r'id="restore-([\w.-]+)"', self.client.get("/").text)
+        self.assertTrue(names)
+        self.post("/benches/1/remove", data={"csrf_token": self.token()})
+        self.assertEqual(self.client.get("/api/benches/1").status_code, 404)
+        self.assertEqual(self.post("/restore", data={"name": "day-1999-01-01.sqlite"}).status_code, 404)
+        self.assertEqual(self.post("/restore", data={"name": names[0]}).status_code, 302)
+        self.assertEqual(self.client.get("/api/benches/1").status_code, 200)
+        self.assertGreater(len(re.findall(r'id="restore-', self.client.get("/").text)), len(names))
+
+    def test_the_command_lists_them_and_puts_one_back(self) -> None:
+        run = CliRunner().invoke
+        listed = run(main, ["restore", "--data", self.folder.name])
+        name = listed.output.split()[0]
+        self.post("/benches/2/remove")
+        self.assertEqual(run(main, ["restore", name, "--data", self.folder.name]).exit_code, 0)
+        self.assertEqual(self.client.get("/api/benches/2").status_code, 200)
+        refused = run(main, ["restore", "day-1999-01-01.sqlite", "--data", self.folder.name])
+        self.assertEqual(refused.exit_code, 1)
+        self.assertNotIn("Traceback", refused.output)
 
 
 if __name__ == "__main__":

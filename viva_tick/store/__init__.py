@@ -2,9 +2,24 @@
 
 from __future__ import annotations
 
+from .backups import Backup, NoBackup, back_up_today, backups, restore
 from .benches import Benches, NoBench, Revision, Stale
 from .database import NewerDatabase, open_database
 from .runs import Runs
 from .shelf import Shelf
 
-__all__ = ["Benches", "NewerDatabase", "NoBench", "Revision", "Runs", "Shelf", "Stale", "open_database"]
+__all__ = [
+    "Backup",
+    "Benches",
+    "NewerDatabase",
+    "NoBackup",
+    "NoBench",
+    "Revision",
+    "Runs",
+    "Shelf",
+    "Stale",
+    "back_up_today",
+    "backups",
+    "open_database",
+    "restore",
+]

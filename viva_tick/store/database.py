@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
 
+from .backups import back_up
 from .models import Base, BenchRow
 
 MIGRATIONS = Path(__file__).parent / "migrations"
@@ -31,6 +33,10 @@ def open_database(path: Path) -> Engine:
     kill or a full disk in the middle leaves the file as it was."""
     engine = create_engine(f"sqlite:///{path}")
     event.listen(engine, "connect", _prepare)
+    with engine.connect() as connection:
+        version = _version(connection)
+    if version is not None and version in versions() - {max(versions())}:
+        back_up(path, f"before-migration-{version}-{datetime.now():%Y-%m-%d-%H%M%S}.sqlite")  # noqa: DTZ005
     with engine.connect() as connection:
         driver = connection.connection.driver_connection
         assert driver is not None

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from pathlib import Path
+from sqlite3 import Error
 from typing import Any
 
 from flask import Flask, Response, jsonify, render_template, request
@@ -13,7 +15,7 @@ from .. import __version__
 from ..core.document import DocumentError
 from ..core.units import amps, at_s, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
-from ..store import Benches, NoBench, Runs, Shelf, Stale, open_database
+from ..store import Benches, NoBench, Runs, Shelf, Stale, back_up_today, open_database
 from . import patches
 from .answers import refused, stale
 from .edits import edits
@@ -26,6 +28,9 @@ from .strip_api import strips
 from .typed import typed
 
 MOST_UPLOAD = 42_000_000
+
+
+DATABASE = "viva-tick.sqlite"
 
 
 def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo: bool = False) -> Flask:
@@ -43,7 +48,7 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
         PASSPHRASE=passphrase,
         SEND_FILE_MAX_AGE_DEFAULT=3600,
     )
-    engine = open_database(data / "viva-tick.sqlite")
+    engine = open_database(data / DATABASE)
     app.extensions["benches"] = Benches(engine)
     app.extensions["runs"] = Runs(engine)
     app.extensions["shelf"] = Shelf(engine)
@@ -69,7 +74,28 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
     _errors(app)
     if demo:
         put_in_demos(app.extensions["benches"])
+    _backed_up_daily(app, data / DATABASE)
     return app
+
+
+def _backed_up_daily(app: Flask, database: Path) -> None:
+    """A copy of the day, as the program starts, and of each day on which it goes on answering."""
+    app.extensions["database"] = database
+    done = ""
+
+    def look() -> None:
+        nonlocal done
+        today = f"{datetime.now():%Y-%m-%d}"  # noqa: DTZ005  (the person's day)
+        if today == done:
+            return
+        done = today
+        try:
+            back_up_today(database, today)
+        except (OSError, Error) as error:
+            app.logger.warning("No backup of the day could be made: %s", error)
+
+    look()
+    app.before_request(look)
 
 
 def put_in_demos(benches: Benches) -> None:

@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from datetime import datetime
 from typing import Any
 
-from flask import Blueprint, jsonify, redirect, render_template, request, url_for
+from flask import Blueprint, abort, current_app, jsonify, redirect, render_template, request, url_for
 
 from ..core.contacts import capture_bursts
 from ..core.document import Bench, Capture, DocumentError, Problem, bench_from_text
 from ..core.formats import UNITS, Asked, EdgesError, ScxmlError, arrival_patch, read_capture
 from ..core.ids import free_id
-from ..store import Revision
+from ..store import NoBackup, Revision, restore
 from .answers import benches
 from .edits import save
 from .view import Location
@@ -51,6 +52,16 @@ def copy_bench(bench_id: int) -> Any:
     bench = benches().head(bench_id).bench
     head = benches().create(bench.model_copy(update={"name": f"{bench.name[:52]}, copy"}), f"copied from {bench.name}")
     return redirect(url_for("pages.workspace", bench_id=head.bench_id, station="wire"))
+
+
+@imports.post("/restore")
+def restore_backup() -> Any:
+    """All benches as they were in a backup; what is there now is backed up first."""
+    try:
+        restore(current_app.extensions["database"], request.form.get("name", ""), f"{datetime.now():%Y-%m-%d-%H%M%S}")  # noqa: DTZ005
+    except NoBackup:
+        abort(404)
+    return redirect(url_for("pages.home"))
 
 
 @imports.post("/benches/<int:bench_id>/remove")

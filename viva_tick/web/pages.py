@@ -6,7 +6,7 @@ import json
 from dataclasses import asdict
 from typing import Any
 
-from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+from flask import Blueprint, Response, abort, current_app, redirect, render_template, request, url_for
 
 from ..core.cautions import CAUTIONS, HAZARD_NAMES
 from ..core.debounce import METHODS
@@ -17,7 +17,7 @@ from ..core.findings import Severity, must_fix
 from ..core.formats import write_dot, write_edges, write_scxml, write_trace, write_vcd
 from ..core.study import to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
-from ..store import Revision
+from ..store import Revision, backups
 from .answers import benches
 from .stations import STATIONS
 from .view import Location, page_context, studied, view
@@ -71,7 +71,7 @@ def _card(head: Revision) -> dict[str, Any]:
 def home() -> str:
     """All benches as cards. What stands out on each, and the miniature of its strip, follow one by one: a page that
     waited for all of them would keep the first one waiting."""
-    return render_template("home.html", heads=benches().heads())
+    return render_template("home.html", heads=benches().heads(), backups=backups(current_app.extensions["database"]))
 
 
 @pages.get("/benches/<int:bench_id>/card")
