@@ -7,6 +7,7 @@ from dataclasses import asdict
 from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, redirect, render_template, request, url_for
+from markupsafe import Markup
 
 from ..core.cautions import CAUTIONS, HAZARD_NAMES
 from ..core.debounce import METHODS
@@ -20,7 +21,7 @@ from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision, backups
 from .answers import benches
 from .stations import STATIONS
-from .view import Location, page_context, studied, view
+from .view import FRAGMENTS, Location, fragment, page_context, studied, view
 
 pages = Blueprint("pages", __name__)
 
@@ -100,7 +101,8 @@ def workspace(bench_id: int, station: str) -> str:
     head = benches().head(bench_id)
     place = Location.of({**request.args.to_dict(), "station": station})
     context = page_context(head, head.bench, place)
-    return render_template("workspace.html", strip_json=json.dumps(context["strip"]), **context)
+    drawn = {name: Markup(fragment(name, context)) for name in FRAGMENTS}  # noqa: S704  (our own templates' text)
+    return render_template("workspace.html", strip_json=json.dumps(context["strip"]), drawn=drawn, **context)
 
 
 @pages.get("/api/benches/<int:bench_id>/view")

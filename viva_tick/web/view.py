@@ -26,6 +26,7 @@ from ..store import Revision
 from .answers import benches, runs
 from .doings import doing_bars, doings, expectations, to_add, to_expect
 from .hanging import faulty_run, read_fault
+from .shielded import failures, shielded
 from .stations import STATIONS, Station, StationRequest
 from .strip import Lane, lanes, run_window, scales
 
@@ -74,8 +75,25 @@ def _scenario(bench: Bench, name: str | None) -> Scenario | None:
 
 
 def studied(bench: Bench, name: str | None, keep: bool = True, mends: bool = True) -> tuple[Study, str | None]:
-    """The study of one scenario, its run from the cache where it is there, and the run's key."""
+    """The study of one scenario, its run from the cache where it is there, and the run's key. Where its run cannot be
+    worked out, what can be said without; where nothing can, nothing."""
     scenario = _scenario(bench, name)
+    empty = Study(bench, scenario, None, None, ())
+    return shielded(
+        "The run",
+        lambda: _studied(bench, scenario, keep, mends),
+        lambda: shielded(
+            "What stands out", lambda: (_without_a_run(bench, scenario, mends), None), lambda: (empty, None)
+        ),
+    )
+
+
+def _without_a_run(bench: Bench, scenario: Scenario | None, mends: bool) -> Study:
+    """What can be said of a bench whose scenario cannot be run."""
+    return replace(study(bench, None, mends=mends), scenario=scenario)
+
+
+def _studied(bench: Bench, scenario: Scenario | None, keep: bool, mends: bool) -> tuple[Study, str | None]:
     if scenario is None:
         return study(bench, None, mends=mends), None
     key = run_key(bench, scenario)
@@ -125,13 +143,14 @@ def _before(revision: Revision, done: Study, preview: bool, before_id: int | Non
     return earlier.answers, key_of_it
 
 
+NO_STRIP: dict[str, Any] = {"key": None, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
 First = tuple[str | None, str | None, frozenset[str]]
 
 
 def _strip(done: Study, key: str | None, before: Ran | None, first: First, wanted: tuple[Any, ...]) -> dict[str, Any]:
     """What the strip needs to know of a run, and the windows of it that the screen will ask for; `first` are the input,
     the machine and whatever else whose lanes come first."""
-    strip: dict[str, Any] = {"key": key, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
+    strip: dict[str, Any] = {**NO_STRIP, "key": key}
     if not done.answers or not done.run:
         return strip
     bench = done.bench
@@ -336,14 +355,32 @@ def _scenario_of(bench: Bench, done: Study) -> dict[str, Any]:
     }
 
 
+def _scenario_bare(bench: Bench, done: Study) -> dict[str, Any]:
+    """The same where it cannot be worked out: the scenario alone."""
+    return {
+        "scenario": done.scenario,
+        **dict.fromkeys(("doings", "to_add", "expected", "to_expect"), ()),
+        "played": lambda finding: None,
+        "first_scenario": {},
+        "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,
+    }
+
+
 def page_context(
     revision: Revision, bench: Bench, place: Location, preview: bool = False, before_id: int | None = None
 ) -> dict[str, Any]:
     """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only;
     `before_id` is the revision whose run is the ghost, if it is not the parent."""
     done, key = studied(bench, place.scenario, keep=not preview)
-    before = _before(revision, done, preview, before_id)
+    before = shielded("The run before", lambda: _before(revision, done, preview, before_id), lambda: None)
     station, asked = _at_the_station(place, bench, done, preview)
+    bare: dict[str, Any] = {
+        "strip": dict(NO_STRIP),
+        "beside": None,
+        "fault": None,
+        "laid": (bench.firmware.school,) * 2,
+    }
+    strip = shielded("The strip", lambda: _strip_of(asked, key, place, station.id, before), lambda: bare)
     return {
         "bench": bench,
         "bench_id": revision.bench_id,
@@ -355,20 +392,35 @@ def page_context(
         "study": done,
         "look": place.look,
         **_findings_of(done, station.id, asked.picked),
-        **_strip_of(asked, key, place, station.id, before),
-        **_scenario_of(bench, done),
-        **station.context(asked),
+        **strip,
+        **shielded("The scenario", lambda: _scenario_of(bench, done), partial(_scenario_bare, bench, done)),
+        **shielded(station.title, lambda: station.context(asked), dict),
+        "failures": failures,
     }
 
 
+BROKEN = "fragments/broken.html"
 FRAGMENTS = {
     "title": "fragments/title.html",
     "path": "fragments/path.html",
     "side": "stations/{station}-side.html",
     "editor": "stations/{station}.html",
-    "outs": "fragments/outs.html",
     "scenarios": "fragments/scenarios.html",
+    "outs": "fragments/outs.html",  # the last: it tells of what has failed before
 }
+
+
+def fragment(name: str, context: dict[str, Any]) -> str:
+    """One of the page's fragments; where it cannot be drawn, cards that say so."""
+    path = FRAGMENTS[name].format(station=context["station"].id)
+    what = {"editor": context["station"].title, "side": "The list", "outs": "What stands out"}.get(name, "The head")
+    return shielded(what, lambda: _drawn(name, path, context), lambda: render_template(BROKEN, **context))
+
+
+def _drawn(name: str, path: str, context: dict[str, Any]) -> str:
+    """The fragment; above what stands out, what has failed so far."""
+    drawn = render_template(path, **context)
+    return render_template(BROKEN, **context) + drawn if name == "outs" and failures() else drawn
 
 
 def view(
@@ -377,9 +429,7 @@ def view(
     """The answer to an edit, a preview or a change of place. A preview leaves the editor alone: it is being dragged."""
     context = page_context(revision, bench, place, preview, before_id)
     names = ("path", "outs") if preview else tuple(FRAGMENTS)
-    fragments = {
-        name: render_template(FRAGMENTS[name].format(station=context["station"].id), **context) for name in names
-    }
+    fragments = {name: fragment(name, context) for name in names}
     answer: dict[str, Any] = {
         "revision": revision.id,
         "station": context["station"].id,
@@ -388,7 +438,7 @@ def view(
         "fault": context["fault"],
         "chosen": context.get("chosen_word") if context.get("chosen") else None,
         "look": place.look,
-        "scenario": context["scenario"].name if context["scenario"] else None,
+        "scenario": context["scenario"].name if context.get("scenario") else None,
         "preview": preview,
         "fragments": fragments,
         "strip": context["strip"],

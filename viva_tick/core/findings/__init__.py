@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import logging
+from collections.abc import Callable, Iterable
+
 from . import (
     aftermath,
     behave,
@@ -30,7 +33,9 @@ from .finding import SEVERITY_WORDS, Asked, Evidence, Finding, Severity, must_fi
 from .grouping import grouped
 from .machine_words import row_words
 
-RULES = (
+log = logging.getLogger(__name__)
+Rule = Callable[[Evidence], Iterable[Finding]]
+RULES: tuple[Rule, ...] = (
     wire.floating,
     wire.module_legs,
     volts.over_volts,
@@ -156,9 +161,30 @@ RULES = (
 _ORDER = {severity: place for place, severity in enumerate(Severity)}
 
 
+def _looked(rule: Rule, evidence: Evidence) -> list[Finding]:
+    """What a rule finds; one that fails on a bench is a line of its own, and the others hold."""
+    try:
+        return list(rule(evidence))
+    except Exception:
+        name = f"{rule.__module__.rpartition('.')[2]}.{getattr(rule, '__name__', rule)}"
+        log.exception("the check %s could not be worked out", name)
+        return [
+            Finding(
+                code="build.unchecked",
+                severity=Severity.LOOK,
+                station="build",
+                part="",
+                title="A check could not be worked out",
+                sentence=f"On this bench the check “{name}” fails: our fault. The others hold; the log has more.",
+                numbers=(),
+                pointer="",
+            )
+        ]
+
+
 def find(evidence: Evidence) -> list[Finding]:
     """Everything that stands out: cautions first, then the weightiest, otherwise in the order of the rules."""
-    found = grouped(evidence, (finding for rule in RULES for finding in rule(evidence)))
+    found = grouped(evidence, (finding for rule in RULES for finding in _looked(rule, evidence)))
     return sorted(found, key=lambda finding: (finding.code != "wire.hazard", _ORDER[finding.severity]))
 
 

@@ -108,9 +108,14 @@ def _padded(rows: list[list[int]]) -> Times:
     return table
 
 
+LONGEST_PASS_US = 60_000_000
+
+
 @lru_cache(maxsize=16)
 def make_trials(source: Source, period_us: int, style: TapStyle, trials: int) -> Trials:
-    """`trials` trials of a contact source, sampled by passes of `period_us`; the same for the same arguments."""
+    """`trials` trials of a contact source, sampled by passes of `period_us`, a minute at most (in which every tap is over,
+    and which 32 bits hold); the same for the same arguments."""
+    period_us = min(period_us, LONGEST_PASS_US)
     inner = source.source if isinstance(source, Filtered) else source
     bouncer = source_bouncer(inner)
     rng = stream("trials", trials)
