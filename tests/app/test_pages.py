@@ -42,7 +42,7 @@ class Pages(AppCase):
     def test_a_new_bench_says_at_each_station_what_to_do_next(self) -> None:
         self.post("/benches/new", data={"name": "  Mine  "})
         for station, words in (
-            ("wire", "Put down a button"), ("clean", "Location a button in"), ("behave", "Take a recipe below"),
+            ("wire", "Put down a button"), ("clean", "Place a button in"), ("behave", "Take a recipe below"),
             ("build", "No part, no wire"),
         ):  # fmt: skip
             self.assertIn(words, self.client.get(f"/benches/6/{station}").text)

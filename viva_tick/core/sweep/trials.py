@@ -113,8 +113,8 @@ LONGEST_PASS_US = 60_000_000
 
 @lru_cache(maxsize=16)
 def make_trials(source: Source, period_us: int, style: TapStyle, trials: int) -> Trials:
-    """`trials` trials of a contact source, sampled by passes of `period_us`, a minute at most (in which every tap is over,
-    and which 32 bits hold); the same for the same arguments."""
+    """`trials` trials of a contact source, sampled by passes of `period_us`; the same for the same arguments. A pass is
+    taken for a minute at most: in that every tap is over, and 32 bits hold it."""
     period_us = min(period_us, LONGEST_PASS_US)
     inner = source.source if isinstance(source, Filtered) else source
     bouncer = source_bouncer(inner)
