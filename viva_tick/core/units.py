@@ -10,6 +10,8 @@ MINUS = "−"
 
 def plain(value: float) -> str:
     """A number as a person writes it, exactly: never 1.23457e+06, no zeros behind the last digit."""
+    if abs(value) >= 1e15 or 0 < abs(value) < 1e-12:  # no figure of a bench; told as it is
+        return f"{value:.6g}"
     exact = Decimal(repr(value))
     return f"{exact.quantize(Decimal(1)) if exact == exact.to_integral_value() else exact.normalize():f}"
 

@@ -10,6 +10,7 @@ from typing import Any
 from flask import Flask, Response, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from werkzeug.exceptions import HTTPException, SecurityError
+from werkzeug.routing import IntegerConverter, Map
 
 from .. import __version__
 from ..core.document import DocumentError
@@ -33,6 +34,13 @@ MOST_UPLOAD = 42_000_000
 DATABASE = "viva-tick.sqlite"
 
 
+class Number(IntegerConverter):
+    """A number in an address, of those that a database can hold; beyond them there is nothing."""
+
+    def __init__(self, map: Map, **limits: Any) -> None:
+        super().__init__(map, **{"max": (1 << 63) - 1, **limits})
+
+
 def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo: bool = False) -> Flask:
     """The Flask application over the benches kept in the folder `data`, answering to `hosts` only."""
     data.mkdir(parents=True, exist_ok=True)
@@ -54,6 +62,7 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
     app.extensions["shelf"] = Shelf(engine)
     CSRFProtect(app)
     secure(app)
+    app.url_map.converters["int"] = Number
     for blueprint in (pages, edits, imports, shelves, strips, hanging):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
@@ -132,7 +141,7 @@ def _errors(app: Flask) -> None:
             401: ("The passphrase is asked for again.", "Reload the page."),
             404: ("There is nothing at this address.", "Go back to all benches."),
             413: (
-                f"The file is over {MOST_UPLOAD // 1_000_000} MB.",
+                f"What was sent is over {MOST_UPLOAD // 1_000_000} MB, or in more parts than any form of ours.",
                 "Cut it down and send it again; nothing was kept of it.",
             ),
         }

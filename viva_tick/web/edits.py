@@ -20,7 +20,10 @@ edits = Blueprint("edits", __name__)
 
 
 def _body() -> dict[str, Any]:
-    body = request.get_json(silent=True)
+    try:
+        body = request.get_json(silent=True)
+    except RecursionError:
+        raise DocumentError([Problem("", "the edit is nested far too deeply to be one of ours.")]) from None
     if not isinstance(body, dict) or not isinstance(body.get("base"), int) or isinstance(body.get("base"), bool):
         raise DocumentError([Problem("", "an edit names the revision it was made against (“base”).")])
     return body

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from vcd.reader import TokenKind, VCDParseError, tokenize
 
 from ..document import Edge
-from .edges_csv import MOST_EDGES, UNITS, EdgesError, EdgesFile, Unit, header_unit, read_edges
+from .edges_csv import MOST_EDGES, MOST_US, UNITS, EdgesError, EdgesFile, Unit, header_unit, read_edges
 
 LARGE_BYTES = 40_000_000
 FAST_BYTES = 400_000  # above this numpy reads; below, the reader that names every fault
@@ -136,6 +136,9 @@ def _edges(at_us: NDArray[Any], levels: NDArray[np.bool_], unit: Unit, rows: int
     if not len(changes):
         raise EdgesError("The level never changes in this file, so there is no press in it; nothing was imported.")
     places = [0, *changes.tolist()]
+    last_us = float(at_us[places[-1]])
+    if not last_us <= MOST_US:
+        raise EdgesError(f"The last change comes after {last_us / 1e6:.3g} s; a week is the most.")
     edges = tuple(Edge(at_us=round(float(at_us[place])), level=int(levels[place])) for place in places)
     return EdgesFile(edges, unit, rows, header)
 
@@ -174,5 +177,7 @@ def _vcd(text: str, asked: Asked) -> EdgesFile:
         listed = ", ".join(moving[:8]) + (" …" if len(moving) > 8 else "")
         raise EdgesError(f"Which signal? The file has {listed}. Type its name and import it again.")
     rows = points[found]
+    if rows[-1][0] * int(scale_us or 1) > 1 << 62:
+        raise EdgesError("Its times go on for longer than a week; nothing was imported.")
     at_us = np.array([(when - rows[0][0]) * scale_us for when, _ in rows])
     return _edges(at_us, np.array([value == 1 for _, value in rows]), "us", len(rows), header=False)

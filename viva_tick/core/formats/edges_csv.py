@@ -19,6 +19,7 @@ UNITS: dict[str, tuple[int, str]] = {
 MOST_BYTES = 2_000_000
 MOST_ROWS = 100_000
 MOST_EDGES = 20_000
+MOST_US = 604_800_000_000  # a week, as in the document
 SHOWN = 8
 LEVELS = {"0": 0, "1": 1, "low": 0, "high": 1, "l": 0, "h": 1, "false": 0, "true": 1, "off": 0, "on": 1}
 LEVELS |= {"0.0": 0, "1.0": 1}
@@ -82,6 +83,8 @@ def _row(row: list[str], scale: int) -> tuple[int, int] | str:
     level = LEVELS.get(row[1].strip().lower())
     if level is None:
         return f"“{row[1][:20]}” is not a level; 0 and 1, or low and high, are"
+    if abs(at) * scale > MOST_US:
+        return f"“{row[0][:20]}” is a time of more than a week"
     return round(at * scale), level
 
 

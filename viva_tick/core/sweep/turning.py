@@ -17,6 +17,7 @@ POINTS = 37
 CLICKS = 20  # a trial turns so far
 TRIALS = 2
 MOST = 200.0  # turns a second; no hand does
+SLOWEST_S = 3_600.0  # a trial takes no longer, however slowly it is turned
 
 
 @dataclass(frozen=True)
@@ -44,7 +45,7 @@ def counts_fit_us(part: Encoder, turns_a_second: float) -> float:
 @lru_cache(maxsize=512)
 def _states(part: Encoder, turns_a_second: float, trial: int) -> tuple[list[int], list[int]]:
     """(instants, states) of the two contacts over one trial of turning to the right."""
-    over_us = max(int(CLICKS / (turns_a_second * part.clicks_a_turn) * 1e6), 1000)
+    over_us = max(int(min(CLICKS / (turns_a_second * part.clicks_a_turn), SLOWEST_S) * 1e6), 1000)
     turn = Turn(input=part.id, at_us=0, clicks=CLICKS, over_us=over_us)
     course = turn_course(part, Scenario(name="turn", length_us=over_us + 100_000, stimuli=(turn,)), f"turn {trial}")
     merged = sorted([(at, A_BIT, on) for at, on in course.a.changes] + [(at, B_BIT, on) for at, on in course.b.changes])

@@ -59,7 +59,8 @@ class Element:
 
 def _tree(text: str) -> Element:
     """The file as elements. ScxmlError where it is no XML, or has a DOCTYPE."""
-    parser = expat.ParserCreate(namespace_separator=" ")
+    # The text was decoded before it came here: whatever the file says of its encoding is over.
+    parser = expat.ParserCreate("utf-8", namespace_separator=" ")
     stack: list[Element] = []
     roots: list[Element] = []
 
@@ -175,7 +176,7 @@ def _actions(element: Element, waits: dict[str, dict[str, Any]] | None = None) -
             contents = [one.text for one in child.only("content")]
             try:
                 drive = json.loads("".join(contents))
-            except ValueError:
+            except (ValueError, RecursionError):
                 raise ScxmlError(child.line, "the <content> of a drive is not JSON.") from None
             found.append({"do": "drive", "output": child.need("target").removeprefix("#"), "drive": drive})
         elif child.name == "send" and waits is not None and ("delay" in attributes or "delayexpr" in attributes):
@@ -187,12 +188,22 @@ def _actions(element: Element, waits: dict[str, dict[str, Any]] | None = None) -
     return found
 
 
+def _first(element: Element) -> Element:
+    """The transition that an <initial> holds."""
+    found = element.only("transition")
+    if not found:
+        raise ScxmlError(element.line, f"<{element.name}> holds no <transition> that says where to begin.")
+    return found[0]
+
+
 def _wait(element: Element) -> dict[str, Any]:
     if "delayexpr" in element.attributes:
         return {"kind": "timeout", **_shaped(element.attributes["delayexpr"], DELAYS, element.line, "delay")}
     found = re.fullmatch(r"(\d+(?:\.\d+)?)(ms|s)", element.attributes["delay"])
     if not found:
         raise ScxmlError(element.line, f"the delay “{element.attributes['delay']}” is not so many ms or s.")
+    if len(found[1]) > 20:
+        raise ScxmlError(element.line, f"the delay “{found[1][:12]}…” is longer than a week.")
     us = round(float(found[1]) * (1000 if found[2] == "ms" else 1_000_000))
     return {"kind": "timeout", "after_us": us // 1000 * 1000}
 
@@ -245,7 +256,7 @@ def read_scxml(text: str) -> dict[str, Any]:
                 state["place"] = [int(word) for word in place.split()]
             if passes := element.attributes.get("vt:passes"):
                 state["passes"] = json.loads(passes)
-        except ValueError:
+        except (ValueError, TypeError, RecursionError):
             raise ScxmlError(element.line, "“vt:place” is two numbers, “vt:passes” a list in JSON.") from None
         states.append(state)
         waits: dict[str, dict[str, Any]] = {}
@@ -260,9 +271,9 @@ def read_scxml(text: str) -> dict[str, Any]:
                     raise ScxmlError(child.line, f"a history of type “{child.attributes['type']}” is not supported.")
                 state["remembers"] = True
                 kept[child.need("id")] = name
-                state.setdefault("opens", child.only("transition")[0].need("target") if child.children else None)
+                state.setdefault("opens", _first(child).need("target") if child.children else None)
             elif child.name == "initial":
-                state["opens"] = child.only("transition")[0].need("target")
+                state["opens"] = _first(child).need("target")
         entry = state.get("entry", [])
         drives: dict[str, Any] = {}
         while entry and entry[0]["do"] == "drive" and entry[0]["output"] not in drives:
@@ -290,7 +301,7 @@ def read_scxml(text: str) -> dict[str, Any]:
         if child.name == "state":
             one_state(child, None)
         elif child.name == "initial":
-            root.attributes["initial"] = child.only("transition")[0].need("target")
+            root.attributes["initial"] = _first(child).need("target")
         else:
             for data in child.only("data"):
                 given = data.attributes
