@@ -17,7 +17,7 @@ from typing import Any
 
 from flask.testing import FlaskClient
 
-from tests.core.finding_cases import CASES
+from tests.core.finding_cases import CASES, with_parts
 from tests.core.hazard_cases import HAZARD_CASES
 from tests.core.pace_cases import PACE_CASES
 from tests.demos import put_demos
@@ -30,6 +30,7 @@ from viva_tick.core.study import study
 from viva_tick.demo import ORDER, demo_bench
 from viva_tick.web.app import create_app
 from viva_tick.web.stations import STATIONS
+from viva_tick.web.strip import lanes, run_window
 
 APPROVED = Path(__file__).parent / "approved.json"
 CHANGING = re.compile(r'(data-at|datetime)="[^"]*"|[0-9a-f]{16,}')  # times, and keys of runs
@@ -60,10 +61,17 @@ def views(folder: Path) -> Iterator[tuple[str, str]]:
                     places.append({**places[0], "chosen": f"state {machine.states[-1].id}"})
                 for place in places:
                     yield " ".join([name, *place.values()]), shown(client, number, place)
-    for kind, bench in arrived():
+    for kind, bench in (*arrived(), *crowded()):
         number = app.extensions["benches"].create(bench, "arrived").bench_id
         for station in ("wire", "clean"):
             yield f"{kind} {station}", shown(client, number, {"station": station, "picked": bench.parts[0].id})
+
+
+def crowded() -> Iterator[tuple[str, Bench]]:
+    """Two on a pin, which clash, and two on a bus, which do not."""
+    lamp, display = {"kind": "lamp", "pin": "D9"}, {"kind": "display", "data": "A4", "clock": "A5"}
+    yield "two on a pin", with_parts(lamp, lamp)
+    yield "two on a bus", with_parts(display, {**display, "address": 63})
 
 
 def arrived() -> Iterator[tuple[str, Bench]]:
@@ -87,6 +95,13 @@ def findings() -> Iterator[tuple[str, str]]:
 def files() -> Iterator[tuple[str, str]]:
     """(name, text) of what leaves the demos."""
     for name, bench in [*((name, demo_bench(name)) for name in ORDER), *arrived()]:
+        for scenario in bench.scenarios[:2]:
+            done = study(bench, scenario)
+            assert done.run is not None
+            assert done.answers is not None
+            names = [lane.id for lane in lanes(bench, done.answers)]
+            drawn = run_window("run", done.run, names, 0, min(scenario.length_us, 4_000_000), 900)
+            yield f"{name} window {scenario.name}", json.dumps(drawn, sort_keys=True)
         yield f"{name} wires", "\n".join(map(repr, wires(bench)))
         for target in TARGETS.values():
             yield f"{name} {target.id}", "\n".join(file.text for file in target.emit(bench, ()).files)

@@ -92,6 +92,9 @@ class EveryKind(AppCase):
             view = self.client.get("/api/benches/1/view", query_string=place).get_json()
             self.assertEqual(any(lane["kind"] == "beside" for lane in view["strip"]["lanes"]), there, method)
             self.assertEqual(view["beside"] == method, there)
+            if there:
+                order = [lane["id"] for lane in view["strip"]["lanes"]]
+                self.assertEqual(order.index("beside foot-pedal"), order.index("cleaned foot-pedal") + 1)
 
 
 if __name__ == "__main__":

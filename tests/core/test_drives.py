@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from pydantic import TypeAdapter
 
 from tests.depth import DEPTH
+from tests.random_benches import drives
 from viva_tick.core.drives import DRIVES, Blockable, Drive, ramp_level
 
 
@@ -115,6 +116,25 @@ class Drives(unittest.TestCase):
         else:
             self.assertEqual(held, levels[: len(held)])
         self.assertEqual(set(levels[len(held) :]), {drive.rest})
+
+
+class Said(unittest.TestCase):
+    @settings(max_examples=300 * DEPTH, deadline=None)
+    @given(drives())
+    def test_what_is_said_of_a_drive_is_what_it_does(self, data: dict[str, Any]) -> None:
+        if data["kind"] in ("follow", "follow-variable"):
+            return  # that depends on something else
+        drive = TypeAdapter(Drive).validate_python({**data, "blocking": False} if "blocking" in data else data)
+        if drive.fault:
+            return
+        running = drive.course(_World())
+        levels = [running.begin(0), *(running.update(now) for now in range(1, 6_000))]
+        self.assertEqual(drive.ever_on, any(levels), data)
+        self.assertEqual(drive.lasting, any(levels[5_000:]), data)
+        self.assertEqual(drive.dims or not any(0 < level < 100 for level in levels), True, data)
+        if isinstance(drive, Blockable) and not drive.endless:
+            spans = [level for level, us in drive.spans() for _ in range(us // 1000)]
+            self.assertEqual(levels[len(spans)], drive.rest if spans else levels[0], data)
 
 
 if __name__ == "__main__":

@@ -38,7 +38,7 @@ def blinking(ms: int) -> Bench:
 # 5 V over 1 kΩ and the contact's 0.1 Ω is under 5 mA for silver · over 3 m · over 10 A · a fuse under the load's 2 A ·
 # 0.75 mm² carries 6 A · quicker than every half second · all of a 10 ms period · a tenth of a second is felt ·
 # 9600 baud carry 96 characters in 100 ms · 16 MHz make 9615.4 baud, 2 % either way · a tap of 100 ms · two seconds
-# less 65.4 ms of start-up, for an oscillator 15 % slow · a pass of 25 ms and its rest · a peak of 0.1 A.
+# less 65.4 ms of start-up, for an oscillator 15 % slow · a pass of 25 ms and its rest · the board's 5 V · a peak of 0.1 A.
 ROWS: list[tuple[str, Callable[[int], Bench], int, int]] = [
     ("wire.wetting", lambda n: bench_with(("/inputs/0/metal", "silver"), PULL, ("/inputs/0/wiring/pull_ohm", n)), 999, 1_000),
     ("wire.long-cable", lambda n: bench_with(("/inputs/0/wiring/wire_cm", n)), 300, 301),
@@ -55,6 +55,7 @@ ROWS: list[tuple[str, Callable[[int], Bench], int, int]] = [
     ("guard.too-long", guarded, 1_682, 1_683),
     ("behave.short-time", lambda n: changed(machine_with({**TO_ON, "on": {"kind": "timeout", "after_us": n * 1000}}),
                                             loop={"tail_delay_us": 25_000}), 26, 25),
+    ("wire.trigger", lambda n: with_parts({**MAINS_RELAY, "trigger_mv": n}), 5_000, 5_001),
     ("wire.start-current", lambda n: at(with_parts({**FAN, "own_supply": False, "load_ua": 20_000, "peak_ua": n}),
                                         power={"bulk_uf": 0}), 99_999, 100_000),
 ]  # fmt: skip

@@ -1,0 +1,288 @@
+"""Single faults put into the product, one at a time: does a test notice?
+
+`make faults` copies the project, runs every test that needs no browser once while it is recorded which test runs
+which line, draws faults at random (always the same for the same seed), and for each runs the tests that come by its
+line, the shortest first, until one fails. What no test noticed is listed, to be judged by a person: a fault that
+changes nothing that anybody can see is not a hole in the tests.
+
+A fault is a comparison, a sign, a whole number, a condition or a word of logic turned into its neighbour, or one
+statement left out. Text is left alone.
+"""
+
+from __future__ import annotations
+
+import argparse
+import ast
+import copy
+import io
+import json
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+import unittest
+from collections import Counter
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor, as_completed
+from pathlib import Path
+from typing import Any
+
+ROOT = Path(__file__).parents[1]
+PRODUCT = ("viva_tick/core", "viva_tick/store", "viva_tick/web")
+SWAPS: dict[type, type] = {
+    ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
+    ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.Add: ast.Sub, ast.Sub: ast.Add,
+    ast.Mult: ast.FloorDiv, ast.FloorDiv: ast.Mult, ast.Mod: ast.Mult, ast.BitAnd: ast.BitOr, ast.LShift: ast.RShift,
+    ast.And: ast.Or, ast.Or: ast.And,
+}  # fmt: skip
+LONGEST_S = 60  # of tests for one fault, as they were recorded: about three times what they take
+
+
+# What holds a folder's texts as a whole to how they were is asked first.
+APPROVED = {
+    "web": "test_what_every_view_shows",
+    "core/findings": "test_what_is_found_in_words_and_numbers",
+    "core/emit": "test_what_leaves_the_demos",
+    "core/drives": "test_what_leaves_the_demos",
+}
+
+
+def _is_text(node: ast.AST) -> bool:
+    return isinstance(node, ast.JoinedStr) or (isinstance(node, ast.Constant) and isinstance(node.value, str))
+
+
+def faults_of(node: ast.AST) -> Iterator[tuple[str, ast.AST]]:
+    """(in words, the node in its place) for each fault that the node can have."""
+    new: Any = copy.deepcopy(node)
+    match node:
+        case ast.Compare(ops=[op]) if type(op) in SWAPS:
+            new.ops = [SWAPS[type(op)]()]
+            yield f"{type(op).__name__} -> {SWAPS[type(op)].__name__}", new
+        case ast.BinOp(left, op, right) if type(op) in SWAPS and not _is_text(left) and not _is_text(right):
+            new.op = SWAPS[type(op)]()
+            yield f"{type(op).__name__} -> {SWAPS[type(op)].__name__}", new
+        case ast.BoolOp(op=op):
+            new.op = SWAPS[type(op)]()
+            yield f"{type(op).__name__} -> {SWAPS[type(op)].__name__}", new
+        case ast.UnaryOp(op=ast.Not() | ast.USub(), operand=operand):
+            yield f"without {type(node.op).__name__}", operand
+        case ast.Constant(value=bool(value)):
+            yield f"{value} -> {not value}", ast.Constant(not value)
+        case ast.Constant(value=int(value)):
+            yield f"{value} -> {value + 1}", ast.Constant(value + 1)
+        case ast.If() | ast.IfExp():
+            new.test = ast.UnaryOp(ast.Not(), new.test)
+            yield "the other way", new
+        case ast.Expr(value=ast.Call()) | ast.AugAssign() | ast.Assign(targets=[ast.Attribute() | ast.Subscript()]):
+            yield "left out", ast.Pass()
+        case _:
+            return
+
+
+def _hidden(tree: ast.AST) -> set[int]:
+    """What is not run: types, and the texts of docstrings."""
+    hidden: set[int] = set()
+    for node in ast.walk(tree):
+        for name in ("annotation", "returns"):
+            part = getattr(node, name, None)
+            if isinstance(part, ast.AST):
+                hidden |= {id(one) for one in ast.walk(part)}
+        if isinstance(node, ast.If) and "TYPE_CHECKING" in ast.unparse(node.test):
+            hidden |= {id(one) for one in ast.walk(node)}
+    return hidden
+
+
+def points(path: Path, wanted: frozenset[int] | None = None) -> list[tuple[int, str, str]]:
+    """(line, in words, the whole file with it) of each fault that a file can have; of those that are `wanted`, by
+    their place, or else of none, the file."""
+    tree = ast.parse(path.read_text())
+    hidden = _hidden(tree)
+    found: list[tuple[int, str, str]] = []
+    for parent in list(ast.walk(tree)):
+        for name, value in ast.iter_fields(parent):
+            rows: list[Any] = value if isinstance(value, list) else [value]
+            for place, node in enumerate(rows):
+                if not isinstance(node, ast.AST) or id(node) in hidden:
+                    continue
+                for words, new in faults_of(node):
+                    text = ""
+                    if wanted and len(found) in wanted:
+                        _set(parent, name, place, ast.copy_location(new, node))
+                        text = ast.unparse(ast.fix_missing_locations(tree))
+                        _set(parent, name, place, node)
+                    found.append((getattr(node, "lineno", 0), words, text))
+    return found
+
+
+def _set(parent: ast.AST, name: str, place: int, node: ast.AST) -> None:
+    if isinstance(value := getattr(parent, name), list):
+        value[place] = node
+    else:
+        setattr(parent, name, node)
+
+
+def drawn(seed: int, count: int) -> list[tuple[str, int, str, str]]:
+    """So many faults of all: (file, line, in words, the file with it)."""
+    files = [path for folder in PRODUCT for path in sorted((ROOT / folder).rglob("*.py"))]
+    files = [path for path in files if "migrations" not in path.parts]
+    every = [(path, place) for path in files for place in range(len(points(path)))]
+    sample = random.Random(seed).sample(every, count)
+    wanted: dict[Path, set[int]] = {}
+    for path, place in sample:
+        wanted.setdefault(path, set()).add(place)
+    made = {path: points(path, frozenset(places)) for path, places in wanted.items()}
+    return [(str(path.relative_to(ROOT)), *made[path][place]) for path, place in sample]
+
+
+class _Recorded(unittest.TextTestResult):
+    """Tells the recorder which test runs, and how long it took."""
+
+    recorder: Any = None
+    seconds: dict[str, float]
+
+    def startTest(self, test: unittest.TestCase) -> None:
+        super().startTest(test)
+        self.recorder.switch_context(test.id())
+        self.began = time.monotonic()
+
+    def stopTest(self, test: unittest.TestCase) -> None:
+        self.seconds[test.id()] = time.monotonic() - self.began
+        self.recorder.switch_context("")
+        super().stopTest(test)
+
+
+def record(to: Path) -> None:
+    """Run all tests without a browser; write which of them run which line, and how long each takes."""
+    import coverage
+
+    recorder = coverage.Coverage(data_file=str(to.with_suffix(".data")), source=["viva_tick"])
+    recorder.start()
+    modules = [
+        ".".join(path.relative_to(ROOT).with_suffix("").parts)
+        for folder in ("core", "app")
+        for path in sorted((ROOT / "tests" / folder).glob("test_*.py"))
+        if path.stem not in ("test_form", "test_builder")  # these look at text, and at what emit's tests run
+    ]
+    seconds: dict[str, float] = {}
+    kind = type("Recorded", (_Recorded,), {"recorder": recorder, "seconds": seconds})
+    suite = unittest.TestLoader().loadTestsFromNames(modules)
+    unittest.TextTestRunner(resultclass=kind, warnings="ignore", stream=io.StringIO()).run(suite)
+    recorder.stop()
+    data = recorder.get_data()
+    lines: dict[str, dict[str, list[str]]] = {}
+    for file in data.measured_files():
+        by_line = data.contexts_by_lineno(file)
+        lines[str(Path(file).relative_to(ROOT))] = {
+            str(line): sorted(filter(None, tests)) for line, tests in by_line.items()
+        }
+    to.write_text(json.dumps({"lines": lines, "seconds": seconds}))
+
+
+def check(names: list[str]) -> int:
+    """Run the tests that are named until one fails."""
+    result = unittest.TextTestRunner(failfast=True, warnings="ignore", stream=io.StringIO()).run(
+        unittest.TestLoader().loadTestsFromNames(names)
+    )
+    if bad := [*result.failures, *result.errors]:
+        print(str(getattr(bad[0][0], "id", lambda: bad[0][0])()))
+    return 1 if bad else 0
+
+
+def tests_for(file: str, line: int, known: dict[str, Any]) -> list[str]:
+    """The tests that come by a line, the shortest first, as many as there is time for; for one that is run as the file
+    is read, those that come by anything in the file, or else all."""
+    by_line = known["lines"].get(file, {})
+    near = by_line.get(str(line)) or sorted({test for tests in by_line.values() for test in tests})
+    looks = APPROVED.get("/".join(file.split("/")[1:3]) if "core" in file else file.split("/")[1], "")
+    names = sorted(
+        near or known["seconds"], key=lambda test: (not (looks and test.endswith(looks)), known["seconds"].get(test, 0))
+    )
+    left_s, chosen = float(LONGEST_S), []
+    for name in names:
+        left_s -= known["seconds"].get(name, 0)
+        if left_s < 0:
+            break
+        chosen.append(name)
+    return chosen
+
+
+def noticed(fault: tuple[str, int, str, str], folder: Path, known: dict[str, Any]) -> str:
+    """By which test, in a copy of the project; empty where none notices."""
+    file, line, _, text = fault
+    names = tests_for(file, line, known)
+    path = folder / file
+    before = path.read_text()
+    path.write_text(text)
+    limit_s = 40 + sum(known["seconds"].get(name, 0) for name in names)
+    try:
+        done = subprocess.run(
+            [sys.executable, "-W", "ignore", "-m", "scripts.faults", "--check"],
+            cwd=folder, env={**os.environ, "CI": "true", "PYTHONPATH": str(folder), "PYTHONDONTWRITEBYTECODE": "1"},
+            input="\n".join(names), capture_output=True, text=True, timeout=limit_s,
+        )  # fmt: skip
+        return "" if done.returncode == 0 else done.stdout.strip() or "it does not start"
+    except subprocess.TimeoutExpired:
+        return "it does not end"
+    finally:
+        path.write_text(before)
+
+
+def main() -> None:
+    """See above."""
+    parser = argparse.ArgumentParser(description=__doc__)
+    parser.add_argument("--seed", type=int, default=1)
+    parser.add_argument("--count", type=int, default=200)
+    parser.add_argument("--hands", type=int, default=2)
+    parser.add_argument("--known", type=Path, help="what an earlier recording wrote")
+    parser.add_argument("--only", help="places of the sample, as 3,17,40")
+    parser.add_argument("--record", type=Path, help=argparse.SUPPRESS)
+    parser.add_argument("--check", action="store_true", help=argparse.SUPPRESS)
+    given = parser.parse_args()
+    if given.record:
+        record(given.record)
+        return
+    if given.check:
+        sys.exit(check(sys.stdin.read().split()))
+    with tempfile.TemporaryDirectory() as temporary:
+        hands = [Path(temporary) / f"hand-{number}" for number in range(given.hands)]
+        for hand in hands:
+            shutil.copytree(ROOT, hand, ignore=shutil.ignore_patterns(".git", ".venv", "data", "*.pyc"))
+        known_at = given.known or Path(temporary) / "known.json"
+        if not known_at.exists():
+            env = {**os.environ, "CI": "true", "PYTHONPATH": str(hands[0])}
+            command = [sys.executable, "-W", "ignore", "-m", "scripts.faults", "--record", str(known_at)]
+            subprocess.run(command, cwd=hands[0], env=env, check=True)
+        known = json.loads(known_at.read_text())
+        sample = list(enumerate(drawn(given.seed, given.count)))
+        if given.only:
+            wanted = {int(place) for place in given.only.split(",")}
+            sample = [one for one in sample if one[0] in wanted]
+        free = list(hands)
+
+        def tried(one: tuple[int, tuple[str, int, str, str]]) -> tuple[int, tuple[str, int, str, str], str]:
+            hand = free.pop()
+            try:
+                return *one, noticed(one[1], hand, known)
+            finally:
+                free.append(hand)
+
+        total: Counter[str] = Counter()
+        with ThreadPoolExecutor(given.hands) as pool:
+            for done in as_completed([pool.submit(tried, one) for one in sample]):
+                place, (file, line, words, _), by = done.result()
+                folder = "/".join(file.split("/")[1:2])
+                total[folder, bool(by)] += 1  # type: ignore[index]
+                said = f"noticed by {by}" if by else "NOT NOTICED"
+                print(f"{place:3} {file}:{line} {words}: {said}", flush=True)
+        for folder in sorted({name for name, _ in total}):  # type: ignore[misc]
+            good, bad = total[folder, True], total[folder, False]  # type: ignore[index]
+            print(f"{folder}: {good} of {good + bad} noticed")
+        good = sum(count for (_, by), count in total.items() if by)  # type: ignore[misc]
+        print(f"{good} of {total.total()} noticed")
+
+
+if __name__ == "__main__":
+    main()
