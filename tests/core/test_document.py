@@ -214,6 +214,15 @@ class RoundTrips(unittest.TestCase):
 
 
 class Edits(unittest.TestCase):
+    def test_words_of_what_is_said_whole_or_taken_back(self) -> None:
+        burden = {"supply": "ac", "mv": 230_000, "ua": 1_000_000, "fuse_ua": 2_000_000, "wire_mm2": 0.75}
+        bench = TIMER
+        for value, said in ((burden, "Focus lamp: burden"), (None, "Focus lamp: burden none")):
+            patch = [{"op": "replace", "path": "/outputs/0/burden", "value": value}]
+            after = apply_patch(bench, patch)
+            self.assertEqual(words(bench, after, patch), said)
+            bench = after
+
     def test_words_say_what_changed(self) -> None:
         replace = "replace"
         for op, path, value, said in (

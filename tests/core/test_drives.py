@@ -119,6 +119,30 @@ class Drives(unittest.TestCase):
 
 
 class Said(unittest.TestCase):
+    def test_what_holds_the_loop_needs_an_end(self) -> None:
+        step = [{"percent": 50, "us": 1_000}]
+        for data, ends, endless in (
+            ({"kind": "blink", "on_us": 1_000, "off_us": 1_000}, {"times": 2}, {}),
+            ({"kind": "blink", "on_us": 1_000, "off_us": 1_000}, {"for_us": 9_000}, {}),
+            ({"kind": "burst", "on_us": 1_000, "off_us": 1_000, "rest_us": 9_000}, {"rounds": 2}, {"rounds": 0}),
+            ({"kind": "sequence", "steps": step}, {"rounds": 2}, {"rounds": 0}),
+            ({"kind": "tone", "hz": 440}, {"length_us": 2_000}, {"length_us": 0}),
+        ):
+            made = [TypeAdapter(Drive).validate_python({**data, **more, "blocking": True}) for more in (ends, endless)]
+            self.assertEqual([bool(one.fault) for one in made], [False, True], data)
+            beside = TypeAdapter(Drive).validate_python({**data, **endless, "blocking": False})
+            self.assertEqual(beside.fault, "", data)
+
+    def test_what_goes_on_is_drawn_going_on(self) -> None:
+        burst = {"kind": "burst", "on_us": 1_000, "off_us": 1_000, "times": 2, "rest_us": 9_000}
+        blink = {"kind": "blink", "on_us": 1_000, "off_us": 1_000}
+        for data, goes_on in (
+            ({**burst, "rounds": 0}, True), ({**burst, "rounds": 1}, False), ({**burst, "rounds": 2}, True),
+            ({**blink, "times": 0}, True), ({**blink, "times": 3}, False), ({**blink, "times": 4}, True),
+            ({"kind": "pulse", "length_us": 1_000}, False),
+        ):  # fmt: skip
+            self.assertEqual(TypeAdapter(Drive).validate_python(data).drawn().goes_on, goes_on, data)
+
     @settings(max_examples=300 * DEPTH, deadline=None)
     @given(drives())
     def test_what_is_said_of_a_drive_is_what_it_does(self, data: dict[str, Any]) -> None:

@@ -21,7 +21,7 @@ from viva_tick.core.emit import wires
 from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
 from viva_tick.core.kinds import KINDS
 from viva_tick.core.machines import explore
-from viva_tick.core.pace import anatomy, serial_wait_us
+from viva_tick.core.pace import anatomy, longest_unread_us, serial_wait_us
 from viva_tick.core.pins import Room, arrival_patch
 from viva_tick.core.program import Stage, program_of
 from viva_tick.core.sweep.advice import sweep_input
@@ -164,6 +164,27 @@ class Passes(unittest.TestCase):
         )  # fmt: skip
         working = cost.base + cost.read + cost.step + 2 * cost.task + cost.drive
         self.assertEqual((program.working_us, program.idle_us), (working, working + 23_000))
+
+    def test_under_a_kernel_an_input_goes_unread_for_a_period_a_response_and_what_a_pass_may_take_more(self) -> None:
+        work = [a_task("work", 9, 2_500, priority=5)]
+        bench = with_hold(20, tasks=work, school="kernel", kernel={"loop_us": 2_000})
+        parts = anatomy(bench)
+        # The loop's job may begin as the task does: it is done when both are, switches, and a tick of jitter included.
+        found = longest_unread_us(bench, parts)
+        assert found is not None
+        self.assertEqual(parts.longest_us - parts.usual_us, 20_000)
+        least_us = 2_000 + 2_500 + program_of(bench).working_us + 20_000
+        self.assertLessEqual(least_us, found)
+        self.assertLess(found, least_us + 2_500)
+
+    def test_an_output_follows_a_variable_from_its_least_to_its_most(self) -> None:
+        adds = {"do": "add", "variable": "n", "number": 25}
+        states = [{"id": "a", "name": "A", "lamp": {"kind": "follow-variable", "variable": "n"}}]
+        ways = [way("a", "press", "a", actions=[adds])]
+        numbers = [{"id": "n", "name": "N", "least": -50, "most": 50, "begins": -50}]
+        bench = panel([(states, ways)], [(at, 50) for at in (300, 500, 700, 900)], variables=numbers)
+        levels = [level for at, level in changes(ran(bench), "l0", Kind.DUTY) if at >= 200]
+        self.assertEqual(levels, [25, 50, 75, 100])
 
 
 class Cleaning(unittest.TestCase):
