@@ -130,6 +130,8 @@ class Said(unittest.TestCase):
         ):
             made = [TypeAdapter(Drive).validate_python({**data, **more, "blocking": True}) for more in (ends, endless)]
             self.assertEqual([bool(one.fault) for one in made], [False, True], data)
+            if data["kind"] != "tone":  # a note without an end goes on, but in one span
+                self.assertEqual([one.endless for one in made if isinstance(one, Blockable)], [False, True], data)
             beside = TypeAdapter(Drive).validate_python({**data, **endless, "blocking": False})
             self.assertEqual(beside.fault, "", data)
 
