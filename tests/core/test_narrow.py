@@ -87,7 +87,7 @@ class Narrow(unittest.TestCase):
             with self.subTest(name):
                 self.assert_the_same(demo_bench(name), NEAR_THE_WRAP)
 
-    @settings(max_examples=6 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=4 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(st.one_of(benches(), sensed_benches(watchdog=False)))
     def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
         host, device = both(unguarded(made[0]), NEAR_THE_WRAP)
