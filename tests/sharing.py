@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import io
+import resource
+import time
 import unittest
 from collections.abc import Iterator
 from concurrent.futures import ProcessPoolExecutor, as_completed
@@ -43,14 +45,22 @@ def shares() -> list[list[str]]:
     return [browser, *([name] for name in long), *([name] for name in found if name not in {*browser, *long})]
 
 
+def _worked_s() -> float:
+    """Processor time so far, with that of programs that were started and are done."""
+    used = [resource.getrusage(whose) for whose in (resource.RUSAGE_SELF, resource.RUSAGE_CHILDREN)]
+    return sum(one.ru_utime + one.ru_stime for one in used)
+
+
 def run(names: list[str]) -> tuple[str, int, int]:
     """(what was said, passed, failed) of the modules that are named, here and now."""
+    began_s, worked_s = time.monotonic(), _worked_s()
     said = io.StringIO()
     suite = unittest.TestLoader().loadTestsFromNames(names)
     result = unittest.TextTestRunner(stream=said, warnings="ignore").run(suite)
     bad = {str(getattr(test, "test_case", test)) for test, _ in result.failures + result.errors}
     bad |= {str(test) for test in result.unexpectedSuccesses}
-    return said.getvalue().rstrip(), max(result.testsRun - len(bad), 0), len(bad)
+    took = f"{time.monotonic() - began_s:.0f} s, {_worked_s() - worked_s:.0f} s of a processor: {names[0]}"
+    return f"{said.getvalue().rstrip()}\n{took}", max(result.testsRun - len(bad), 0), len(bad)
 
 
 def shared() -> Iterator[tuple[str, int, int]]:

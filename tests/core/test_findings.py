@@ -55,11 +55,24 @@ def every(findings: Iterable[Finding]) -> Iterator[Finding]:
 
 
 def found(bench: Bench) -> dict[str, Finding]:
-    return {finding.code: finding for finding in every(study(bench, bench.scenarios[0]).findings)}
+    """Findings by code, worked out once for each bench that is one of the cases."""
+    if id(bench) not in FOUND:
+        FOUND[id(bench)] = bench, {one.code: one for one in every(study(bench, bench.scenarios[0]).findings)}
+    return FOUND[id(bench)][1]
+
+
+FOUND: dict[int, tuple[Bench, dict[str, Finding]]] = {}
+MENDED: dict[int, tuple[Finding, Bench]] = {}
 
 
 def mended(bench: Bench, finding: Finding) -> Bench:
     """The bench with the finding's mend, or with what it asks for as it suggests it."""
+    if id(finding) not in MENDED:
+        MENDED[id(finding)] = finding, _mended(bench, finding)
+    return MENDED[id(finding)][1]
+
+
+def _mended(bench: Bench, finding: Finding) -> Bench:
     patch = [dict(operation) for operation in finding.patch]
     if asked := finding.asks:
         patch = [{"op": "add", "path": asked.path, "value": {asked.field: asked.suggested_us}}]

@@ -8,7 +8,7 @@ import unittest
 from itertools import chain
 from pathlib import Path
 
-from tests.core.test_emit import DOUBLE, FLAGS
+from tests.core.test_emit import FLAGS, double
 from viva_tick.core import drives
 from viva_tick.core.drives import DRIVES
 from viva_tick.core.emit.drives import FORMS
@@ -35,7 +35,7 @@ class Pieces(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             source = Path(folder) / "alone.cpp"
             source.write_text(text)
-            folders = [f"-I{one}" for one in (DOUBLE, CORE / "emit", DRIVE_PIECES)]
+            folders = [f"-I{one}" for one in (double(), CORE / "emit", DRIVE_PIECES)]
             flags = [*FLAGS, "-Wno-undef", "-fsyntax-only", *folders]
             done = subprocess.run(["g++", *flags, str(source)], capture_output=True, text=True, check=False)
         self.assertEqual(done.returncode, 0, f"{piece.name} with {wanted}\n{done.stderr}")

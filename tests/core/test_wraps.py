@@ -9,7 +9,7 @@ from pathlib import Path
 
 from tests.core.pace_benches import WAYS, bench_of
 from tests.core.pace_benches import task as a_task
-from tests.core.test_emit import double
+from tests.core.test_emit import built
 from viva_tick.core.clock import MASK
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.debounce.interrupt import InterruptStepper
@@ -24,7 +24,7 @@ ROUND = 1 << 32  # ms: 49 d 17 h 2 min 47.296 s
 ROWS = ((1_000, 1_100, ROUND + 1_010), (ROUND - 5, ROUND + 90, 2 * ROUND + 3))
 
 MAIN = """
-#include "board.h"
+#include "inside.h"
 enum Edge : uint8_t { NO_EDGE, PRESS, RELEASE };
 %s
 %s
@@ -47,10 +47,10 @@ int test() {
     pace.steps(row[1], 0);
     const int quick = pace.steps(row[2], 1);
     Listener said(true, false, 50);
-    for (const char c : {'7', '\\n'}) Serial.bytes.push_back({0, c});
+    for (const char c : {'7', '\\n'}) line_bytes.push_back({0, c});
     said.hear(row[0]);
     said.hear(row[1]);
-    for (const char c : {'7', '\\n'}) Serial.bytes.push_back({0, c});
+    for (const char c : {'7', '\\n'}) line_bytes.push_back({0, c});
     std::printf("%%d %%d %%d\\n", int(edge.flag), quick, int(said.hear(row[2])));
   }
   std::exit(0);
@@ -83,17 +83,7 @@ class LongAgo(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             source = Path(folder) / "forgets.cpp"
             source.write_text(text)
-            made = double()
-            command = [
-                "g++",
-                "-std=c++17",
-                f"-I{made}",
-                str(source),
-                str(made / "main.o"),
-                "-o",
-                str(source.with_suffix("")),
-            ]
-            subprocess.run(command, check=True)
+            built(source, source.with_suffix(""))
             done = subprocess.run([str(source.with_suffix(""))], capture_output=True, text=True, check=True)
         self.assertEqual(done.stdout, "1 0 7\n" * len(ROWS))
 

@@ -1,299 +1,63 @@
 // A test double of the board calls: time is simulated, contacts are played back, outputs are written down.
 // It knows nothing of Viva Tick but what a board would show: how long a call takes, and the level at a pin.
+// A sketch sees declarations alone, so that it compiles in a moment; what stands behind them is in calls.cpp.
 #ifndef BOARD_H
 #define BOARD_H
 #include <cstdint>
 #include <cstdio>
 #include <cstdlib>
-#include <map>
-#include <utility>
-#include <vector>
 
 enum { LOW = 0, HIGH = 1, INPUT = 0, OUTPUT = 1, INPUT_PULLUP = 2, INPUT_PULLDOWN = 3 };
-enum { A0 = 14, A1, A2, A3, A4, A5 };
-enum { WDTO_15MS, WDTO_30MS, WDTO_60MS, WDTO_120MS, WDTO_250MS, WDTO_500MS, WDTO_1S, WDTO_2S, WDTO_4S, WDTO_8S };
-
-struct Levels {
-  std::vector<std::pair<int64_t, int>> changes;
-  size_t next = 0;
-  int level = 0;
-};
-
-extern int64_t clock_us, held_us, reads, end_us;
-extern uint32_t counter_start;
-extern int64_t counter_zero_us;
-extern int64_t cost_pass_us, cost_read_us;
-extern std::map<int, Levels> levels;
-extern int64_t called_at_us;  // the counter stands still for a handler at the edge that called it
-extern std::map<int, int> written;
-
-inline uint32_t millis() {
-  if (called_at_us >= 0) return counter_start + uint32_t((called_at_us - counter_zero_us) / 1000);
-  const uint32_t now = counter_start + uint32_t((clock_us - counter_zero_us) / 1000);
-  clock_us += cost_pass_us;
-  return now;
-}
-
-// The watchdog counts while anything is held: it calls its handler, if it may, and otherwise the board resets. An
-// interrupt of the timer comes as often as anything is looked at.
-enum { WDP3 = 5, WDE = 3, WDCE = 4, WDIE = 6, OCIE0A = 1 };
-extern int WDTCSR, OCR0A, TIMSK0;
-extern int64_t fed_us;
-extern bool in_handler;
-void WDT_vect() __attribute__((weak));
-void TIMER0_COMPA_vect() __attribute__((weak));
-[[noreturn]] void reset_at(int64_t at_us);
-
-inline void watch(bool works = false) {
-  if (in_handler) return;
-  if (TIMSK0 & (1 << OCIE0A)) TIMER0_COMPA_vect();
-  static const int64_t steps[] = {16000, 32000, 64000, 125000, 250000, 500000, 1000000, 2000000, 4000000, 8000000};
-  while (WDTCSR & ((1 << WDE) | (1 << WDIE))) {
-    const int64_t bites_us = fed_us + steps[(WDTCSR & 7) | (WDTCSR & (1 << WDP3) ? 8 : 0)];
-    if (clock_us <= bites_us) return;
-    const bool calls = WDTCSR & (1 << WDIE);
-    std::printf("%lld %d 1\n", static_cast<long long>(bites_us), calls ? -1 : -2);
-    if (!calls) reset_at(bites_us);
-    // What the handler takes work has to make up for; a wait goes on meanwhile.
-    const int64_t before_us = clock_us;
-    in_handler = true;
-    WDT_vect();
-    in_handler = false;
-    const int64_t took_us = clock_us - before_us, over_us = bites_us + took_us;
-    const int64_t later_us = works ? took_us : over_us > before_us ? over_us - before_us : 0;
-    clock_us = before_us + later_us;
-    held_us += later_us - took_us;
-    if (WDTCSR & (1 << WDE)) WDTCSR &= ~(1 << WDIE);
-    fed_us = bites_us;
-  }
-}
-
-inline void hold(int64_t us) {
-  clock_us += us;
-  held_us += us;
-  watch(true);
-}
-
-inline void wait(int64_t us) {
-  clock_us += us;
-  held_us += us;
-  watch();
-}
-
-inline void delay(uint32_t ms) { wait(int64_t(ms) * 1000); }
-inline void delayMicroseconds(uint32_t us) { wait(us); }
-
-extern int64_t end_us, latency_us;
-struct Called {
-  int pin, level;
-  size_t next;
-  void (*handler)();
-};
-extern std::vector<Called> called;
-
 enum { FALLING = LOW, RISING = HIGH, CHANGE = 2 };
+enum { A0 = 14, A1, A2, A3, A4, A5 };
 
-// Handlers run at their edges, in the order of the edges, before whatever the sketch does next.
-inline void serve() {
-  for (;;) {
-    Called *first = nullptr;
-    for (Called &one : called) {
-      const auto &changes = levels[one.pin].changes;
-      while (one.next < changes.size() && one.level != CHANGE && changes[one.next].second != one.level) ++one.next;
-      if (one.next >= changes.size() || changes[one.next].first > clock_us) continue;
-      if (!first || changes[one.next].first < levels[first->pin].changes[first->next].first) first = &one;
-    }
-    if (!first) return;
-    called_at_us = levels[first->pin].changes[first->next++].first + latency_us;
-    first->handler();
-    called_at_us = -1;
-  }
-}
-
-// Pins that wake the board, eight a handler.
-extern int pin_masks[3], pins_on;
-extern std::map<int, size_t> pins_seen;
-void PCINT0_vect() __attribute__((weak));
-void PCINT1_vect() __attribute__((weak));
-void PCINT2_vect() __attribute__((weak));
-inline int *digitalPinToPCMSK(int pin) { return &pin_masks[pin / 8]; }
-inline int digitalPinToPCMSKbit(int pin) { return pin % 8; }
-inline int *digitalPinToPCICR(int) { return &pins_on; }
-inline int digitalPinToPCICRbit(int pin) { return pin / 8; }
-
-inline void serve_pins() {
-  for (int pin = 0; pin < 24; ++pin) {
-    if (!(pin_masks[pin / 8] >> (pin % 8) & 1)) continue;
-    const auto &changes = levels[pin].changes;
-    size_t &seen = pins_seen[pin];
-    const size_t before = seen;
-    while (seen < changes.size() && changes[seen].first <= clock_us) ++seen;
-    if (seen == before) continue;
-    (pin / 8 == 0 ? PCINT0_vect : pin / 8 == 1 ? PCINT1_vect : PCINT2_vect)();
-  }
-}
-
-inline void noInterrupts() {
-  serve();
-  serve_pins();
-}
-
-// Asleep: until a pin changes, the watchdog calls, or, where timers go on, the counter counts.
-enum { SLEEP_MODE_IDLE, SLEEP_MODE_PWR_DOWN };
-extern int sleep_kind;
-inline void set_sleep_mode(int kind) { sleep_kind = kind; }
-inline void sleep_enable() {}
-inline void sleep_disable() {}
-inline void sleep_cpu() {
-  int64_t until_us = end_us + 1;
-  if (sleep_kind == SLEEP_MODE_IDLE) {
-    until_us = counter_zero_us + ((clock_us - counter_zero_us) / 1000 + 1) * 1000;
-  } else {
-    static const int64_t steps[] = {16000, 32000, 64000, 125000, 250000, 500000, 1000000, 2000000, 4000000, 8000000};
-    if (WDTCSR & (1 << WDIE)) until_us = fed_us + steps[(WDTCSR & 7) | (WDTCSR & (1 << WDP3) ? 8 : 0)];
-    for (int pin = 0; pin < 24; ++pin) {
-      const auto &changes = levels[pin].changes;
-      if ((pin_masks[pin / 8] >> (pin % 8) & 1) && pins_seen[pin] < changes.size() &&
-          changes[pins_seen[pin]].first < until_us)
-        until_us = changes[pins_seen[pin]].first;
-    }
-  }
-  if (until_us < clock_us) until_us = clock_us;
-  const int64_t slept_us = until_us - clock_us;
-  clock_us = until_us;
-  held_us += slept_us + (sleep_kind == SLEEP_MODE_IDLE ? cost_pass_us : 0);  // and asking for the time
-  if (clock_us > end_us) std::exit(0);
-  if (sleep_kind != SLEEP_MODE_PWR_DOWN) return;
-  counter_zero_us += slept_us;
-  if (WDTCSR & (1 << WDIE)) WDT_vect();
-  serve_pins();
-}
-inline void sleep_mode() { sleep_cpu(); }
-
-inline void interrupts() {}
-inline int digitalPinToInterrupt(int pin) { return pin; }
-inline void attachInterrupt(int pin, void (*handler)(), int way) {
-  Called one{pin, way, 0, handler};
-  const auto &changes = levels[pin].changes;
-  while (one.next < changes.size() && changes[one.next].first <= clock_us) ++one.next;
-  called.push_back(one);
-}
-
-// A row of keys is driven while its pin is an output that is low; a column reads low when keys join it to such a row.
-struct Matrix {
-  std::vector<int> rows, columns;
-  bool diodes;
-  std::vector<std::pair<int64_t, uint64_t>> changes;  // since when, which keys touch, bit by bit, row by row
-};
-extern std::vector<Matrix> matrices;
-extern std::map<int, int> modes;
-
-inline bool keyed_low(const Matrix &keys, size_t column) {
-  uint64_t touching = 0;
-  for (const auto &change : keys.changes) {
-    if (change.first > clock_us) break;
-    touching = change.second;
-  }
-  std::vector<bool> row(keys.rows.size()), low(keys.columns.size());
-  for (size_t n = 0; n < row.size(); ++n) row[n] = modes[keys.rows[n]] == OUTPUT && written[keys.rows[n]] == LOW;
-  for (size_t turn = 0; turn <= row.size() + low.size(); ++turn)
-    for (size_t r = 0; r < row.size(); ++r)
-      for (size_t c = 0; c < low.size(); ++c) {
-        if (!(touching >> (r * low.size() + c) & 1)) continue;
-        if (row[r]) low[c] = true;
-        if (low[c] && !keys.diodes) row[r] = true;
-      }
-  return low[column];
-}
-
-inline int digitalRead(int pin) {
-  if (called_at_us >= 0) {  // in a handler: the level at its edge, and no time of the loop's
-    int level = 0;
-    for (const auto &change : levels[pin].changes) {
-      if (change.first > called_at_us - latency_us) break;
-      level = change.second;
-    }
-    return level;
-  }
-  clock_us += cost_read_us;
-  ++reads;
-  watch();
-  if (clock_us > end_us && !in_handler) std::exit(0);
-  serve();
-  for (const Matrix &keys : matrices)
-    for (size_t column = 0; column < keys.columns.size(); ++column)
-      if (keys.columns[column] == pin) return keyed_low(keys, column) ? LOW : HIGH;
-  Levels &at = levels[pin];
-  while (at.next < at.changes.size() && at.changes[at.next].first <= clock_us) at.level = at.changes[at.next++].second;
-  return at.level;
-}
-
-// The converter gives the counts that the run had, in their order.
-extern std::map<int, std::vector<int>> counts;
-extern std::map<int, size_t> converted;
-extern int64_t convert_us;
-
-inline int analogRead(int pin) {
-  hold(convert_us);
-  if ((clock_us > end_us && !in_handler) || converted[pin] >= counts[pin].size()) std::exit(0);
-  return counts[pin][converted[pin]++];
-}
+uint32_t millis();
+void delay(uint32_t ms);
+void delayMicroseconds(uint32_t us);
+void pinMode(int pin, int mode);
+int digitalRead(int pin);
+void digitalWrite(int pin, int level);
+int analogRead(int pin);
+void analogWrite(int pin, int duty);
+void tone(int pin, int hz);
+void noTone(int pin);
+void interrupts();
+void noInterrupts();
+int digitalPinToInterrupt(int pin);
+void attachInterrupt(int pin, void (*handler)(), int way);
 
 struct Line {
-  std::vector<std::pair<int64_t, int>> bytes;
-  size_t next = 0;
-  void begin(uint32_t) {
-    while (next < bytes.size() && bytes[next].first <= clock_us) ++next;
-  }
-  int available() { return next < bytes.size() && bytes[next].first <= clock_us; }
-  int read() { return available() ? bytes[next++].second : -1; }
-  int64_t character_ns = 10000000000LL / 9600, idle_ns = 0;
-  static const int buffer = 64;
-  int64_t waiting() {
-    const int64_t left = idle_ns - clock_us * 1000;
-    return left > 0 ? (left + character_ns - 1) / character_ns : 0;
-  }
-  int availableForWrite() { return int(buffer - waiting()); }
-  void write(char) {
-    const int64_t over = idle_ns - clock_us * 1000 - (buffer - 1) * character_ns;
-    if (over > 0) wait((over + 999) / 1000);
-    idle_ns = (idle_ns > clock_us * 1000 ? idle_ns : clock_us * 1000) + character_ns;
-  }
+  void begin(uint32_t baud);
+  int available();
+  int read();
+  int availableForWrite();
+  void write(char letter);
 };
 extern Line Serial;
 
-inline void digitalWrite(int pin, int level) {
-  if (written.count(pin) && written[pin] == level) return;
-  written[pin] = level;
-  std::printf("%lld %d %d\n", (long long)clock_us, pin, level);
-}
+// Work of a task, and a wait: the loop stands still meanwhile.
+void hold(int64_t us);
+void wait(int64_t us);
 
-inline void pinMode(int pin, int mode) { modes[pin] = mode; }
-inline void analogWrite(int pin, int duty) {
-  if (written.count(pin) && written[pin] == 1000 + duty) return;
-  written[pin] = 1000 + duty;
-  std::printf("%lld %d %d\n", (long long)clock_us, pin, 1000 + duty);
-}
-
-inline void tone(int pin, int hz) {
-  if (written.count(pin) && written[pin] == 20000 + hz) return;
-  written[pin] = 20000 + hz;
-  std::printf("%lld %d %d\n", (long long)clock_us, pin, 20000 + hz);
-}
-
-inline void noTone(int) {}
-
-extern int MCUSR;
-enum { WDRF = 3 };
-inline void wdt_enable(int step) {
-  WDTCSR = (1 << WDE) | (step & 8 ? 1 << WDP3 : 0) | (step & 7);
-  fed_us = clock_us;
-}
-extern bool turned_off;
-inline void wdt_disable() {
-  WDTCSR = 0;
-  turned_off = true;
-}
-inline void wdt_reset() { fed_us = clock_us; }
+// The watchdog and its registers, and those of a timer's interrupt.
+enum { WDTO_15MS, WDTO_30MS, WDTO_60MS, WDTO_120MS, WDTO_250MS, WDTO_500MS, WDTO_1S, WDTO_2S, WDTO_4S, WDTO_8S };
+enum { WDP3 = 5, WDE = 3, WDCE = 4, WDIE = 6, OCIE0A = 1, WDRF = 3 };
+extern int MCUSR, WDTCSR, OCR0A, TIMSK0;
+void wdt_enable(int step);
+void wdt_disable();
+void wdt_reset();
 #define ISR(vector) void vector()
+
+// Pins that wake the board, eight a handler.
+int *digitalPinToPCMSK(int pin);
+int digitalPinToPCMSKbit(int pin);
+int *digitalPinToPCICR(int pin);
+int digitalPinToPCICRbit(int pin);
+
+enum { SLEEP_MODE_IDLE, SLEEP_MODE_PWR_DOWN };
+void set_sleep_mode(int kind);
+void sleep_enable();
+void sleep_disable();
+void sleep_cpu();
+void sleep_mode();
 #endif

@@ -1,30 +1,11 @@
 // Runs a sketch on the double: standard input holds the run's numbers and the levels at the pins.
-#include "board.h"
+#include "inside.h"
 #include "EEPROM.h"
 #include <algorithm>
 #include <iterator>
 #include <stdio_ext.h>
 #include <unistd.h>
 
-int64_t clock_us = 0, held_us = 0, reads = 0;
-uint32_t counter_start = 0;
-int64_t counter_zero_us = 0;
-int64_t cost_pass_us = 0, cost_read_us = 0;
-std::map<int, Levels> levels;
-std::map<int, int> written;
-int64_t end_us = 0, latency_us = 0, called_at_us = -1;
-std::vector<Called> called;
-std::vector<Matrix> matrices;
-std::map<int, int> modes;
-std::map<int, std::vector<int>> counts;
-std::map<int, size_t> converted;
-int64_t convert_us = 0;
-Line Serial;
-int MCUSR = 0, WDTCSR = 0, OCR0A = 0, TIMSK0 = 0;
-int64_t fed_us = 0;
-bool in_handler = false, turned_off = false;
-int pin_masks[3] = {0, 0, 0}, pins_on = 0, sleep_kind = 0;
-std::map<int, size_t> pins_seen;
 void watch_off_early() __attribute__((weak));
 uint8_t store_cells[1024];
 int64_t cost_write_us = 0;
@@ -148,7 +129,7 @@ int main(int count, char **arguments) {
     } else {
       for (long long left = number(); left > 0; --left) {
         const long long at = number();
-        Serial.bytes.push_back({at, int(number())});
+        line_bytes.push_back({at, int(number())});
       }
     }
   }
