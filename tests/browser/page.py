@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import atexit
 import time
 import unittest
 from collections.abc import Callable
+from functools import cache
 from typing import Any, ClassVar
 
 from selenium.webdriver import ActionChains, Chrome
@@ -16,17 +18,28 @@ from tests.browser.chromium import chromium
 from tests.browser.server import ForkedServer, Server
 
 
+@cache
+def the_browser() -> Chrome:
+    """The browser of this process."""
+    driver = chromium()
+    atexit.register(driver.quit)
+    return driver
+
+
 class BrowserCase(unittest.TestCase):
-    """One browser for the class; a server with fresh demo benches for each test."""
+    """One browser for all that a process runs; a server with fresh demo benches, at a port of its own, for each test."""
 
     driver: ClassVar[Chrome]
 
     @classmethod
     def setUpClass(cls) -> None:
-        cls.driver = chromium()
-        cls.addClassCleanup(cls.driver.quit)
+        cls.driver = the_browser()
 
     def setUp(self) -> None:
+        for more in self.driver.window_handles[1:]:  # what the test before left open
+            self.driver.switch_to.window(more)
+            self.driver.close()
+        self.driver.switch_to.window(self.driver.window_handles[0])
         self.server: Server | ForkedServer = ForkedServer()
         self.addCleanup(self.server.kill)
 
