@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import atexit
+import shutil
 import tempfile
 
 from selenium import webdriver
@@ -16,9 +18,10 @@ QUIET = (
 
 def chromium(width: int = 1280, height: int = 800) -> webdriver.Chrome:
     """A browser with an inner size of `width` by `height`."""
-    options = Options()
+    options, profile = Options(), tempfile.mkdtemp(prefix="viva-tick-chromium-")
+    atexit.register(shutil.rmtree, profile, ignore_errors=True)
     options.binary_location = "/usr/bin/chromium"
-    for argument in (*QUIET, f"--user-data-dir={tempfile.mkdtemp(prefix='viva-tick-chromium-')}"):
+    for argument in (*QUIET, f"--user-data-dir={profile}"):
         options.add_argument(argument)
     options.set_capability("goog:loggingPrefs", {"browser": "ALL"})
     driver = webdriver.Chrome(options=options, service=Service("/usr/bin/chromedriver"))

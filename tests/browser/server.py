@@ -5,6 +5,7 @@ from __future__ import annotations
 import multiprocessing
 import os
 import re
+import shutil
 import subprocess
 import sys
 import tempfile
@@ -68,3 +69,4 @@ class ForkedServer:
         self.process.kill()
         self.process.join()
         self._heard.close()
+        shutil.rmtree(self.data, ignore_errors=True)
