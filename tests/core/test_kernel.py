@@ -210,7 +210,7 @@ class Mistakes(unittest.TestCase):
         bench = bench_of(tasks=[task("work", 500, 100)], school="kernel", length_ms=300_000)
         run = run_of(bench)
         self.assertIn("the kernel is followed no longer", run.stopped or "")
-        self.assertGreater(run.trace.length_us, 120_000_000)
+        self.assertGreater(run.trace.length_us, 60_000_000)
 
     def test_what_is_above_the_loop_makes_it_deaf_for_so_long_and_no_longer(self) -> None:
         presses = [(165 + 5, 20), (165 + 45, 20)]  # set up at 65 ms: the first falls into the task, the other beside it

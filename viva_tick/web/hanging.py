@@ -57,5 +57,11 @@ def hangs(bench_id: int) -> Any:
     key = (run_key(bench, scenario), kind, of)
     row = _ROWS.made(key, lambda: hang_row(bench, scenario, kind, of, MANY))  # type: ignore[arg-type]
     html = render_template("stations/guard-hang-row.html", row=row, verdicts=VERDICTS)
-    data = {"runs": row.runs, "recovered": row.recovered, "verdict": row.verdict, "worst": asdict(row.worst)}
+    data = {
+        "tried": row.tried,
+        "runs": row.runs,
+        "recovered": row.recovered,
+        "verdict": row.verdict,
+        "worst": asdict(row.worst),
+    }
     return jsonify(html=html, row=data)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .bounce import Bouncer, Burst, CaptureBouncer, ModelBouncer, capture_bursts
-from .moves import ContactCourse, Move, contact_course
+from .moves import MOST_CHANGES, ContactCourse, Move, contact_course
 from .rc import Filter, pin_levels, reaches_us
 from .statistics import (
     BounceFigures,
@@ -16,6 +16,7 @@ from .statistics import (
 )
 
 __all__ = [
+    "MOST_CHANGES",
     "BounceFigures",
     "Bouncer",
     "Burst",

@@ -9,6 +9,8 @@ from ..document.parts import FourLegged
 from ..switches import SWITCH_CLASSES
 from .bounce import Bouncer, CaptureBouncer, ModelBouncer
 
+MOST_CHANGES = 60_000  # of one contact: further than that none is worked out
+
 
 @dataclass(frozen=True)
 class Move:
@@ -21,10 +23,12 @@ class Move:
 
 @dataclass(frozen=True)
 class ContactCourse:
-    """Changes of the contact in one run: `changes` is (instant, touching), beginning with instant 0."""
+    """Changes of the contact in one run: `changes` is (instant, touching), beginning with instant 0. `until_us` is as
+    far as they were worked out; None: to the end."""
 
     moves: tuple[Move, ...]
     changes: tuple[tuple[int, bool], ...]
+    until_us: int | None = None
 
 
 def bouncer_for(bench: Bench, part: ContactLine, seed: int) -> Bouncer:
@@ -63,6 +67,8 @@ def contact_course(bench: Bench, part: ContactLine, scenario: Scenario, seed: in
     changes: list[tuple[int, bool]] = [(0, closed_at_rest)]
     over = False  # whether the part is electrically over to its pressed side
     for number, (at_us, pressed) in enumerate(pushes):
+        if len(changes) > MOST_CHANGES:
+            return ContactCourse(tuple(moves), tuple(changes), at_us)
         end_us = pushes[number + 1][0] if number + 1 < len(pushes) else scenario.length_us
         rest_us = at_us
         for step, offset in enumerate((0, *bouncer.burst(pressed, number))):

@@ -9,17 +9,18 @@ from ..contacts import ModelBouncer
 from ..document import KeyPress, Scenario
 from ..document.parts import KeyMatrix
 from ..switches import SWITCH_CLASSES
-from .turning import bounced
+from .turning import MOST_MOVES, bounced
 
 
 @dataclass(frozen=True)
 class KeyCourse:
     """`held` is (instant, key, held or let go) as the person does it; `changes` (instant, places of the keys that
-    touch) as the metal does."""
+    touch) as the metal does. `until_us` is as far as they were worked out; None: to the end."""
 
     held: tuple[tuple[int, str, bool], ...]
     changes: tuple[tuple[int, frozenset[int]], ...]
     times_us: list[int] = field(repr=False)
+    until_us: int | None = None
 
     def touching(self, at_us: int) -> frozenset[int]:
         """The places of the keys whose metal touches at an instant."""
@@ -31,6 +32,7 @@ def key_course(part: KeyMatrix, scenario: Scenario, seed: int | str) -> KeyCours
     held: list[tuple[int, str, bool]] = []
     edges: list[tuple[int, int, bool]] = []
     switch = SWITCH_CLASSES[part.switch]
+    most, ends = MOST_MOVES // len(part.names), []
     for place, name in enumerate(part.names):
         moves: list[tuple[int, bool]] = []
         presses = [one for one in scenario.stimuli if isinstance(one, KeyPress) and one.input == part.id]
@@ -38,6 +40,9 @@ def key_course(part: KeyMatrix, scenario: Scenario, seed: int | str) -> KeyCours
             if not moves or press.at_us > moves[-1][0]:
                 moves += [(press.at_us, True), (press.at_us + press.hold_us, False)]
         moves = [move for move in moves if move[0] < scenario.length_us]
+        if len(moves) > most:
+            ends.append(moves[most][0])
+            moves = moves[:most]
         held += [(at_us, name, closes) for at_us, closes in moves]
         if moves:
             changes = bounced(moves, ModelBouncer(switch, seed, part.id, name), scenario.length_us)
@@ -47,4 +52,5 @@ def key_course(part: KeyMatrix, scenario: Scenario, seed: int | str) -> KeyCours
     for at_us, place, closes in sorted(edges):
         closed = closed | {place} if closes else closed - {place}
         steps.append((at_us, closed))
-    return KeyCourse(tuple(sorted(held)), tuple(steps), [at_us for at_us, _ in steps])
+    until_us = min(ends, default=None)
+    return KeyCourse(tuple(sorted(held)), tuple(steps), [at_us for at_us, _ in steps], until_us)

@@ -5,22 +5,25 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..contacts import Bouncer, ContactCourse, ModelBouncer
+from ..contacts import MOST_CHANGES, Bouncer, ContactCourse, ModelBouncer
 from ..document import Scenario, Turn
 from ..document.parts import Encoder
 from ..readers import A_BIT, B_BIT, GRAY
 from ..switches import SWITCH_CLASSES
 
 Change = tuple[int, bool]
+MOST_MOVES = MOST_CHANGES // 4  # of each of the two, before they bounce
 
 
 @dataclass(frozen=True)
 class TurnCourse:
-    """`clicks` is (instant, clicks to the right so far) at each whole click."""
+    """`clicks` is (instant, clicks to the right so far) at each whole click. `until_us` is as far as they were worked
+    out; None: to the end."""
 
     clicks: tuple[tuple[int, int], ...]
     a: ContactCourse
     b: ContactCourse
+    until_us: int | None = None
 
 
 def flips(part: Encoder, turns: list[Turn]) -> Iterator[tuple[int, int]]:
@@ -58,9 +61,12 @@ def turn_course(part: Encoder, scenario: Scenario, seed: int | str) -> TurnCours
     turns = [one for one in scenario.stimuli if isinstance(one, Turn) and one.input == part.id]
     moves: dict[str, list[Change]] = {"a": [], "b": []}
     clicks: list[tuple[int, int]] = []
-    state = 0
+    state, until_us = 0, None
     for at_us, place in flips(part, turns):
         if at_us >= scenario.length_us:
+            break
+        if len(moves["a"]) > MOST_MOVES:
+            until_us = at_us
             break
         after = GRAY[(-place if part.swapped else place) % 4]
         for bit, end in ((A_BIT, "a"), (B_BIT, "b")):
@@ -74,4 +80,4 @@ def turn_course(part: Encoder, scenario: Scenario, seed: int | str) -> TurnCours
         ContactCourse((), bounced(moves[end], ModelBouncer(switch, seed, part.id, end), scenario.length_us))
         for end in ("a", "b")
     )
-    return TurnCourse(tuple(clicks), a, b)
+    return TurnCourse(tuple(clicks), a, b, until_us)

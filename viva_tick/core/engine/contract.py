@@ -16,7 +16,7 @@ class Budget:
     """Where a run stops of itself: passes run one by one, and changes recorded (looked at every thousand passes)."""
 
     passes: int = 600_000
-    changes: int = 500_000
+    changes: int = 300_000
 
 
 @dataclass(frozen=True)

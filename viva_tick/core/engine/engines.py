@@ -14,7 +14,7 @@ from .contract import Budget, Engine, Run
 from .faults import Fault
 from .firmware import Firmware
 from .trace import Kind, Recording, Trace
-from .watchdog import Reset
+from .watchdog import NEVER, Exhausted, Reset
 
 
 class _PassEngine(Engine):
@@ -23,6 +23,38 @@ class _PassEngine(Engine):
     @abstractmethod
     def _ahead(self, firmware: Firmware, start_us: int, end_us: int) -> int:
         """Where the next pass that must be run begins."""
+
+    def _until_its_end(
+        self, firmware: Firmware, scenario: Scenario, budget: Budget, known: tuple[int, str]
+    ) -> tuple[int, str]:
+        """Boot, and pass after pass: where the last ended, and what stopped it before the scenario's end, if anything
+        did."""
+        length_us, passes_left = scenario.length_us, budget.passes // firmware.weight
+        known_us, part = known
+        try:
+            clock_us = firmware.boot(0, scenario.counter_start_ms)
+            while clock_us < length_us:
+                followed_us = firmware.followed_until(length_us)
+                clock_us = self._ahead(firmware, clock_us, min(followed_us, known_us))
+                if clock_us >= length_us:
+                    break
+                if not passes_left:
+                    return clock_us, f"it had used its budget of {budget.passes // firmware.weight:,} passes"
+                if passes_left % 1000 == 0 and firmware.changes > budget.changes:
+                    return clock_us, f"it had used its budget of {budget.changes:,} changes"
+                if clock_us >= followed_us:
+                    return clock_us, "the kernel is followed no longer than that"
+                if clock_us >= known_us:
+                    return clock_us, f"“{part}” moves too often to be followed further"
+                passes_left -= 1
+                try:
+                    clock_us = firmware.one_pass(clock_us)
+                except Reset as reset:
+                    firmware.cut_off(reset)
+                    clock_us = firmware.boot(reset.at_us, 0, reset.cause)
+        except Exhausted as without_end:
+            return without_end.at_us, f"it had come to {without_end.what}"
+        return clock_us, ""
 
     def run(
         self,
@@ -43,27 +75,8 @@ class _PassEngine(Engine):
         if fault and fault.kind == "off" and fault.of in courses:
             courses[fault.of] = _held(courses[fault.of], fault.at_us, touching=False)
         firmware = Firmware(bench, courses, scenario, seed, fault)
-        stopped = None
-        clock_us = firmware.boot(0, scenario.counter_start_ms)
-        passes_left = budget.passes
-        while clock_us < length_us:
-            followed_us = firmware.followed_until(length_us)
-            clock_us = self._ahead(firmware, clock_us, followed_us)
-            if clock_us >= length_us:
-                break
-            if not passes_left or (passes_left % 1000 == 0 and firmware.changes > budget.changes):
-                what = f"{budget.passes:,} passes" if not passes_left else f"{budget.changes:,} changes"
-                stopped = f"The run stopped at {clock_us / 1e6:.3f} s: it had used its budget of {what}."
-                break
-            if clock_us >= followed_us:
-                stopped = f"The run stopped at {clock_us / 1e6:.3f} s: the kernel is followed no longer than that."
-                break
-            passes_left -= 1
-            try:
-                clock_us = firmware.one_pass(clock_us)
-            except Reset as reset:
-                firmware.cut_off(reset)
-                clock_us = firmware.boot(reset.at_us, 0, reset.cause)
+        clock_us, why = self._until_its_end(firmware, scenario, budget, _known_until(bench, firmware, courses))
+        stopped = f"The run stopped at {clock_us / 1e6:.3f} s: {why}." if why else None
         end_us = min(clock_us, length_us) if stopped else length_us
         firmware.reading.catch_up(end_us)
         moves = {part: course.moves for part, course in courses.items()}
@@ -71,6 +84,13 @@ class _PassEngine(Engine):
             _weld(firmware.driving.outputs[fault.of].values, fault.at_us)
         trace = _trace(bench, firmware, courses, end_us)
         return Run(scenario.name, seed, trace, moves, firmware.program.idle_us, stopped, tuple(firmware.boots))
+
+
+def _known_until(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse]) -> tuple[int, str]:
+    """As far as it was worked out how the inputs move, and of which part it was not worked out further."""
+    ends = [(course.until_us, bench.contact(ident).name) for ident, course in courses.items()]
+    ends += [(sensed.known_until_us, bench.part(ident).name) for ident, sensed in firmware.reading.sensed.items()]
+    return min(((until_us, name) for until_us, name in ends if until_us is not None), default=(NEVER, ""))
 
 
 def _contact_signal(part_id: str, course: ContactCourse) -> Recording:

@@ -83,6 +83,7 @@ class Firmware:
         ]
         idle_us = program.idle_us
         self.beat_us = processor.beat_us(idle_us) if processor else self.sleeping.beat_us(idle_us)
+        self.weight = max(1, program.size // 16)
         self._never_idle = self.watchdog.guards and idle_us > self.watchdog.timeout_us
         self._recordings = [
             *(self.watchdog.blocked, self.watchdog.barks),

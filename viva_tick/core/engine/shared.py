@@ -26,7 +26,8 @@ class Processor:
         above = tuple(one for one in self.tasks if one.id != LOOP and one.priority >= kernel.loop_priority)
         rules = (kernel.tick_us, kernel.slice_ticks * kernel.tick_us, kernel.switch_us, kernel.inherits)
         self.until_us = min(length_us, MOST_US)
-        taken = _simulated(above, self.until_us, *rules).slices
+        interrupting = _simulated(above, self.until_us, *rules)
+        taken = interrupting.slices
         self.from_us: list[int] = []
         self.to_us: list[int] = []
         for one in taken:
@@ -36,6 +37,7 @@ class Processor:
                 self.from_us.append(one.from_us)
                 self.to_us.append(one.to_us)
         self.whole = _simulated(self.tasks, self.until_us, *rules)
+        self.until_us = min(self.until_us, interrupting.length_us, self.whole.length_us)
         self.zero_us = 0
         self.place = 0
         self.begun = {task.id: self._begun(number) for number, task in enumerate(self.tasks)}

@@ -8,6 +8,7 @@ from ..program import Program
 from .trace import Kind, Recording
 
 NEVER = 1 << 62
+MOST_BITES = 200_000  # of a run
 HANDLER_US = 2  # what its handler takes that writes nothing
 
 
@@ -17,6 +18,14 @@ class Reset(Exception):
     def __init__(self, at_us: int, cause: str = "watchdog") -> None:
         self.at_us = at_us
         self.cause = cause
+
+
+class Exhausted(Exception):
+    """There is no end to it: the run stops at `at_us`."""
+
+    def __init__(self, at_us: int, what: str) -> None:
+        self.at_us = at_us
+        self.what = what
 
 
 class Watchdog:
@@ -68,6 +77,8 @@ class Watchdog:
         while self.stays_on_us < to_us and from_us < end_us:
             from_us += self.stays_on_us
             self.resets.add(from_us, "watchdog")
+            if len(self.resets.times_us) > MOST_BITES:
+                raise Exhausted(from_us, f"{MOST_BITES:,} resets")
         return from_us
 
     def begin_anew(self, at_us: int) -> None:
@@ -97,6 +108,8 @@ class Watchdog:
                 raise Reset(bite_us)
             took_us = HANDLER_US + self.handler(bite_us)
             self.barks.add(bite_us, took_us)
+            if len(self.barks.times_us) > MOST_BITES:
+                raise Exhausted(bite_us, f"{MOST_BITES:,} calls of the watchdog's interrupt")
             self.barked = self.marked = True
             self.bites_us = bite_us + self.timeout_us
             end_us = end_us + took_us if works else max(end_us, bite_us + took_us)

@@ -36,24 +36,23 @@ def _without(number: int, machine: Machine, state: str) -> Patch:
     return (*removals, {"op": "remove", "path": machine_at(number, "states", place)})
 
 
-def _looked_at(bench: Bench, machine: Machine, state: str) -> bool:
-    """Whether another state or machine names this one, so that it cannot simply be taken out."""
-    guards = [guard for one in bench.firmware.machines for way in one.transitions for guard in way.guards]
-    if any(isinstance(guard, IfIn) and (guard.machine, guard.state) == (machine.id, state) for guard in guards):
-        return True
-    heard = {way.on.name for one in bench.firmware.machines for way in one.transitions if isinstance(way.on, HEARD)}
-    expected = any(
-        isinstance(one, ExpectState) and (one.machine, one.state) == (machine.id, state)
-        for scenario in bench.scenarios
-        for one in scenario.expects
-    )
-    nested = any(state in (one.inside, one.opens) for one in machine.states)
-    return expected or nested or bool(heard & {("entered", machine.id, state), ("left", machine.id, state)})
+def _looked_at(bench: Bench) -> set[tuple[str, str]]:
+    """(machine, state) of those that another state or machine names, so that they cannot simply be taken out."""
+    machines = bench.firmware.machines
+    ways = [way for one in machines for way in one.transitions]
+    found = {(guard.machine, guard.state) for way in ways for guard in way.guards if isinstance(guard, IfIn)}
+    heard = {way.on.name for way in ways if isinstance(way.on, HEARD)}
+    found |= {(of, which) for kind, of, which in heard if kind in ("entered", "left")}
+    expected = [one for scenario in bench.scenarios for one in scenario.expects]
+    found |= {(one.machine, one.state) for one in expected if isinstance(one, ExpectState)}
+    nested = [(one.id, name) for one in machines for state in one.states for name in (state.inside, state.opens)]
+    return found | {(ident, name) for ident, name in nested if name}
 
 
 def unreachable(evidence: Evidence) -> Iterator[Finding]:
     """States that no row of events leads to; or, where there are too many to look at, a note that says so."""
     bench = evidence.bench
+    looked_at = _looked_at(bench)
     for number, machine in enumerate(bench.firmware.machines):
         found = explored(bench, [machine])
         there = [state for state in machine.states if (machine.id, state.id) in found.paths]
@@ -75,7 +74,7 @@ def unreachable(evidence: Evidence) -> Iterator[Finding]:
             place = machine.states.index(state)
             to_it = [way for way in machine.transitions if way.target == state.id and way.source != state.id]
             why = "No way leads to it." if not to_it else "The only ways to it are never open."
-            free = not _looked_at(bench, machine, state.id)
+            free = (machine.id, state.id) not in looked_at
             yield Finding(
                 code="behave.unreachable",
                 severity=Severity.LOOK,

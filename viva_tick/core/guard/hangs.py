@@ -11,7 +11,8 @@ from ..debounce import METHODS
 from ..document import Bench, Keep, Measure, Scenario
 from ..engine import HELD_BY, Budget, Fault, FaultKind, Kind, Run, SkippingEngine
 
-BUDGET = Budget(passes=150_000, changes=200_000)
+BUDGET = Budget(passes=150_000, changes=100_000)
+MOST_CHANGES = 400_000  # of all runs of one fault
 STORM_US = 1_000_000
 AFTER_US = 2_000_000  # a run with a fault goes on for so long after the scenario
 RELAYS = ("relay", "relay-board", "solid-state")
@@ -87,7 +88,8 @@ class HangRun:
 @dataclass(frozen=True)
 class HangRow:
     """All runs of one fault: the worst verdict, how many recovered, the slowest recovery, the longest that anything
-    that can hurt stayed on after it (its name, µs, whether to the end of the run), and the run that shows the worst."""
+    that can hurt stayed on after it (its name, µs, whether to the end of the run), the run that shows the worst, and
+    how many were tried; `runs` are those that say something."""
 
     fault: FaultClass
     of: str
@@ -100,6 +102,7 @@ class HangRow:
     lost: tuple[str, ...]
     kept: tuple[str, ...]
     worst: HangRun
+    tried: int
 
 
 Befallen = tuple[str, str]  # id and name
@@ -300,12 +303,18 @@ def hang_tests(
 
 
 def hang_row(bench: Bench, scenario: Scenario, kind: FaultKind, of: str, many: int) -> HangRow:
-    """One fault at `many` instants, as a row of the table."""
+    """One fault at `many` instants, or as many as `MOST_CHANGES` allows, as a row of the table."""
     healthy = hang_run(bench, scenario, None)
-    runs = []
-    for at_us in instants(bench, scenario, many):
+    runs, left = [], MOST_CHANGES
+    # In an order in which the first few are spread over the scenario, too.
+    for at_us in sorted(instants(bench, scenario, many), key=lambda at_us: at_us * 0.618 % 1):
         fault = fault_at(bench, kind, of, at_us)
-        runs.append(judge_run(bench, fault, hang_run(bench, scenario, fault), healthy))
+        run = hang_run(bench, scenario, fault)
+        runs.append(judge_run(bench, fault, run, healthy))
+        left -= run.trace.changes
+        if left < 0:
+            break
+    runs.sort(key=lambda run: run.fault.at_us)
     return hang_rows(bench, runs)[0]
 
 
@@ -346,6 +355,7 @@ def hang_rows(bench: Bench, runs: list[HangRun]) -> list[HangRow]:
                 tuple(dict.fromkeys(name for run in mine for name in run.lost)),
                 tuple(dict.fromkeys(name for run in mine for name in run.kept)),
                 worst,
+                len(mine),
             )
         )
     return found

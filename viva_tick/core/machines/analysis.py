@@ -36,8 +36,9 @@ def name_of(transition: Transition) -> EventName:
 def hidden_by(machine: Machine, place: int) -> Transition | None:
     """The earlier way of the same state that takes the event whenever this one could; None where there is none."""
     way = machine.transitions[place]
+    name = name_of(way)
     for earlier in machine.transitions[:place]:
-        if (earlier.source, name_of(earlier)) != (way.source, name_of(way)):
+        if earlier.source != way.source or name_of(earlier) != name:
             continue
         if isinstance(way.on, TimeoutEvent) and earlier.on != way.on:
             continue

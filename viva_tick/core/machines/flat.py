@@ -47,6 +47,8 @@ class Flat:
         # next[m][cause][leaf], and what that does to each watched output: −1 nothing, 0 off, 1 on.
         self.next, self.effects = [], []
         self.draws = 1
+        host = Abstract(bench, watch)
+        begins = dict(host.held)
         for machine, table in zip(machines, compiled, strict=True):
             rows = np.tile(np.arange(len(machine.states)), (len(self.causes), 1))
             effects = np.full((len(watch), len(self.causes), len(machine.states)), -1, dtype=np.int8)
@@ -54,7 +56,7 @@ class Flat:
                 for leaf in range(len(machine.states)):
                     if leaf in table.around:
                         continue
-                    host = Abstract(bench, watch)
+                    host.effect, host.held = {}, dict(begins)
                     running = RunningMachine(table, host)
                     running.state = leaf
                     if cause[0] != "timeout":

@@ -137,6 +137,26 @@ def is_harmonic(periods: Sequence[int]) -> bool:
     return all(longer % shorter == 0 for shorter, longer in pairwise(ordered))
 
 
+def _harmonic_below(period_us: int, others: Sequence[int]) -> int | None:
+    """The longest period in whole ms, shorter than `period_us` and longer than its half, in which each of a row that
+    divide each other divides or is divided: a multiple of the next shorter of them, a divisor of the next longer."""
+    if any(us % 1000 for us in others):
+        return None
+    most_ms, least_ms = (period_us - 1) // 1000, period_us // 2 // 1000 + 1
+    longer = [us // 1000 for us in others if us // 1000 > least_ms]
+    if not longer:
+        step_ms = max(us // 1000 for us in others)
+        candidates = [most_ms // step_ms * step_ms]
+    else:
+        row = min(longer)
+        candidates = [
+            row // count for count in range(row // most_ms, row // least_ms + 1) if count and row % count == 0
+        ]
+        candidates += [us for us in longer if us <= most_ms]
+    fits = [ms_ for ms_ in candidates if least_ms <= ms_ <= most_ms and is_harmonic([*others, ms_ * 1000])]
+    return max(fits) * 1000 if fits else None
+
+
 def hints(tasks: Sequence[KernelTask]) -> tuple[tuple[str, int, int, float], ...]:
     """For each task that spoils a row of periods that divide each other: the next shorter period that would not."""
     found = []
@@ -144,10 +164,9 @@ def hints(tasks: Sequence[KernelTask]) -> tuple[tuple[str, int, int, float], ...
         others = [one.period_us for one in tasks if one.id not in (task.id, LOOP)]
         if task.id == LOOP or not others or is_harmonic([*others, task.period_us]) or not is_harmonic(others):
             continue
-        shorter = [us for us in range(task.period_us - 1000, task.period_us // 2, -1000) if is_harmonic([*others, us])]
-        if shorter:
-            load = utilisation(tasks) - Fraction(task.run_us, task.period_us) + Fraction(task.run_us, shorter[0])
-            found.append((task.id, task.period_us, shorter[0], float(load)))
+        if shorter_us := _harmonic_below(task.period_us, others):
+            load = utilisation(tasks) - Fraction(task.run_us, task.period_us) + Fraction(task.run_us, shorter_us)
+            found.append((task.id, task.period_us, shorter_us, float(load)))
     return tuple(found)
 
 

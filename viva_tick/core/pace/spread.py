@@ -11,13 +11,15 @@ from .schedulable import hyperperiod_us
 
 MOST_MS = 20_000
 POINTS = 50  # offsets looked at for each task
+MOST_JOBS = 20_000  # looked at for one arrangement
+MOST_WORK = 1_000_000  # jobs looked at in all: about a second
 ROUNDS = 4
 
 
 @dataclass(frozen=True)
 class Spread:
     """Offsets in ms by task id; what falls into one pass at the longest, as the bench has it and with them, in µs;
-    how many arrangements were looked at, over how long."""
+    how many arrangements were looked at, over how long: as many as there is time for."""
 
     offsets_ms: dict[str, int]
     before_us: int
@@ -65,7 +67,10 @@ def spread_tasks(tasks: tuple[Task, ...]) -> Spread | None:
         return None
     tasks = tuple(sorted(tasks, key=lambda task: -_length_us(task)))
     periods = [task.period_us // 1000 for task in tasks]
-    over_ms = min(hyperperiod_us(periods), MOST_MS) + max(periods)
+    over_ms = min(hyperperiod_us(periods), MOST_MS) + min(max(periods), MOST_MS)
+    a_ms = sum(1 / period for period in periods)
+    over_ms = min(over_ms, int(MOST_JOBS / a_ms) + 1)
+    most = int(MOST_WORK / (a_ms * over_ms)) + 1
     now = [(task.period_us if task.offset_us is None else task.offset_us) // 1000 for task in tasks]
     before_us = piled(tasks, now, over_ms)
     least_us = max(map(_length_us, tasks))
@@ -77,14 +82,18 @@ def spread_tasks(tasks: tuple[Task, ...]) -> Spread | None:
             count = number + 1 if not turn else len(tasks)
             scored = []
             for offset in range(0, period, max(period // POINTS, 1)):
+                if tried >= most:
+                    break
                 tried += 1
                 offsets = [*start[:number], offset, *start[number + 1 : count]]
                 scored.append((piled(tasks[:count], offsets, over_ms), offset))
+            if not scored:
+                break
             start[number] = _middle(scored)
         after_us = piled(tasks, start, over_ms)
         if after_us < best_us:
             best, best_us = list(start), after_us
-        if best_us <= least_us or (turn and best_us >= was):
+        if tried >= most or best_us <= least_us or (turn and best_us >= was):
             break
     offsets_ms = {task.id: offset for task, offset in zip(tasks, best, strict=True)}
     return Spread(offsets_ms, before_us, best_us, tried, over_ms)

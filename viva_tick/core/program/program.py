@@ -8,6 +8,7 @@ from functools import cached_property
 from ..boards import Board
 from ..clock import US_PER_MS
 from ..document import AlwaysEvent, Bench, EventName, Timekeeping, TimeoutEvent
+from ..document.parts import KeyMatrix
 from ..gestures import Wanted, chords_wanted, wanted_by
 from ..machines import CompiledMachine, compile_machine, event_keys, heard_by
 from .blocks import Block, Stage, blocks_of
@@ -63,6 +64,12 @@ class Program:
     def tail_us(self) -> int:
         """The delay at the end of the loop."""
         return self.bench.firmware.loop.tail_delay_us
+
+    @cached_property
+    def size(self) -> int:
+        """How much a pass looks at: its blocks, and the crossings of keys."""
+        keys = [part for _, part in self.bench.sensed if isinstance(part, KeyMatrix)]
+        return len(self.blocks) + sum(len(part.rows) * len(part.columns) for part in keys)
 
     @cached_property
     def keys(self) -> dict[EventName, int]:

@@ -13,9 +13,11 @@ NEVER = 1 << 62
 
 
 class SensedSlot(ABC):
-    """What all of them have. `idle_us` is what it takes of a pass in which it has nothing to do."""
+    """What all of them have. `idle_us` is what it takes of a pass in which it has nothing to do; `known_until_us` is as
+    far as its moves were worked out, None where that is to the end."""
 
     idle_us = 0
+    known_until_us: int | None = None
 
     def __init__(self, part: Sensed, board: Board, keys: dict[EventName, int]) -> None:
         self.id = part.id

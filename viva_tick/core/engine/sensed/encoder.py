@@ -40,6 +40,7 @@ class EncoderSlot(SensedSlot):
     ) -> None:
         super().__init__(part, *rest)
         self.course = turn_course(part, scenario, seed)
+        self.known_until_us = self.course.until_us
         self.reading = reading
         ends = part.ends(at)
         self.a, self.b = (

@@ -21,6 +21,7 @@ class ScanSlot(SensedSlot):
         super().__init__(part, *rest)
         self.part = part
         self.course: KeyCourse = key_course(part, scenario, seed)
+        self.known_until_us = self.course.until_us
         self.scan_ms = reading.scan_us // 1000
         self.wait_ms = reading.interval_us // 1000
         self.ignored = frozenset(part.names.index(name) for name in reading.ignored)
@@ -34,7 +35,7 @@ class ScanSlot(SensedSlot):
         self.code = [part.names.index(key) for key in reading.code]
         self.forget_ms = reading.forget_us // 1000
         self.lock = CodeLock(self.code, self.forget_ms)
-        self.resting = [False] * self.crossings
+        self._whole: dict[frozenset[int], list[bool]] = {}
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `SensedSlot.begin`."""
@@ -44,9 +45,16 @@ class ScanSlot(SensedSlot):
         self.lock = CodeLock(self.code, self.forget_ms)
 
     def _closed(self, clock_us: int) -> list[bool]:
+        course = self.course
+        first = course.touching(clock_us + self.read_us)
+        if first is course.touching(clock_us + self.crossings * self.read_us):  # the same through the whole scan
+            if first not in self._whole:
+                self._whole = {first: self._scanned(clock_us)}  # most scans find what the last one found
+            return self._whole[first]
+        return self._scanned(clock_us)
+
+    def _scanned(self, clock_us: int) -> list[bool]:
         course, columns = self.course, self.columns
-        if not course.touching(clock_us) and not course.touching(clock_us + self.crossings * self.read_us):
-            return self.resting
         closed = []
         for place in range(self.crossings):
             clock_us += self.read_us

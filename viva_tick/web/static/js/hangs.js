@@ -12,6 +12,7 @@ async function tryAll(button) {
   bar.hidden = false;
   button.disabled = true;
   let done = 0;
+  let runs = 0;
   let failed = "";
   for (const row of rows) {
     if (mine !== going || !row.isConnected) break;
@@ -22,6 +23,7 @@ async function tryAll(button) {
       const answer = await ask(`/api/benches/${session.bench}/hangs?${query}`);
       if (!answer.ok) failed = answer.data.error ?? "The bench has changed; try them again.";
       else if (row.isConnected) row.innerHTML = answer.data.html;
+      runs += answer.data.row?.tried ?? 0;
     } catch {
       failed = "The server cannot be reached; what was tried so far stands.";
     }
@@ -31,7 +33,6 @@ async function tryAll(button) {
   if (!bar.isConnected) return;
   bar.hidden = true;
   button.disabled = false;
-  const runs = done * Number(button.dataset.many);
   say.textContent = failed || (done < rows.length ? `Stopped: ${done} of ${rows.length} faults tried.` : `${runs} runs. A row shows its worst one on the strip.`);
 }
 
