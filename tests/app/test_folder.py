@@ -92,7 +92,7 @@ class Folder(unittest.TestCase):
             with self.subTest(statement=number):
                 going_on = stopped_at(self.path, number)
                 engine = open_database(self.path)
-                self.assertEqual([one.bench.name for one in Benches(engine).heads()], ["Old"])
+                self.assertEqual(Benches(engine).head(1).bench.name, "Old")
                 self.assertEqual(Shelf(engine).boards(), [])
                 engine.dispose()
                 if not going_on:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .backups import Backup, NoBackup, back_up_today, backups, restore
-from .benches import Benches, NoBench, Revision, Stale
+from .benches import Benches, Damaged, DamagedBench, NoBench, Revision, Stale
 from .database import NewerDatabase, open_database
 from .runs import Runs
 from .shelf import Shelf
@@ -11,6 +11,8 @@ from .shelf import Shelf
 __all__ = [
     "Backup",
     "Benches",
+    "Damaged",
+    "DamagedBench",
     "NewerDatabase",
     "NoBackup",
     "NoBench",

@@ -9,6 +9,7 @@ from __future__ import annotations
 import contextlib
 import os
 import re
+import shutil
 import sqlite3
 import tempfile
 from contextlib import closing
@@ -111,6 +112,19 @@ def restore(database: Path, name: str, now: str) -> None:
         raise NoBackup(name)
     if _benches_in(database) is not None:  # one that cannot be read is no loss
         back_up(database, f"before-restore-{now}.sqlite")
-    with closing(sqlite3.connect(path)) as source, closing(sqlite3.connect(database)) as target:
-        target.execute("PRAGMA busy_timeout=10000")
-        source.backup(target)
+    try:
+        with closing(sqlite3.connect(path)) as source, closing(sqlite3.connect(database)) as target:
+            target.execute("PRAGMA busy_timeout=10000")
+            source.backup(target)
+    except sqlite3.DatabaseError as error:
+        if isinstance(error, sqlite3.OperationalError):  # held, full: it is as it was
+            raise
+        _put_aside(database, now)
+        shutil.copy(path, database)
+
+
+def _put_aside(database: Path, now: str) -> None:
+    """What is no database at all makes room; it is kept beside the backups."""
+    for end in ("-wal", "-shm"):
+        Path(f"{database}{end}").unlink(missing_ok=True)
+    os.replace(database, _folder(database) / f"damaged-{now}.sqlite")

@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+import logging
+import zlib
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
 from sqlalchemy import Engine, delete, select, update
 from sqlalchemy.orm import Session
 
-from ..core.document import Bench
-from .documents import pack, unpack
+from ..core.document import Bench, DocumentError
+from .documents import pack, readable, unpack
 from .models import BenchRow, RevisionRow
+
+log = logging.getLogger(__name__)
 
 
 class NoBench(LookupError):
@@ -22,6 +26,26 @@ class Stale(Exception):
 
     def __init__(self, head: Revision) -> None:
         self.head = head
+
+
+@dataclass(frozen=True)
+class Damaged:
+    """A bench whose newest state cannot be read, and the newest one before it that can, if there is one: its number
+    and when it was saved (UTC). `words` is what had been changed last."""
+
+    bench_id: int
+    id: int
+    words: str
+    at: datetime
+    good_id: int | None
+    good_at: datetime | None
+
+
+class DamagedBench(Exception):
+    """What is asked for cannot be read any more."""
+
+    def __init__(self, bench_id: int) -> None:
+        self.bench_id = bench_id
 
 
 @dataclass(frozen=True)
@@ -41,7 +65,13 @@ def _now() -> datetime:
 
 
 def _revision(row: RevisionRow) -> Revision:
-    return Revision(row.bench_id, row.id, row.parent_id, unpack(row.document), row.words, row.at)
+    """The revision of a row. Raises `DamagedBench`."""
+    try:
+        bench = unpack(row.document)
+    except (zlib.error, ValueError, TypeError, DocumentError) as error:  # what is not JSON, not text, not a bench
+        log.warning("Revision %s of bench %s cannot be read: %s", row.id, row.bench_id, error)
+        raise DamagedBench(row.bench_id) from None
+    return Revision(row.bench_id, row.id, row.parent_id, bench, row.words, row.at)
 
 
 class Benches:
@@ -67,16 +97,57 @@ class Benches:
         with Session(self.engine) as session:
             return session.scalar(select(BenchRow.id).where(BenchRow.demo == name))
 
-    def heads(self) -> list[Revision]:
-        """Every bench as it is now, the one changed last first."""
+    def heads(self) -> list[Revision | Damaged]:
+        """Every bench as it is now, in the order in which they were made; one that cannot be read is said to be so."""
+        found: list[Revision | Damaged] = []
         with Session(self.engine) as session:
             rows = session.scalars(
                 select(RevisionRow).join(BenchRow, BenchRow.head_id == RevisionRow.id).order_by(BenchRow.id)
             )
-            return [_revision(row) for row in rows]
+            for row in rows:
+                try:
+                    found.append(_revision(row))
+                except DamagedBench:
+                    found.append(self._damaged(session, row))
+        return found
+
+    @staticmethod
+    def _damaged(session: Session, row: RevisionRow) -> Damaged:
+        """What can be said of it."""
+        good: Revision | None = None
+        before = session.get(RevisionRow, row.parent_id) if row.parent_id else None
+        while before is not None and good is None:
+            try:
+                good = _revision(before)
+            except DamagedBench:
+                before = session.get(RevisionRow, before.parent_id) if before.parent_id else None
+        good_id, good_at = (good.id, good.at) if good else (None, None)
+        return Damaged(row.bench_id, row.id, row.words, row.at, good_id, good_at)
+
+    def damaged(self, bench_id: int) -> Damaged | None:
+        """What is wrong with a bench; None where it can be read. Raises `NoBench`."""
+        with Session(self.engine) as session:
+            row = self._head_row(session, bench_id)
+            try:
+                _revision(row)
+            except DamagedBench:
+                return self._damaged(session, row)
+        return None
+
+    def step_back(self, bench_id: int) -> None:
+        """Take a bench that cannot be read back to its newest state that can be. Raises `NoBench`."""
+        found = self.damaged(bench_id)
+        if found is not None and found.good_id is not None:
+            with Session(self.engine) as session, session.begin():
+                self._move(session, bench_id, found.id, found.good_id)
+
+    def readable(self, bench_id: int) -> bytes:
+        """As much of a bench's newest state as can be read, as text of the document. Raises `NoBench`."""
+        with Session(self.engine) as session:
+            return readable(self._head_row(session, bench_id).document)
 
     def head(self, bench_id: int) -> Revision:
-        """The bench as it is now. Raises `NoBench`."""
+        """The bench as it is now. Raises `NoBench`, `DamagedBench`."""
         with Session(self.engine) as session:
             return _revision(self._head_row(session, bench_id))
 

@@ -3,20 +3,24 @@
 from __future__ import annotations
 
 import json
+import logging
 import threading
 import zlib
 from collections import OrderedDict
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from datetime import UTC, datetime
 
 from sqlalchemy import Engine, delete, select
 from sqlalchemy.dialects.sqlite import insert
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from ..core.contacts import Move
 from ..core.engine import Run, Trace
 from .models import RunRow
 
+log = logging.getLogger(__name__)
 IN_MEMORY = 24
 CHANGES_IN_MEMORY = 600_000
 ON_DISK = 400
@@ -50,6 +54,7 @@ class Runs:
         self.engine = engine
         self._recent: OrderedDict[str, Run] = OrderedDict()
         self._lock = threading.Lock()
+        self._later = ThreadPoolExecutor(1, "runs")
 
     def get(self, key: str) -> Run | None:
         """The run under that key, or None."""
@@ -61,7 +66,13 @@ class Runs:
             raw = session.scalar(select(RunRow.run).where(RunRow.key == key))
         if raw is None:
             return None
-        run = unpack_run(raw)
+        try:
+            run = unpack_run(raw)
+        except (zlib.error, ValueError, TypeError, KeyError) as error:
+            log.warning("A run that was kept cannot be read (%s): it is run again.", error)
+            with Session(self.engine) as session, session.begin():
+                session.execute(delete(RunRow).where(RunRow.key == key))
+            return None
         self.remember(key, run)
         return run
 
@@ -78,10 +89,21 @@ class Runs:
         return len(self._recent) > IN_MEMORY or changes > CHANGES_IN_MEMORY
 
     def put(self, key: str, run: Run) -> None:
-        """Keep a run on disk, too; the oldest beyond `ON_DISK` are dropped."""
+        """Keep a run on disk, too, a moment later: nobody waits for that, and a run that is lost is run again."""
         self.remember(key, run)
+        self._later.submit(self._put, key, run)
+
+    def settle(self) -> None:
+        """Wait until all that was put is on disk."""
+        self._later.submit(lambda: None).result()
+
+    def _put(self, key: str, run: Run) -> None:
+        """The oldest beyond `ON_DISK` are dropped. What cannot be kept is not."""
         now = datetime.now(UTC).replace(tzinfo=None)
-        with Session(self.engine) as session, session.begin():
-            session.execute(insert(RunRow).values(key=key, run=pack_run(run), at=now).on_conflict_do_nothing())
-            keep = select(RunRow.key).order_by(RunRow.at.desc()).limit(ON_DISK)
-            session.execute(delete(RunRow).where(RunRow.key.not_in(keep)))
+        try:
+            with Session(self.engine) as session, session.begin():
+                session.execute(insert(RunRow).values(key=key, run=pack_run(run), at=now).on_conflict_do_nothing())
+                keep = select(RunRow.key).order_by(RunRow.at.desc()).limit(ON_DISK)
+                session.execute(delete(RunRow).where(RunRow.key.not_in(keep)))
+        except SQLAlchemyError as error:
+            log.warning("A run could not be kept: %s", error)

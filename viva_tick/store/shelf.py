@@ -5,14 +5,26 @@ A bench keeps a copy of the board that it uses, so none changes behind its back.
 
 from __future__ import annotations
 
+import logging
 from datetime import UTC, datetime
 
 from sqlalchemy import Engine, select
 from sqlalchemy.orm import Session
 
 from ..core.boards import Board
-from ..core.document import board_from_text, board_text
+from ..core.document import DocumentError, board_from_text, board_text
 from .models import ShelfBoardRow
+
+log = logging.getLogger(__name__)
+
+
+def _read(row: ShelfBoardRow) -> Board | None:
+    """The board of a row; None where it cannot be read."""
+    try:
+        return board_from_text(row.document)
+    except (DocumentError, TypeError) as error:
+        log.warning("The board %s of the shelf cannot be read: %s", row.id, error)
+        return None
 
 
 class Shelf:
@@ -24,14 +36,19 @@ class Shelf:
     def boards(self) -> list[Board]:
         """All of them, by name."""
         with Session(self._engine) as session:
-            rows = session.scalars(select(ShelfBoardRow))
-            return sorted((board_from_text(row.document) for row in rows), key=lambda board: board.name)
+            rows = [(row.id, _read(row)) for row in session.scalars(select(ShelfBoardRow))]
+        return sorted((board for _, board in rows if board), key=lambda board: board.name)
+
+    def damaged(self) -> list[str]:
+        """The ids of those that cannot be read any more."""
+        with Session(self._engine) as session:
+            return sorted(row.id for row in session.scalars(select(ShelfBoardRow)) if _read(row) is None)
 
     def get(self, board_id: str) -> Board | None:
         """The board of that id, or None."""
         with Session(self._engine) as session:
             row = session.get(ShelfBoardRow, board_id)
-            return board_from_text(row.document) if row else None
+            return _read(row) if row else None
 
     def put(self, board: Board) -> None:
         """Keep a board, in place of the one of its id if there is one."""

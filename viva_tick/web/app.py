@@ -17,7 +17,7 @@ from ..core.document import DocumentError
 from ..core.units import amps, at_s, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
 from ..store import Benches, NoBench, Runs, Shelf, Stale, back_up_today, open_database
-from . import patches
+from . import patches, trouble
 from .answers import refused, stale
 from .edits import edits
 from .hanging import hanging
@@ -81,6 +81,7 @@ def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo
     patches.init(app)
     app.jinja_env.globals["version"] = __version__
     _errors(app)
+    trouble.init(app)
     if demo:
         put_in_demos(app.extensions["benches"])
     _backed_up_daily(app, data / DATABASE)

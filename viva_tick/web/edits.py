@@ -14,6 +14,7 @@ from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, made_from
 from ..store import Revision, Stale
 from .answers import benches, shelf, stale
+from .trouble import kept
 from .view import Location, view
 
 edits = Blueprint("edits", __name__)
@@ -45,6 +46,7 @@ def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
         saved = benches().save(head.bench_id, base_id, changed, said)
     except Stale as error:
         return stale(error, said, base_id)
+    kept()
     return view(saved, saved.bench, place)
 
 
@@ -119,4 +121,5 @@ def step(bench_id: int, direction: str) -> Any:
         moved = move(bench_id, body["base"])
     except Stale as error:
         return stale(error, f"to {direction}", body["base"])
+    kept()
     return view(moved, moved.bench, Location.of(body.get("place")), before_id=body["base"])

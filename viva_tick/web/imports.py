@@ -61,7 +61,15 @@ def restore_backup() -> Any:
         restore(current_app.extensions["database"], request.form.get("name", ""), f"{datetime.now():%Y-%m-%d-%H%M%S}")  # noqa: DTZ005
     except NoBackup:
         abort(404)
+    benches().engine.dispose()  # what is open is of the file as it was
     return redirect(url_for("pages.home"))
+
+
+@imports.post("/benches/<int:bench_id>/back")
+def step_back(bench_id: int) -> Any:
+    """A bench that cannot be read, taken back to its newest state that can."""
+    benches().step_back(bench_id)
+    return redirect(url_for("pages.bench", bench_id=bench_id))
 
 
 @imports.post("/benches/<int:bench_id>/remove")

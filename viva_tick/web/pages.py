@@ -170,6 +170,12 @@ def export(bench_id: int) -> Response:
     return _download(bench_text(found), f"{_file_name(found)}.json", "application/json")
 
 
+@pages.get("/benches/<int:bench_id>/readable.txt")
+def readable(bench_id: int) -> Response:
+    """As much of a damaged bench as can be read."""
+    return _download(benches().readable(bench_id), f"bench-{bench_id}.txt", "text/plain")
+
+
 @pages.get("/benches/<int:bench_id>/<target>.code")
 def code(bench_id: int, target: str) -> Response:
     """The bench as code for the board."""

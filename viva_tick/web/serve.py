@@ -11,8 +11,8 @@ from pathlib import Path
 from sqlalchemy.exc import DatabaseError
 from waitress.server import create_server
 
-from ..store import NewerDatabase
-from .app import create_app
+from ..store import NewerDatabase, backups
+from .app import DATABASE, create_app
 from .security import LOOPBACK
 
 THREADS = 6
@@ -55,6 +55,15 @@ def _hosts(host: str, allowed: tuple[str, ...]) -> list[str]:
     return sorted(names)
 
 
+def _or_restore(folder: Path) -> str:
+    """How to put the newest backup back, if there is one."""
+    found = backups(folder / DATABASE)
+    if not found:
+        return ""
+    data = "" if folder == default_data() else f" --data {folder}"
+    return f"; or put the backup of {found[0].at:%d %B, %H:%M} back: viva-tick restore {found[0].name}{data}"
+
+
 def settle() -> None:
     """Take what is loaded for good out of what the collector looks through again and again."""
     gc.freeze()
@@ -67,12 +76,20 @@ def serve(
     """Serve until interrupted; prints the address when it listens. Raises `ServeError`."""
     passphrase = _passphrase(host, passphrase_file)
     folder = data or default_data()
+    database = folder / DATABASE
+    if database.exists() and not database.stat().st_size:
+        if backups(database):
+            raise ServeError(
+                f"{database} is empty, though benches were in it. Nothing was begun anew{_or_restore(folder)}."
+            )
+        print(f"{database} was empty: it is begun anew.", flush=True)
     try:
         app = create_app(folder, _hosts(host, allowed), passphrase, demo)
     except (OSError, DatabaseError, NewerDatabase) as error:
         reason = str(getattr(error, "orig", None) or error)
         raise ServeError(
-            f"The benches in {folder} cannot be used: {reason}. Nothing in it was changed; name another with --data."
+            f"The benches in {folder} cannot be used: {reason}. Nothing in it was changed; name another with --data"
+            f"{_or_restore(folder)}."
         ) from None
     logging.getLogger("waitress").setLevel(logging.WARNING)
     try:

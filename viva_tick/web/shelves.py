@@ -59,7 +59,9 @@ def _shown(data: dict[str, Any]) -> list[dict[str, Any]]:
 @shelves.get("/boards")
 def all_boards() -> str:
     """Every board: those that ship, and the user's own."""
-    return render_template("boards.html", shipped=list(boards().values()), own=shelf().boards(), problems=[])
+    return render_template(
+        "boards.html", shipped=list(boards().values()), own=shelf().boards(), damaged=shelf().damaged(), problems=[]
+    )
 
 
 @shelves.post("/boards/<board_id>/copy")

@@ -11,7 +11,7 @@ from flask import current_app, g
 from werkzeug.exceptions import HTTPException
 
 from ..core.document import DocumentError
-from ..store import NoBench, Stale
+from ..store import DamagedBench, NoBench, Stale
 
 V = TypeVar("V")
 
@@ -36,7 +36,7 @@ def shielded(what: str, make: Callable[[], V], instead: Callable[[], V]) -> V:
     """What `make` makes; or, where it fails, what `instead` does, with the fault in the log and among `failures`."""
     try:
         return make()
-    except (HTTPException, DocumentError, NoBench, Stale):
+    except (HTTPException, DocumentError, NoBench, DamagedBench, Stale):
         raise  # these are answers
     except Exception:
         failed = Failed(what, secrets.token_hex(3))

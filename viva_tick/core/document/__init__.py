@@ -8,6 +8,7 @@ from .firmware import Debounce, Firmware, Gestures, Listen, Measure, Reading, Sc
 from .guarding import Cell, Keep, Sleep, Watchdog
 from .load import (
     MOST_BYTES,
+    TOO_LARGE,
     bench_data,
     bench_from_data,
     bench_from_text,
@@ -16,6 +17,7 @@ from .load import (
     board_from_text,
     board_text,
     schema,
+    size_of,
 )
 from .machines import (
     HEARD,
@@ -81,6 +83,7 @@ from .scenario import (
 __all__ = [
     "HEARD",
     "MOST_BYTES",
+    "TOO_LARGE",
     "Action",
     "AddTo",
     "AlwaysEvent",
@@ -166,4 +169,5 @@ __all__ = [
     "pointer",
     "scale_ends",
     "schema",
+    "size_of",
 ]

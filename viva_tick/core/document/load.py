@@ -15,7 +15,11 @@ from .problems import DocumentError, Problem, from_validation
 from .upgrade import STEPS
 
 CURRENT_VERSION = 3
-MOST_BYTES = 4_000_000
+MOST_BYTES = 4_000_000  # of a bench, written without blanks
+MOST_TEXT = 40_000_000  # of a file, as people may have laid it out
+
+
+TOO_LARGE = f"the bench is larger than {MOST_BYTES // 1_000_000} MB: take captures or scenarios out."
 
 
 def bench_from_data(data: Any) -> Bench:
@@ -49,9 +53,15 @@ def _whole(text: str) -> Any:
     return json.loads(text, parse_constant=refuse)
 
 
+def size_of(bench: Bench) -> int:
+    """How long a bench is, written without blanks and with every field; what is edited and what is imported is held
+    to the same limit, so that whatever was exported can be opened again."""
+    return len(json.dumps(bench_data(bench), separators=(",", ":")))
+
+
 def _data_from(text: str) -> Any:
-    if len(text) > MOST_BYTES:
-        raise DocumentError([Problem("", f"the file is over {MOST_BYTES // 1_000_000} MB, which no bench needs.")])
+    if len(text) > MOST_TEXT:
+        raise DocumentError([Problem("", f"the file is over {MOST_TEXT // 1_000_000} MB, which no bench needs.")])
     try:
         return _whole(text)
     except json.JSONDecodeError as error:
@@ -64,7 +74,10 @@ def _data_from(text: str) -> Any:
 
 def bench_from_text(text: str) -> Bench:
     """A bench from JSON text. Raises `DocumentError`; text that is not JSON is refused with its line and column."""
-    return bench_from_data(_data_from(text))
+    bench = bench_from_data(_data_from(text))
+    if len(text) > MOST_BYTES // 10 and size_of(bench) > MOST_BYTES:  # what is left out is written with every field
+        raise DocumentError([Problem("", TOO_LARGE)])
+    return bench
 
 
 def board_from_data(data: Any) -> Board:

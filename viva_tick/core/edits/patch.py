@@ -9,7 +9,7 @@ from typing import Any
 import jsonpatch
 import jsonpointer
 
-from ..document import MOST_BYTES, Bench, DocumentError, Problem, bench_data, bench_from_data
+from ..document import MOST_BYTES, TOO_LARGE, Bench, DocumentError, Problem, bench_data, bench_from_data, size_of
 
 MOST_OPERATIONS = 500
 
@@ -27,7 +27,10 @@ def apply_patch(bench: Bench, patch: Any) -> Bench:
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, ValueError) as error:
         where = next((str(op.get("path", "")) for op in patch), "")
         raise DocumentError([Problem(where[:200], f"the edit does not fit the bench: {_short(error)}")]) from None
-    return bench_from_data(changed)
+    result = bench_from_data(changed)
+    if size_of(result) > MOST_BYTES and size_of(result) > size_of(bench):
+        raise DocumentError([Problem("", TOO_LARGE)])
+    return result
 
 
 def _applied(data: Any, patch: list[Any]) -> Any:

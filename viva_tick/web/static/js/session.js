@@ -57,6 +57,12 @@ async function send(what, body, control) {
     tell("vt:conflict", { ...answer.data.conflict, what, body, control });
     return false;
   }
+  if (answer.data.again) {
+    session.pending = { what, body, control };
+    setSave("failed", "not saved");
+    tell("vt:refused", answer.data);
+    return false;
+  }
   setSave("refused", "edit refused");
   tell("vt:refused", { control, ...answer.data });
   return false;
