@@ -29,7 +29,10 @@ class AppCase(unittest.TestCase):
         """Start the application, anew over the same folder if it ran before."""
         app = create_app(Path(self.folder.name), ["localhost"], self.passphrase, demo=True)
         self.app = app
+        before = self.client.get_cookie("session") if hasattr(self, "client") else None
         self.client: FlaskClient = app.test_client()
+        if before:  # as a browser keeps it
+            self.client.set_cookie("session", before.value)
 
     def token(self, page: str = "/") -> str:
         found = re.search(r'csrf-token" content="([^"]+)"', self.client.get(page).text)

@@ -14,11 +14,12 @@ from typing import Any
 from unittest.mock import patch
 
 from click.testing import CliRunner
+from sqlalchemy import event
 
 from tests.app.client import AppCase
 from viva_tick.cli import main
 from viva_tick.core.boards import boards
-from viva_tick.store import Benches, backups
+from viva_tick.store import Benches, backups, open_database
 from viva_tick.web import edits, serve
 
 
@@ -113,15 +114,16 @@ class Damage(AppCase):
             with self.subTest(words):
                 engine = self.app.extensions["benches"].engine
                 base = self.head(1)["revision"]
-                body = {"base": base, "patch": [{"op": "replace", "path": "/note", "value": os.urandom(900).hex()}]}
-                with closing(sqlite3.connect(self.database)) as plain:
-                    plain.execute("VACUUM")  # no page is free
-                with engine.connect() as connection:  # the one connection of the pool that the edit will have
-                    connection.exec_driver_sql(spoil)
-                answer = self.post("/api/benches/1/edit", json=body)
-                said = answer.get_json()
-                with engine.connect() as connection:
-                    connection.exec_driver_sql(mend)
+                now = [spoil]
+                event.listen(engine, "checkout", lambda connection, *_, now=now: connection.execute(now[0]))
+                for _ in range(60):  # until no page is free
+                    body = {"base": base, "patch": [{"op": "replace", "path": "/note", "value": os.urandom(900).hex()}]}
+                    answer = self.post("/api/benches/1/edit", json=body)
+                    said = answer.get_json()
+                    if answer.status_code != 200:
+                        break
+                    base = said["revision"]
+                now[0] = mend
                 self.assertIn(answer.status_code, (503, 507))
                 self.assertIn(words, said["error"])
                 self.assertIn("This edit was not kept.", said["error"])

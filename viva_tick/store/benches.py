@@ -58,6 +58,7 @@ class Revision:
     bench: Bench
     words: str
     at: datetime
+    author: str | None = None
 
 
 def _now() -> datetime:
@@ -71,7 +72,7 @@ def _revision(row: RevisionRow) -> Revision:
     except (zlib.error, ValueError, TypeError, DocumentError) as error:  # what is not JSON, not text, not a bench
         log.warning("Revision %s of bench %s cannot be read: %s", row.id, row.bench_id, error)
         raise DamagedBench(row.bench_id) from None
-    return Revision(row.bench_id, row.id, row.parent_id, bench, row.words, row.at)
+    return Revision(row.bench_id, row.id, row.parent_id, bench, row.words, row.at, row.author)
 
 
 class Benches:
@@ -165,10 +166,12 @@ class Benches:
             row = session.get(RevisionRow, revision_id)
             return _revision(row) if row and row.bench_id == bench_id else None
 
-    def save(self, bench_id: int, base_id: int, bench: Bench, words: str) -> Revision:
-        """A new revision on top of `base_id`. Raises `Stale` if that is not the head, `NoBench`."""
+    def save(self, bench_id: int, base_id: int, bench: Bench, words: str, author: str | None = None) -> Revision:
+        """A new revision on top of `base_id`, by somebody. Raises `Stale` if that is not the head, `NoBench`."""
         with Session(self.engine) as session, session.begin():
-            row = RevisionRow(bench_id=bench_id, parent_id=base_id, document=pack(bench), words=words, at=_now())
+            row = RevisionRow(
+                bench_id=bench_id, parent_id=base_id, document=pack(bench), words=words, at=_now(), author=author
+            )
             if self._head_row(session, bench_id).id != base_id:
                 raise Stale(_revision(self._head_row(session, bench_id)))
             session.add(row)

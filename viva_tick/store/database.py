@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
 
 from .backups import back_up
-from .models import Base, BenchRow
+from .models import Base, BenchRow, RevisionRow
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -57,7 +57,9 @@ def _bring_up(connection: Connection) -> None:
     if version is None and inspect(connection).has_table(BenchRow.__tablename__):
         # An earlier program was killed as it made the file: tables stand there, and the version does not.
         Base.metadata.create_all(connection)
-        _alembic("stamp", connection)
+        columns = {column["name"] for column in inspect(connection).get_columns(RevisionRow.__tablename__)}
+        _alembic("stamp", connection, "head" if RevisionRow.author.key in columns else "0002")
+        _alembic("upgrade", connection)
     elif version != max(versions()):
         _alembic("upgrade", connection)
 
@@ -74,7 +76,7 @@ def _version(connection: Connection) -> str | None:
     return None if found is None else str(found)
 
 
-def _alembic(what: str, connection: Connection) -> None:
+def _alembic(what: str, connection: Connection, to: str = "head") -> None:
     # Loaded only where there is something to migrate: it takes a tenth of a second.
     from alembic import command
     from alembic.config import Config
@@ -82,4 +84,4 @@ def _alembic(what: str, connection: Connection) -> None:
     config = Config()
     config.set_main_option("script_location", str(MIGRATIONS).replace("%", "%%"))
     config.attributes["connection"] = connection
-    {"upgrade": command.upgrade, "stamp": command.stamp}[what](config, "head")
+    {"upgrade": command.upgrade, "stamp": command.stamp}[what](config, to)

@@ -24,7 +24,8 @@ class BenchRow(Base):
 
 
 class RevisionRow(Base):
-    """A whole document, where it came from, and what changed, in words. `document` is zlib-packed JSON."""
+    """A whole document, where it came from, and what changed, in words. `document` is zlib-packed JSON; `author` a
+    browser that it came from, known by a number of its own."""
 
     __tablename__ = "revision"
 
@@ -34,6 +35,7 @@ class RevisionRow(Base):
     document: Mapped[bytes] = mapped_column(LargeBinary)
     words: Mapped[str] = mapped_column(Text)
     at: Mapped[datetime]
+    author: Mapped[str | None] = mapped_column(String(16))
 
 
 class RunRow(Base):

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from flask import Response, current_app, jsonify
+import secrets
+
+from flask import Response, current_app, jsonify, session
 
 from ..core.document import DocumentError
 from ..store import Benches, Runs, Shelf, Stale
@@ -26,6 +28,13 @@ def shelf() -> Shelf:
     return found
 
 
+def who() -> str:
+    """A number for the browser that asks, so that its edits can be told from another's."""
+    if "who" not in session:
+        session["who"] = secrets.token_hex(6)
+    return str(session["who"])
+
+
 def refused(error: DocumentError) -> tuple[Response, int]:
     """The document will not do: where and why, one problem at least."""
     problems = [{"pointer": problem.pointer, "sentence": problem.sentence} for problem in error.problems]
@@ -41,6 +50,7 @@ def stale(error: Stale, yours: str, base_id: int | None = None) -> tuple[Respons
             error="This bench was changed elsewhere since you opened it.",
             conflict={
                 "revision": head.id,
+                "made": base_id,
                 "yours": yours or "your edit",
                 "theirs": theirs or [f"the bench was taken back to “{head.words}”"],
             },

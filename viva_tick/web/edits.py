@@ -5,15 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from flask import Blueprint, request
+from flask import Blueprint, jsonify, request
 
 from ..core.boards import boards
 from ..core.document import DocumentError, Problem
-from ..core.edits import apply_patch, words
+from ..core.edits import apply_patch, rebased, words
 from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, made_from
 from ..store import Revision, Stale
-from .answers import benches, shelf, stale
+from .answers import benches, shelf, stale, who
 from .trouble import kept
 from .view import Location, view
 
@@ -33,29 +33,54 @@ def _body() -> dict[str, Any]:
 def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
     """Apply, check, store; answer the view, or both sides of a conflict."""
     if head.id != base_id:
-        try:
-            yours = words(head.bench, apply_patch(head.bench, patch), patch)
-        except DocumentError:
-            yours = "your edit, which no longer fits the bench"
-        return stale(Stale(head), yours, base_id)
+        return stale(Stale(head), _meant(head, base_id, patch), base_id)
     changed = apply_patch(head.bench, patch)
     if changed == head.bench:
         return view(head, head.bench, place)
     said = words(head.bench, changed, patch)
     try:
-        saved = benches().save(head.bench_id, base_id, changed, said)
+        saved = benches().save(head.bench_id, base_id, changed, said, who())
     except Stale as error:
         return stale(error, said, base_id)
     kept()
     return view(saved, saved.bench, place)
 
 
+def _meant(head: Revision, base_id: int, patch: Any) -> str:
+    """An edit in words, as it was meant: on the revision that it was made against."""
+    made = benches().revision(head.bench_id, base_id)
+    try:
+        return words(made.bench, apply_patch(made.bench, patch), patch) if made else "your edit"
+    except DocumentError:
+        return "your edit, which does not fit the bench"
+
+
+def _on_top(head: Revision, made_at: Any, patch: Any) -> Any:
+    """A patch that was made against an earlier revision (`made_at`) as it means the same now. Raises `DocumentError`
+    where what it changes has gone."""
+    if made_at is None or made_at == head.id:
+        return patch
+    known = isinstance(made_at, int) and not isinstance(made_at, bool) and 0 < made_at < 1 << 63
+    made = benches().revision(head.bench_id, made_at) if known else None
+    if made is None or not isinstance(patch, list) or not all(isinstance(operation, dict) for operation in patch):
+        raise DocumentError([Problem("", "the revision that this edit was made against is not one of this bench.")])
+    try:
+        return rebased(patch, made.bench, head.bench)
+    except DocumentError as error:
+        yours, theirs = _meant(head, made.id, patch), benches().words_since(head.bench_id, made.id)
+        said = f"Yours: {yours}. Saved meanwhile: {'; '.join(theirs) or head.words}."
+        raise DocumentError([error.problems[0], Problem("", said)]) from None
+
+
 @edits.post("/api/benches/<int:bench_id>/edit")
 def edit(bench_id: int) -> Any:
-    """`{"base": revision, "patch": RFC 6902, "place": …, "preview": bool}`. A preview stores nothing."""
+    """`{"base": revision, "patch": RFC 6902, "place": …, "preview": bool, "made": revision}`. A preview stores nothing;
+    `made` is the revision that the patch was made against, where it is put on top of another one."""
     body = _body()
     head = benches().head(bench_id)
     place = Location.of(body.get("place"))
+    if head.id == body["base"]:
+        body["patch"] = _on_top(head, body.get("made"), body.get("patch"))
     if body.get("preview") is True:
         return view(head, apply_patch(head.bench, body.get("patch")), place, preview=True)
     return save(head, body["base"], body.get("patch"), place)
@@ -114,8 +139,14 @@ def pins(bench_id: int) -> Any:
 
 @edits.post("/api/benches/<int:bench_id>/<any(undo, redo):direction>")
 def step(bench_id: int, direction: str) -> Any:
-    """`{"base": revision, "place": …}`: one move along the revisions."""
+    """`{"base": revision, "place": …, "sure": bool}`: one move along the revisions. What another has saved is taken
+    back only by one who is sure."""
     body = _body()
+    if direction == "undo" and body.get("sure") is not True:
+        head = benches().head(bench_id)
+        if head.id == body["base"] and head.author not in (None, who()):
+            sentence = f"The last edit is not yours: {head.words}."
+            return jsonify(error=sentence, unsure=f"{sentence} Take it back all the same?"), 409
     move = benches().undo if direction == "undo" else benches().redo
     try:
         moved = move(bench_id, body["base"])

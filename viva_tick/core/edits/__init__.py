@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from .patch import apply_patch
+from .rebase import rebased
 from .words import words
 
-__all__ = ["apply_patch", "words"]
+__all__ = ["apply_patch", "rebased", "words"]

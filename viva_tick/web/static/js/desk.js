@@ -65,7 +65,9 @@ function askWhichSide(conflict) {
   document.getElementById("conflict-mine").onclick = () => {
     dialog.close();
     session.revision = conflict.revision;
-    post(conflict.what, conflict.body, conflict.control);
+    // A patch points by position: the server leads it to what it meant when it was made.
+    const made = conflict.body.made ?? conflict.made;
+    post(conflict.what, conflict.body instanceof FormData ? conflict.body : { ...conflict.body, made }, conflict.control);
   };
   document.getElementById("conflict-leave").onclick = () => {
     dialog.close();
@@ -143,6 +145,9 @@ export function desk() {
       document.addEventListener("vt:said", ({ detail }) => toast(detail[0].toUpperCase() + detail.slice(1)));
       document.addEventListener("vt:refused", ({ detail }) => refuse(detail));
       document.addEventListener("vt:conflict", ({ detail }) => askWhichSide(detail));
+      document.addEventListener("vt:unsure", ({ detail }) => {
+        if (confirm(detail.sentence)) post(detail.what, { ...detail.body, sure: true }, detail.control);
+      });
       addEventListener("popstate", ({ state }) => state && go(state, false));
       addEventListener("beforeunload", (event) => {
         if (["failed", "saving", "held"].includes(session.save.state)) event.preventDefault();

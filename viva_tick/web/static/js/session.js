@@ -57,6 +57,11 @@ async function send(what, body, control) {
     tell("vt:conflict", { ...answer.data.conflict, what, body, control });
     return false;
   }
+  if (answer.status === 409 && answer.data.unsure) {
+    setSave("saved");
+    tell("vt:unsure", { sentence: answer.data.unsure, what, body, control });
+    return false;
+  }
   if (answer.data.again) {
     session.pending = { what, body, control };
     setSave("failed", "not saved");
