@@ -282,19 +282,18 @@ def _serving(command: Callable[..., Any]) -> Callable[..., Any]:
             help="Asked of every visitor; needed where the host is not this machine alone.",
         ),
         click.option("--allow-host", multiple=True, help="A further name by which the server may be called."),
+        click.option("--behind-https", is_flag=True, help="A proxy that speaks HTTPS stands before it."),
     ):
         command = option(command)
     return command
 
 
-def _serve(
-    host: str, port: int, data: Path | None, passphrase_file: Path | None, allow_host: tuple[str, ...], demo: bool
-) -> None:
+def _serve(**given: Any) -> None:
     gc.disable()  # until all is loaded: none of it is ever let go
     from .web.serve import ServeError, serve  # the web is loaded only where it is asked for
 
     try:
-        serve(host, port, data, passphrase_file, allow_host, demo)
+        serve(**given)
     except ServeError as error:
         raise click.ClickException(str(error)) from None
 
@@ -325,20 +324,16 @@ def restore_command(name: str | None, data: Path | None) -> None:
 
 @main.command("serve")
 @_serving
-def serve_command(
-    host: str, port: int, data: Path | None, passphrase_file: Path | None, allow_host: tuple[str, ...]
-) -> None:
+def serve_command(allow_host: tuple[str, ...], **given: Any) -> None:
     """Serve the application to a browser."""
-    _serve(host, port, data, passphrase_file, allow_host, demo=False)
+    _serve(allowed=allow_host, demo=False, **given)
 
 
 @main.command("demo")
 @_serving
-def demo_command(
-    host: str, port: int, data: Path | None, passphrase_file: Path | None, allow_host: tuple[str, ...]
-) -> None:
+def demo_command(allow_host: tuple[str, ...], **given: Any) -> None:
     """Serve it with the demo benches put in, where they are not there yet."""
-    _serve(host, port, data, passphrase_file, allow_host, demo=True)
+    _serve(allowed=allow_host, demo=True, **given)
 
 
 if __name__ == "__main__":

@@ -146,6 +146,27 @@ class RoundTrips(unittest.TestCase):
     def test_a_document_read_back_is_the_same(self, made: tuple[Bench, Scenario]) -> None:
         self.assertEqual(bench_from_text(bench_text(made[0])), made[0])
 
+    def test_a_bench_that_can_be_made_can_be_opened_again(self) -> None:
+        edges = [{"at_us": 5_000 * n, "level": n % 2} for n in range(20_000)]
+        bench = demo_bench("print-timer")
+        for names in ("abcdef", "g"):
+            captures = [{"id": name, "name": "Worn", "edges": edges} for name in names]
+            patch = [{"op": "add", "path": "/captures/-", "value": capture} for capture in captures]
+            if names == "g":
+                with self.assertRaisesRegex(DocumentError, "larger than 4 MB"):
+                    apply_patch(bench, patch)
+            else:
+                bench = apply_patch(bench, patch)
+        text = bench_text(bench)  # the largest that can be made, byte for byte
+        self.assertGreater(len(text), 4_000_000)
+        self.assertEqual(bench_text(bench_from_text(text)), text)
+        larger = json.loads(text)
+        larger["captures"].append({"id": "more", "name": "More", "edges": edges})
+        with self.assertRaisesRegex(DocumentError, "larger than 4 MB"):
+            bench_from_text(json.dumps(larger))
+        with self.assertRaisesRegex(DocumentError, "over 40 MB"):
+            bench_from_text(" " * 40_000_001)
+
     def test_a_document_of_version_1_is_brought_up(self) -> None:
         old = {
             "version": 1, "name": "Old",

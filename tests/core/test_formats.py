@@ -8,20 +8,36 @@ import json
 import re
 import tempfile
 import unittest
+import xml.etree.ElementTree as ET
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pydot
 from click.testing import CliRunner
 from hypothesis import given, settings
 from hypothesis import strategies as st
 from vcdvcd import VCDVCD
 
+from tests.core import test_emit
+from tests.core.pace_benches import bench_of
 from tests.depth import DEPTH
 from viva_tick.cli import main
-from viva_tick.core.document import Edge
+from viva_tick.core.document import Edge, bench_data, bench_from_data, bench_from_text, bench_text
+from viva_tick.core.emit import sketch
 from viva_tick.core.engine import Kind, SkippingEngine
-from viva_tick.core.formats import Asked, EdgesError, read_capture, read_edges, write_edges, write_trace, write_vcd
+from viva_tick.core.formats import (
+    Asked,
+    EdgesError,
+    read_capture,
+    read_edges,
+    read_scxml,
+    write_dot,
+    write_edges,
+    write_scxml,
+    write_trace,
+    write_vcd,
+)
 from viva_tick.demo import ORDER, demo_bench, demo_text
 
 BITS = {1: "1", 0: "0", -1: "z", None: "x"}
@@ -74,6 +90,53 @@ class TraceCsv(unittest.TestCase):
         self.assertEqual([int(row["time_us"]) for row in rows], sorted(int(row["time_us"]) for row in rows))
         lamp = [int(row["time_us"]) for row in rows if (row["kind"], row["of"]) == ("output", "focus-lamp")]
         self.assertEqual(lamp, trace.signal(Kind.OUTPUT, "focus-lamp").times_us)
+
+
+class Names(unittest.TestCase):
+    def test_names_in_what_leaves_the_desk(self) -> None:
+        keys = ["\t", "\n", "\x00", "=1+1", "-x", "@", "ä", "ö", "??/", "*/", '"', "\\"]
+        odd = "??/ */ \u2028 \" =cmd|' /C \\"
+        part = {"id": "keys", "name": odd, "kind": "matrix", "rows": ["D2", "D3", "D4"],
+                "columns": ["D5", "D6", "D7", "A0"], "keys": keys}  # fmt: skip
+        data = bench_data(bench_of())
+        data["inputs"] = [part]
+        data["outputs"][0]["name"] = odd
+        ways = [
+            {"source": f"s{n}", "on": {"kind": "key", "input": "keys", "of": key}, "target": f"s{n + 1}"}
+            for n, key in enumerate(keys)
+        ]
+        states = [{"id": f"s{n}", "name": odd} for n in range(len(keys) + 1)]
+        machine = {"id": "m", "name": odd, "initial": "s0", "states": states, "transitions": ways}
+        data["firmware"] = {"machines": [machine], "readings": {"keys": {"kind": "scan"}}}
+        held = [
+            {"kind": "key", "input": "keys", "at_us": 300_000 * (n + 1), "hold_us": 150_000, "key": key}
+            for n, key in enumerate(keys)
+        ]
+        data["scenarios"] = [{"name": odd, "length_us": 4_500_000, "stimuli": held}]
+        bench = bench_from_data(data)
+        self.assertEqual(bench_from_text(bench_text(bench)), bench)
+        trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
+        said = trace.signal(Kind.EVENT, "keys")
+        self.assertEqual(said.values, [f"key {key}" for key in keys])
+        with tempfile.TemporaryDirectory() as name:
+            folder = Path(name)
+            (folder / "run.vcd").write_text(write_vcd(bench, trace))
+            read = VCDVCD(str(folder / "run.vcd"))
+            events = [signal for signal in read.signals if signal.startswith("event.keys_key_")]
+            self.assertEqual(len(events), len(keys))
+            at = sorted(time for signal in events for time, _ in read[signal].tv)
+            self.assertEqual(at, said.times_us)
+            rows = list(csv.DictReader(io.StringIO(write_trace(trace), newline="")))
+            self.assertEqual(len(rows), trace.changes)
+            for row in rows:
+                self.assertRegex(row["value"], r"^(?![=+@\t\r\n])(?!-(?!\d))")
+            (folder / "sketch.cpp").write_text('#include "board.h"\n' + sketch(bench))
+            test_emit.built(folder / "sketch.cpp", folder / "sketch", "-std=c++11", "-Wtrigraphs")
+        text = write_scxml(bench.firmware.machines[0], ())
+        ET.fromstring(text)
+        self.assertEqual([one["on"] for one in read_scxml(text)["machine"]["transitions"]], [one["on"] for one in ways])
+        (graph,) = pydot.graph_from_dot_data(write_dot(bench.firmware.machines[0])) or ()
+        self.assertEqual(len(graph.get_edges()), len(keys) + 1)
 
 
 class EdgesCsv(unittest.TestCase):

@@ -9,7 +9,8 @@ from typing import Any
 
 from flask import Flask, Response, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
-from werkzeug.exceptions import HTTPException, SecurityError
+from werkzeug.exceptions import HTTPException
+from werkzeug.middleware.proxy_fix import ProxyFix
 from werkzeug.routing import IntegerConverter, Map
 
 from .. import __version__
@@ -23,7 +24,7 @@ from .edits import edits
 from .hanging import hanging
 from .imports import imports
 from .pages import pages
-from .security import secret_key, secure
+from .security import OnlyHosts, door_salt, secret_key, secure
 from .shelves import shelves
 from .strip_api import strips
 from .typed import typed
@@ -41,21 +42,33 @@ class Number(IntegerConverter):
         super().__init__(map, **{"max": (1 << 63) - 1, **limits})
 
 
-def create_app(data: Path, hosts: list[str], passphrase: str | None = None, demo: bool = False) -> Flask:
-    """The Flask application over the benches kept in the folder `data`, answering to `hosts` only."""
-    data.mkdir(parents=True, exist_ok=True)
+def create_app(
+    data: Path, hosts: list[str], passphrase: str | None = None, demo: bool = False, behind_https: bool = False
+) -> Flask:
+    """The Flask application over the benches kept in the folder `data`, answering to `hosts` only. `behind_https`: one
+    proxy stands before it that speaks HTTPS and says who asks for what; cookies are sent to nothing else."""
+    data.mkdir(parents=True, exist_ok=True, mode=0o700)
+    for path in (data / DATABASE, data / "secret"):
+        if path.exists():
+            path.chmod(0o600)
+        elif path.name == DATABASE:
+            path.touch(mode=0o600)  # what SQLite puts beside it is as open as the file itself
     app = Flask(__name__)
     app.config.update(
         SECRET_KEY=secret_key(data),
-        TRUSTED_HOSTS=hosts,
         MAX_CONTENT_LENGTH=MOST_UPLOAD,
         MAX_FORM_MEMORY_SIZE=MOST_UPLOAD,
         SESSION_COOKIE_SAMESITE="Strict",
         SESSION_COOKIE_HTTPONLY=True,
         WTF_CSRF_TIME_LIMIT=None,
+        SESSION_COOKIE_SECURE=behind_https,
         PASSPHRASE=passphrase,
+        DOOR_SALT=door_salt(data, passphrase) if passphrase else "",
         SEND_FILE_MAX_AGE_DEFAULT=3600,
     )
+    app.wsgi_app = OnlyHosts(app.wsgi_app, hosts)  # type: ignore[method-assign, assignment]
+    if behind_https:
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1, x_host=1)  # type: ignore[method-assign]
     engine = open_database(data / DATABASE)
     app.extensions["benches"] = Benches(engine)
     app.extensions["runs"] = Runs(engine)
@@ -130,11 +143,6 @@ def _errors(app: Flask) -> None:
         return answer(
             404, "No such bench", "This bench is not here; it may have been taken away.", "Go back to all benches."
         )
-
-    @app.errorhandler(SecurityError)
-    def stranger(error: SecurityError) -> Response:
-        # No page can be built here: links need a host that is ours.
-        return Response("This server does not answer to that host name.\n", 400, mimetype="text/plain")
 
     @app.errorhandler(HTTPException)
     def other(error: HTTPException) -> Any:

@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+import hashlib
 import hmac
 import logging
+import math
 import os
 import re
 import secrets
 import tempfile
+import threading
 import time
+from collections.abc import Callable, Iterable
 from pathlib import Path
+from typing import Any
+from urllib.parse import urlsplit
 
 from flask import Blueprint, Flask, Response, abort, current_app, redirect, render_template, request, session, url_for
-from werkzeug.exceptions import SecurityError
 
 LOOPBACK = {"127.0.0.1", "localhost", "::1"}
 CSP = (
@@ -28,10 +33,79 @@ HEADERS = {
     "Cross-Origin-Resource-Policy": "same-origin",
     "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
 }
-WRONG_PAUSE_S = 1.0  # each wrong passphrase costs this long
+WRONG_MOST = 5  # from one address within
+WRONG_WITHIN_S = 60.0  # this long; then that address is not heard for as long
+WRONG_IN_ALL = 60  # from all together: then only who is in stays in
 
+HOST = re.compile(r"(\[[0-9a-f:.]+\]|[0-9a-z._-]+)(:\d{1,5})?")
 door = Blueprint("door", __name__)
 log = logging.getLogger(__name__)
+
+
+class OnlyHosts:
+    """Answers to these host names alone, whatever their capitals and their port; to any other with a plain refusal, for
+    no page can be linked to there. IPv6 addresses stand in brackets."""
+
+    def __init__(self, app: Callable[..., Iterable[bytes]], hosts: Iterable[str]) -> None:
+        self.app = app
+        self.hosts = {
+            f"[{host}]" if ":" in host and not host.startswith("[") else host for host in map(str.lower, hosts)
+        }
+
+    def __call__(self, environ: dict[str, Any], start: Callable[..., Any]) -> Iterable[bytes]:
+        said = HOST.fullmatch(str(environ.get("HTTP_HOST", "")).lower())
+        if said is None or said[1] not in self.hosts:
+            start("400 Bad Request", [("Content-Type", "text/plain; charset=utf-8"), *HEADERS.items()])
+            return [b"This server does not answer to that host name.\n"]
+        environ["HTTP_HOST"] = said[0]
+        return self.app(environ, start)
+
+
+class Guesses:
+    """Wrong passphrases, by address and in all, of the last minute: who has guessed too often is told so at once, and
+    no request waits for it."""
+
+    def __init__(self) -> None:
+        self._wrong: dict[str, list[float]] = {}
+        self._lock = threading.Lock()
+
+    def _recent(self, now_s: float) -> None:
+        for address, times in list(self._wrong.items()):
+            self._wrong[address] = [at for at in times if now_s - at < WRONG_WITHIN_S]
+            if not self._wrong[address]:
+                del self._wrong[address]
+
+    def too_many(self, address: str, now_s: float) -> int:
+        """For how many seconds an address is not heard; 0: it is."""
+        with self._lock:
+            self._recent(now_s)
+            mine = self._wrong.get(address, [])
+            every = sorted(at for times in self._wrong.values() for at in times)
+            waits = [mine[-WRONG_MOST] + WRONG_WITHIN_S - now_s] if len(mine) >= WRONG_MOST else []
+            waits += [every[-WRONG_IN_ALL] + WRONG_WITHIN_S - now_s] if len(every) >= WRONG_IN_ALL else []
+            return math.ceil(max(waits, default=0))
+
+    def wrong(self, address: str, now_s: float) -> None:
+        """One more."""
+        with self._lock:
+            self._wrong.setdefault(address, []).append(now_s)
+
+
+def door_salt(data: Path, passphrase: str | None) -> str:
+    """What tickets are mixed with. Another passphrase makes another one, so that one that was in use before, and is
+    again, revives no old ticket."""
+    path = data / "door"
+    try:
+        salt, _, check = path.read_text().strip().partition(":")
+    except (FileNotFoundError, UnicodeDecodeError):
+        salt = check = ""
+    wanted = hashlib.scrypt((passphrase or "").encode(), salt=salt.encode(), n=1 << 12, r=8, p=1).hex() if salt else ""
+    if salt and hmac.compare_digest(wanted, check):
+        return salt
+    salt = secrets.token_hex(16)
+    check = hashlib.scrypt((passphrase or "").encode(), salt=salt.encode(), n=1 << 12, r=8, p=1).hex()
+    _write_whole(path, f"{salt}:{check}")
+    return salt
 
 
 def secret_key(data: Path) -> str:
@@ -47,19 +121,34 @@ def secret_key(data: Path) -> str:
     if path.exists():
         log.warning("The secret in %s was empty or broken: a new one is made, and visitors are asked again.", path)
     key = secrets.token_hex(32)
-    descriptor, beside = tempfile.mkstemp(dir=data, prefix="secret-")  # readable by its owner only
+    _write_whole(path, key)
+    return key
+
+
+def _write_whole(path: Path, text: str) -> None:
+    """Write beside its place, and move it there whole; readable by its owner only."""
+    descriptor, beside = tempfile.mkstemp(dir=path.parent, prefix=f"{path.name}-")
     with os.fdopen(descriptor, "w") as file:
-        file.write(key)
+        file.write(text)
         file.flush()
         os.fsync(file.fileno())
     os.replace(beside, path)
-    return key
 
 
 def _ticket() -> str:
     """What a session holds that was let in; another passphrase makes another one, so changing it shuts everyone out."""
-    key, passphrase = current_app.config["SECRET_KEY"], current_app.config["PASSPHRASE"]
-    return hmac.new(key.encode(), passphrase.encode(), "sha256").hexdigest()
+    key, salt = current_app.config["SECRET_KEY"], current_app.config["DOOR_SALT"]
+    said = f"{salt}:{current_app.config['PASSPHRASE']}"
+    return hmac.new(key.encode(), said.encode(), "sha256").hexdigest()
+
+
+def _from_elsewhere() -> bool:
+    """Whether a page of another site makes the browser send this; browsers that say nothing of it are believed, since
+    the token is asked for besides."""
+    site, origin = request.headers.get("Sec-Fetch-Site"), request.headers.get("Origin")
+    if site is not None and site not in ("same-origin", "none"):
+        return True
+    return origin is not None and urlsplit(origin).netloc.lower() != request.host.lower()
 
 
 def secure(app: Flask) -> None:
@@ -75,8 +164,8 @@ def secure(app: Flask) -> None:
 
     @app.before_request
     def ask() -> Response | None:
-        if isinstance(request.routing_exception, SecurityError):
-            raise request.routing_exception  # no page can be linked to for a host that is not ours
+        if request.method not in ("GET", "HEAD", "OPTIONS") and _from_elsewhere():
+            abort(403, "This was sent by a page of another site; nothing was done.")
         if (
             not app.config["PASSPHRASE"]
             or session.get("let_in") == _ticket()
@@ -87,6 +176,7 @@ def secure(app: Flask) -> None:
             abort(401)
         return redirect(url_for("door.enter"))  # type: ignore[return-value]
 
+    app.extensions["guesses"] = Guesses()
     app.register_blueprint(door)
 
 
@@ -98,9 +188,21 @@ def enter() -> Response | str | tuple[str, int]:
         return redirect(url_for("pages.home"))  # type: ignore[return-value]
     if request.method == "GET":
         return render_template("enter.html", wrong=False)
+    guesses: Guesses = current_app.extensions["guesses"]
+    address, now_s = request.remote_addr or "", time.monotonic()
+    if wait_s := guesses.too_many(address, now_s):
+        page = render_template("enter.html", wrong=False, wait_s=wait_s)
+        return Response(page, 429, {"Retry-After": str(wait_s)})
     if hmac.compare_digest(request.form.get("passphrase", "").encode(), wanted.encode()):
         session.clear()
         session["let_in"] = _ticket()
         return redirect(url_for("pages.home"))  # type: ignore[return-value]
-    time.sleep(WRONG_PAUSE_S)
+    guesses.wrong(address, now_s)
     return render_template("enter.html", wrong=True), 403
+
+
+@door.post("/leave")
+def leave() -> Response:
+    """Give the ticket back."""
+    session.clear()
+    return redirect(url_for("door.enter"))  # type: ignore[return-value]

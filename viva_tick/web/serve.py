@@ -15,7 +15,14 @@ from ..store import NewerDatabase, backups
 from .app import DATABASE, create_app
 from .security import LOOPBACK
 
-THREADS = 6
+THREADS = 24  # a page that takes long leaves room for the others
+SERVER = {
+    "threads": THREADS,
+    "connection_limit": 1000,  # those that say nothing, too
+    "channel_timeout": 30,  # s; then they are let go
+    "cleanup_interval": 10,
+    "asyncore_use_poll": True,
+}
 
 
 class ServeError(Exception):
@@ -35,6 +42,9 @@ def _passphrase(host: str, file: Path | None) -> str | None:
             given = file.read_text(encoding="utf-8").strip()
         except (OSError, UnicodeDecodeError) as error:
             raise ServeError(f"The passphrase in {file} cannot be read: {error}.") from None
+    if given and not given.strip():
+        raise ServeError("The passphrase is blank: eight characters at least.")
+    given = given.strip()
     if given and len(given) < 8:
         raise ServeError("The passphrase is too short: eight characters at least.")
     if not given and host not in LOOPBACK:
@@ -46,12 +56,12 @@ def _passphrase(host: str, file: Path | None) -> str | None:
 
 
 def _hosts(host: str, allowed: tuple[str, ...]) -> list[str]:
-    names = {*LOOPBACK, "[::1]", *allowed}
+    names = {*LOOPBACK, "[::1]", *(name.lower() for name in allowed)}
     if host in ("0.0.0.0", "::"):  # noqa: S104
         names.add(socket.gethostname())
         names |= {str(row[4][0]) for row in socket.getaddrinfo(socket.gethostname(), None)}
     else:
-        names.add(host)
+        names |= {host.lower(), f"[{host.lower()}]" if ":" in host else host.lower()}
     return sorted(names)
 
 
@@ -71,7 +81,13 @@ def settle() -> None:
 
 
 def serve(
-    host: str, port: int, data: Path | None, passphrase_file: Path | None, allowed: tuple[str, ...], demo: bool
+    host: str,
+    port: int,
+    data: Path | None,
+    passphrase_file: Path | None,
+    allowed: tuple[str, ...],
+    demo: bool,
+    behind_https: bool = False,
 ) -> None:
     """Serve until interrupted; prints the address when it listens. Raises `ServeError`."""
     passphrase = _passphrase(host, passphrase_file)
@@ -84,7 +100,7 @@ def serve(
             )
         print(f"{database} was empty: it is begun anew.", flush=True)
     try:
-        app = create_app(folder, _hosts(host, allowed), passphrase, demo)
+        app = create_app(folder, _hosts(host, allowed), passphrase, demo, behind_https)
     except (OSError, DatabaseError, NewerDatabase) as error:
         reason = str(getattr(error, "orig", None) or error)
         raise ServeError(
@@ -93,7 +109,7 @@ def serve(
         ) from None
     logging.getLogger("waitress").setLevel(logging.WARNING)
     try:
-        server = create_server(app, host=host, port=port, threads=THREADS, ident=None)
+        server = create_server(app, host=host, port=port, ident=None, **SERVER)
     except OSError as error:
         raise ServeError(f"Port {port} on {host} cannot be used: {error.strerror}. Name another with --port.") from None
     reached = socket.gethostname() if host in ("0.0.0.0", "::") else host  # noqa: S104

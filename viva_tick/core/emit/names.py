@@ -63,4 +63,4 @@ def fresh(name: str, taken: set[str]) -> str:
 
 def comment(text: str) -> str:
     """Text that is safe behind `//`: a backslash at the end would swallow the next line."""
-    return text.replace("\\", "/")
+    return re.sub(r"\?(?=\?)", "? ", re.sub(r"[\x00-\x1f\x7f]", " ", text).replace("\\", "/"))

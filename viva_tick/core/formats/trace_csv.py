@@ -7,6 +7,8 @@ import io
 
 from ..engine import Kind, Trace
 
+FORMULA = tuple("=+-@\t\r\n")  # how a cell begins that a table takes for a formula: such a text has ' before it
+
 
 def write_trace(trace: Trace) -> str:
     """Columns time_us, kind, of, value; in order of time, signals in the trace's order at one instant. Passes give
@@ -28,4 +30,4 @@ def _text(kind: Kind, value: object) -> str:
         return ""
     if isinstance(value, list):
         return " x ".join(map(str, value)) if kind == Kind.PASS else " ".join(map(str, value))
-    return str(value)
+    return f"'{value}" if isinstance(value, str) and value[:1] in FORMULA else str(value)

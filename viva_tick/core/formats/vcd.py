@@ -9,6 +9,7 @@ to memory that wears are events.
 from __future__ import annotations
 
 import io
+import re
 from typing import Any
 
 from vcd import VCDWriter
@@ -22,6 +23,17 @@ NUMBERS = {Kind.COUNT, Kind.ERROR, Kind.SAMPLE, Kind.SMOOTH, Kind.VALUE, Kind.WA
 
 def _bit(value: Any) -> str:
     return {1: "1", 0: "0", -1: "z"}.get(value, "x")
+
+
+def _identifier(word: str) -> str:
+    """A word that a dump can have for a name: what is not a letter, a digit or a common sign stands as its code point,
+    so that two words stay two."""
+    return re.sub(r"[^A-Za-z0-9_.+*/<>=!?&-]", lambda found: f"({ord(found[0]):x})", word.replace(" ", "_"))
+
+
+def _worded_value(value: Any) -> Any:
+    """A text as a value: what cannot stand there stands as its code point."""
+    return re.sub(r"[\x00-\x1f\x7f]", lambda found: f"({ord(found[0]):x})", value) if isinstance(value, str) else value
 
 
 def _is_contact(trace: Trace, of: str) -> bool:
@@ -53,7 +65,7 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
                     continue
                 case Kind.EVENT:
                     for word in sorted({"press", "release"} if _is_contact(trace, signal.of) else set(signal.values)):
-                        var = writer.register_var(scope, f"{name}_{word.replace(' ', '_')}", "event")
+                        var = writer.register_var(scope, f"{name}_{_identifier(word)}", "event")
                         rows += [
                             (at, place, var, True)
                             for at, v in zip(signal.times_us, signal.values, strict=True)
@@ -67,10 +79,15 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
                     rows += [(at, place, var, v) for at, v in zip(signal.times_us, signal.values, strict=True)]
                 case Kind.MADE:
                     var = writer.register_var(scope, name, "string" if _worded(signal.values) else "real", init=None)
-                    rows += [(at, place, var, v) for at, v in zip(signal.times_us, signal.values, strict=True)]
+                    rows += [
+                        (at, place, var, _worded_value(v)) for at, v in zip(signal.times_us, signal.values, strict=True)
+                    ]
                 case Kind.CLEANED if _worded(signal.values):
                     var = writer.register_var(scope, name, "string", init=None)
-                    rows += [(at, place, var, v or "") for at, v in zip(signal.times_us, signal.values, strict=True)]
+                    rows += [
+                        (at, place, var, _worded_value(v or ""))
+                        for at, v in zip(signal.times_us, signal.values, strict=True)
+                    ]
                 case Kind.RESET | Kind.BARK | Kind.WRITE:
                     var = writer.register_var(scope, name, "event")
                     rows += [(at, place, var, True) for at in signal.times_us]
