@@ -4,7 +4,7 @@ BIN := .venv/bin
 HOST ?= 127.0.0.1
 PORT ?= 8765
 
-.PHONY: demo test deep faults approve speed shots docs vendor format clean
+.PHONY: demo test deep faults fuzz audit approve speed shots docs vendor format clean
 
 demo: .venv/app
 	$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
@@ -20,6 +20,15 @@ deep: .venv/test
 faults: .venv/test
 	@$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[faults]"
 	@$(BIN)/python -W ignore -m scripts.faults
+
+audit: .venv/app
+	@mkdir -p build
+	@$(PYTHON) -m venv build/audit && build/audit/bin/pip install --quiet --disable-pip-version-check $$($(BIN)/python scripts/audit.py tools)
+	@build/audit/bin/cyclonedx-py environment .venv/bin/python --of JSON -o build/bom.json && echo "What is installed: build/bom.json"
+	@$(BIN)/python scripts/audit.py pins > build/pins.txt && build/audit/bin/pip-audit -r build/pins.txt --no-deps --disable-pip --strict
+
+fuzz: .venv/test
+	@$(BIN)/python -W ignore -m tests.fuzz
 
 approve: .venv/test
 	@$(BIN)/python -W ignore -m tests.approve

@@ -162,6 +162,8 @@ class Benches:
 
     def revision(self, bench_id: int, revision_id: int) -> Revision | None:
         """One revision of a bench, or None."""
+        if not 0 < revision_id < 1 << 63:  # beyond that there is none
+            return None
         with Session(self.engine) as session:
             row = session.get(RevisionRow, revision_id)
             return _revision(row) if row and row.bench_id == bench_id else None

@@ -25,7 +25,9 @@ def _body() -> dict[str, Any]:
         body = request.get_json(silent=True)
     except RecursionError:
         raise DocumentError([Problem("", "the edit is nested far too deeply to be one of ours.")]) from None
-    if not isinstance(body, dict) or not isinstance(body.get("base"), int) or isinstance(body.get("base"), bool):
+    body = body if isinstance(body, dict) else {}
+    base = body.get("base")
+    if not isinstance(base, int) or isinstance(base, bool) or not 0 < base < 1 << 63:
         raise DocumentError([Problem("", "an edit names the revision it was made against (“base”).")])
     return body
 

@@ -1,0 +1,24 @@
+"""A few hundred inputs of the fuzzer; `make fuzz` tries 100,000."""
+
+from __future__ import annotations
+
+import unittest
+
+from tests.depth import DEPTH
+from tests.fuzz import Fuzz
+
+
+class Fuzzed(unittest.TestCase):
+    def test_no_input_ends_in_a_fault_of_ours(self) -> None:
+        found = Fuzz(5).run(270 * DEPTH)
+        self.assertEqual(found.faults, [])
+        self.assertEqual(found.answers.total(), 270 * DEPTH)
+        kinds = {kind for kind, _ in found.answers}
+        self.assertEqual(len(kinds), 8)
+        self.assertTrue(
+            all((kind, 200) in found.answers or (kind, 302) in found.answers for kind in kinds), found.answers
+        )
+
+
+if __name__ == "__main__":
+    unittest.main()
