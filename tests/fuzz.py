@@ -220,12 +220,14 @@ class Fuzz:
         return self.client.post(f"/api/benches/{bench}/edit", data=raw, content_type="application/json"), raw
 
     def machine(self) -> Any:
-        raw = torn(self.rng, self.rng.choice(self.machines))
+        raw = self.rng.choice(self.machines)
+        raw = torn(self.rng, raw) if self.rng.random() < 0.85 else raw
         data = {"file": (io.BytesIO(raw), "m.scxml"), "base": str(self.head(1)), "station": "behave"}
         return self.client.post("/api/benches/1/machine", data=data), raw
 
     def capture(self) -> Any:
-        raw = torn(self.rng, self.rng.choice(self.captures))
+        raw = self.rng.choice(self.captures)
+        raw = torn(self.rng, raw) if self.rng.random() < 0.85 else raw
         data: dict[str, Any] = {"file": (io.BytesIO(raw), "c.csv"), "base": str(self.head(1)), "input": "foot-pedal"}
         for name, values in (("unit", ["ms", "us", "s", "x"]), ("rate", [*map(str, NUMBERS), "nan"]),
                              ("threshold", ["2,5", "nan", "1e309"]), ("signal", ["x", "", "event.x"])):  # fmt: skip

@@ -15,9 +15,8 @@ class Fuzzed(unittest.TestCase):
         self.assertEqual(found.answers.total(), 270 * DEPTH)
         kinds = {kind for kind, _ in found.answers}
         self.assertEqual(len(kinds), 8)
-        self.assertTrue(
-            all((kind, 200) in found.answers or (kind, 302) in found.answers for kind in kinds), found.answers
-        )
+        accepted = sum(count for (_, status), count in found.answers.items() if status in (200, 302))
+        self.assertGreater(accepted, 30 * DEPTH, found.answers)
 
 
 if __name__ == "__main__":

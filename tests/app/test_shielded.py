@@ -27,8 +27,8 @@ class Shielded(AppCase):
             ("viva_tick.core.findings.clean.too_short", "A check", "editor"),
             ("viva_tick.web.stations.clean.decide", "Clean", "outs"),
             ("viva_tick.web.stations.clean.sweep_chart", "Clean", "outs"),
-            ("viva_tick.web.view._strip", "The strip", "editor"),
-            ("viva_tick.web.view._before", "The run before", "editor"),
+            ("viva_tick.web.strip_shown._strip", "The strip", "editor"),
+            ("viva_tick.web.view.before_it", "The run before", "editor"),
             ("viva_tick.core.study.answers", "The run", "editor"),
             ("viva_tick.web.view.doings", "The scenario", "editor"),
         ):

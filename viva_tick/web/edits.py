@@ -14,8 +14,9 @@ from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, made_from
 from ..store import Revision, Stale
 from .answers import benches, shelf, stale, who
+from .location import Location
 from .trouble import kept
-from .view import Location, view
+from .view import view
 
 edits = Blueprint("edits", __name__)
 

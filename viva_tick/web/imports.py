@@ -15,7 +15,7 @@ from ..core.ids import free_id
 from ..store import NoBackup, Revision, restore
 from .answers import benches
 from .edits import save
-from .view import Location
+from .location import Location
 
 imports = Blueprint("imports", __name__)
 

@@ -20,8 +20,10 @@ from ..core.study import to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision, backups
 from .answers import benches
+from .location import Location
 from .stations import STATIONS
-from .view import FRAGMENTS, Location, fragment, page_context, studied, view
+from .studies import studied
+from .view import FRAGMENTS, fragment, page_context, view
 
 pages = Blueprint("pages", __name__)
 

@@ -1,0 +1,47 @@
+"""Where the person is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from .stations import STATIONS
+
+
+@dataclass(frozen=True)
+class Location:
+    """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; the
+    debounce method, or the school, that is laid beside the one in use; what is chosen of a machine, and how it is
+    looked at; the fault whose run the strip shows."""
+
+    station: str
+    picked: str | None
+    scenario: str | None
+    windows: tuple[Any, ...] = ()
+    beside: str | None = None
+    chosen: str | None = None
+    look: str = "grid"
+    fault: str | None = None
+
+    @staticmethod
+    def of(data: Any) -> Location:
+        """From what a request says; anything unknown becomes the first that exists, later."""
+        said = data if hasattr(data, "get") else {}
+
+        def word(name: str) -> str | None:
+            value = said.get(name)
+            return value if isinstance(value, str) and value else None
+
+        station = word("station")
+        seen = said.get("windows")
+        windows = tuple(seen[:2]) if isinstance(seen, list) else ()
+        return Location(
+            station if station in STATIONS else "wire",
+            word("picked"),
+            word("scenario"),
+            windows,
+            word("beside"),
+            word("chosen"),
+            "map" if word("look") == "map" else "grid",
+            word("fault"),
+        )

@@ -1,0 +1,77 @@
+"""A bench looked at whole, its run from the cache where it is there; and the run before it, for the ghost."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..core.at_hand import AtHand
+from ..core.document import Bench, Scenario
+from ..core.study import Study, run_key, study
+from ..core.timing import Answers
+from ..store import Revision
+from .answers import benches, runs
+from .shielded import shielded
+
+_ANSWERS: AtHand[str, Answers] = AtHand(64)  # by the key of the run, which says all that they depend on
+
+
+Ran = tuple[Answers | None, str | None]
+
+
+def _scenario(bench: Bench, name: str | None) -> Scenario | None:
+    return next((s for s in bench.scenarios if s.name == name), bench.scenarios[0] if bench.scenarios else None)
+
+
+def studied(bench: Bench, name: str | None, keep: bool = True, mends: bool = True) -> tuple[Study, str | None]:
+    """The study of one scenario, its run from the cache where it is there, and the run's key. Where its run cannot be
+    worked out, what can be said without; where nothing can, nothing."""
+    scenario = _scenario(bench, name)
+    empty = Study(bench, scenario, None, None, ())
+    return shielded(
+        "The run",
+        lambda: _studied(bench, scenario, keep, mends),
+        lambda: shielded(
+            "What stands out", lambda: (_without_a_run(bench, scenario, mends), None), lambda: (empty, None)
+        ),
+    )
+
+
+def _without_a_run(bench: Bench, scenario: Scenario | None, mends: bool) -> Study:
+    """What can be said of a bench whose scenario cannot be run."""
+    return replace(study(bench, None, mends=mends), scenario=scenario)
+
+
+def _studied(bench: Bench, scenario: Scenario | None, keep: bool, mends: bool) -> tuple[Study, str | None]:
+    if scenario is None:
+        return study(bench, None, mends=mends), None
+    key = run_key(bench, scenario)
+    found = runs().get(key)
+    done = study(bench, scenario, run=found, mends=mends)
+    if found is None and done.run is not None:
+        (runs().put if keep else runs().remember)(key, done.run)
+    if done.answers is not None:
+        _ANSWERS.put(key, done.answers)
+    return done, key
+
+
+def before_it(revision: Revision, done: Study, preview: bool, before_id: int | None) -> Ran | None:
+    """The run to draw as the ghost, of the same scenario: before the preview, before the last edit, or of the revision
+    that an undo or redo left. None where that bench did not have the scenario."""
+    if preview:
+        bench = revision.bench
+    else:
+        before_id = before_id or revision.parent_id
+        found = benches().revision(revision.bench_id, before_id) if before_id else None
+        if found is None:
+            return None
+        bench = found.bench
+    if done.scenario is None or done.scenario.name not in {scenario.name for scenario in bench.scenarios}:
+        return None
+    scenario = bench.scenario(done.scenario.name)
+    key = run_key(bench, scenario)
+    # What is held against the run before needs its answers only; an edit ago they were worked out.
+    known = _ANSWERS.get(key)
+    if known is not None and runs().get(key) is not None:
+        return known, key
+    earlier, key_of_it = studied(bench, scenario.name, mends=False)
+    return earlier.answers, key_of_it
