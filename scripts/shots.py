@@ -70,6 +70,8 @@ def take(driver: webdriver.Chrome, url: str, theme: str, do: str, path: Path) ->
     driver.get(url)
     painted = "return !document.querySelector('.strip') || !!document.querySelector('.strip').dataset.painted"
     WebDriverWait(driver, 10).until(lambda d: d.execute_script(painted))
+    cards = "return !document.querySelector('[data-card][aria-busy]')"
+    WebDriverWait(driver, 30).until(lambda d: d.execute_script(cards))
     if DO.get(do, do):
         driver.execute_script(DO.get(do, do))
     time.sleep(7 if do == "hangs" else 0.8)

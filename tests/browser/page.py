@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import atexit
+import shutil
 import time
 import unittest
 from collections.abc import Callable
@@ -41,6 +42,7 @@ class BrowserCase(unittest.TestCase):
             self.driver.close()
         self.driver.switch_to.window(self.driver.window_handles[0])
         self.server: Server | ForkedServer = ForkedServer()
+        self.addCleanup(shutil.rmtree, self.server.data, ignore_errors=True)
         self.addCleanup(self.server.kill)
 
     def tearDown(self) -> None:

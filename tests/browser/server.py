@@ -5,7 +5,6 @@ from __future__ import annotations
 import multiprocessing
 import os
 import re
-import shutil
 import subprocess
 import sys
 import tempfile
@@ -69,4 +68,3 @@ class ForkedServer:
         self.process.kill()
         self.process.join()
         self._heard.close()
-        shutil.rmtree(self.data, ignore_errors=True)
