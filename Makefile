@@ -4,7 +4,7 @@ BIN := .venv/bin
 HOST ?= 127.0.0.1
 PORT ?= 8765
 
-.PHONY: demo test deep faults fuzz audit approve speed shots docs vendor format clean
+.PHONY: demo test deep faults fuzz crowd kills audit approve speed shots docs vendor format clean
 
 demo: .venv/app
 	$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
@@ -20,6 +20,9 @@ deep: .venv/test
 faults: .venv/test
 	@$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[faults]"
 	@$(BIN)/python -W ignore -m scripts.faults
+
+crowd kills: .venv/test
+	@$(BIN)/python -W ignore -m scripts.crowd $@
 
 audit: .venv/app
 	@mkdir -p build

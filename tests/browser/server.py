@@ -52,9 +52,11 @@ class ForkedServer:
     """The same, forked from a process in which all is loaded, over demo benches that were made before: a test has one
     of its own in a moment."""
 
-    def __init__(self) -> None:
-        self.data = Path(tempfile.mkdtemp(prefix="viva-tick-data-"))
-        put_demos(self.data)
+    def __init__(self, data: Path | None = None) -> None:
+        """Over a folder that is there, or a fresh one."""
+        self.data = data or Path(tempfile.mkdtemp(prefix="viva-tick-data-"))
+        if data is None:
+            put_demos(self.data)
         heard, said = _FORKS.Pipe(duplex=False)
         self.process = _FORKS.Process(target=serve_demo, args=(str(self.data), said), daemon=True)
         self.process.start()
