@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import unittest
 from pathlib import Path
 
@@ -10,6 +11,7 @@ from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
+from scripts.crowd import Person
 from tests.browser.page import BrowserCase
 from tests.browser.server import Server
 
@@ -247,13 +249,31 @@ class Saving(BrowserCase):
         self.driver.switch_to.window(first)
         for choice, interval in (("#conflict-leave", "3"), ("#conflict-mine", "12")):
             if choice == "#conflict-mine":
-                self.script("return import('/static/js/session.js').then((m) => { m.session.revision -= 1 })")
+                code = """
+                  const { history } = await (await fetch("/api/benches/1/history")).json();
+                  (await import("/static/js/session.js")).session.revision = history[1].revision;"""
+                self.script(f"return (async () => {{ {code} }})()")
             self.one("#interval").send_keys(Keys.HOME)
             self.until(lambda: self.one("#conflict-dialog").is_displayed())
             self.assertIn("interval", self.text("#conflict-yours"))
             self.assertTrue(self.all("#conflict-theirs li"))
             self.one(choice).click()
             self.until(lambda interval=interval: self.one("#interval").get_attribute("aria-valuenow") == interval)
+            self.until(lambda: self.text(".save-state").startswith("saved"))
+
+    def test_what_another_browser_saved_is_taken_back_only_after_a_question(self) -> None:
+        other = Person(self.server.url)
+        revision = json.loads(other.ask("GET", "/api/benches/1")[1])["revision"]
+        patch = [{"op": "replace", "path": "/name", "value": "Theirs"}]
+        other.ask("POST", "/api/benches/1/edit", {"base": revision, "patch": patch, "place": {}})
+        self.open("benches/1/clean?picked=foot-pedal")
+        name = lambda: self.one("#bench-name").get_attribute("value")  # noqa: E731
+        for answer, wanted in (("dismiss", "Theirs"), ("accept", "Print timer")):
+            self.one("#undo").click()
+            alert = self.until(lambda: self.driver.switch_to.alert)
+            self.assertIn("Theirs. Take it back all the same?", alert.text)
+            getattr(alert, answer)()
+            self.until(lambda wanted=wanted: name() == wanted)
             self.until(lambda: self.text(".save-state").startswith("saved"))
 
     def test_a_server_that_goes_away_is_said_and_the_edit_is_kept_until_it_is_back(self) -> None:
