@@ -225,7 +225,7 @@ def five_machines(guarded: bool) -> Bench:
             {"id": f"s{k}", "name": f"S{k}", "drives": {out[0]: {"kind": "steady", "on": k == out[1]}} if out else {}}
             for k in places
         ]
-        ways = [
+        ways: list[dict[str, Any]] = [
             {"source": f"s{k}", "on": {"kind": "press", "input": f"b{n}"}, "target": f"s{(k + 1) % 8}"} for k in places
         ]
         if guarded:
