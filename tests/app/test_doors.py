@@ -8,6 +8,7 @@ import re
 import socket
 import stat
 import tempfile
+import threading
 import time
 import unittest
 from concurrent.futures import ThreadPoolExecutor
@@ -23,6 +24,7 @@ from tests.browser.server import Server
 from viva_tick.cli import main
 from viva_tick.web.app import create_app
 from viva_tick.web.security import WRONG_IN_ALL, WRONG_MOST, Guesses
+from viva_tick.web.turns import AT_A_TIME
 
 DOCS = Path(__file__).parents[2] / "docs"
 
@@ -138,6 +140,50 @@ class Doors(AppCase):
         everything = "".join(path.read_text() for path in Path(__file__).parents[1].rglob("test_*.py"))
         for name in named:
             self.assertIn(f"def {name}(", everything)
+
+
+class Turns(AppCase):
+    def test_one_who_asks_for_much_at_once_leaves_room_for_the_others(self) -> None:
+        go_on, inside = threading.Event(), threading.Semaphore(0)
+
+        def slow(*_: Any, **__: Any) -> Any:
+            inside.release()
+            go_on.wait(20)
+            return "done"
+
+        def ask(cookie: str | None) -> int:
+            client = self.app.test_client()
+            if cookie:
+                client.set_cookie("session", cookie)
+            return client.get("/help").status_code
+
+        self.edit([{"op": "replace", "path": "/name", "value": "Mine"}])  # from here on this browser has a number
+        cookie = self.client.get_cookie("session")
+        assert cookie is not None
+        with patch("viva_tick.web.pages.render_template", slow), ThreadPoolExecutor(AT_A_TIME + 2) as pool:
+            asked = [pool.submit(ask, cookie.value) for _ in range(AT_A_TIME)]
+            for _ in range(AT_A_TIME):
+                self.assertTrue(inside.acquire(timeout=20))
+            self.assertEqual(ask(cookie.value), 503)
+            other = pool.submit(ask, None)
+            self.assertTrue(inside.acquire(timeout=20), "another visitor is heard")
+            go_on.set()
+            self.assertEqual({one.result() for one in (*asked, other)}, {200})
+        self.assertEqual(ask(cookie.value), 200)
+
+    def test_work_stops_for_one_who_has_left(self) -> None:
+        gone = {"waitress.client_disconnected": lambda: True}
+        base = self.head()["revision"]
+        body = {"base": base, "patch": [{"op": "replace", "path": "/name", "value": "Kept"}], "place": {}}
+        headers = {"X-CSRFToken": self.token()}
+        with patch("viva_tick.web.studies.study") as study:
+            answer = self.client.post("/api/benches/1/edit", json=body, headers=headers, environ_overrides=gone)
+            self.assertEqual(answer.status_code, 499)
+            self.assertEqual(self.client.get("/benches/1/wire", environ_overrides=gone).status_code, 499)
+            hangs = "/api/benches/1/hangs?scenario=One+print&fault=stuck&of="
+            self.assertEqual(self.client.get(hangs, environ_overrides=gone).status_code, 499)
+            study.assert_not_called()
+        self.assertEqual(self.head()["document"]["name"], "Kept", "the edit was kept all the same")
 
 
 class Served(unittest.TestCase):

@@ -18,7 +18,7 @@ from ..core.document import DocumentError
 from ..core.units import amps, at_s, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
 from ..store import Benches, NoBench, Runs, Shelf, Stale, back_up_today, open_database
-from . import patches, trouble
+from . import patches, trouble, turns
 from .answers import refused, stale
 from .edits import edits
 from .hanging import hanging
@@ -73,6 +73,7 @@ def create_app(
     app.extensions["benches"] = Benches(engine)
     app.extensions["runs"] = Runs(engine)
     app.extensions["shelf"] = Shelf(engine)
+    turns.init(app)
     CSRFProtect(app)
     secure(app)
     app.url_map.converters["int"] = Number

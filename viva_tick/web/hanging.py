@@ -13,6 +13,7 @@ from ..core.engine import Fault, Run
 from ..core.guard import VERDICTS, HangRow, fault_at, faults_of, hang_row, hang_run
 from ..core.study import run_key
 from .answers import benches, runs
+from .turns import stop_if_left
 
 hanging = Blueprint("hanging", __name__)
 
@@ -55,7 +56,7 @@ def hangs(bench_id: int) -> Any:
     if scenario is None or (kind, of) not in known:
         return jsonify(error="There is no such fault, or no such scenario, on this bench any more."), 404
     key = (run_key(bench, scenario), kind, of)
-    row = _ROWS.made(key, lambda: hang_row(bench, scenario, kind, of, MANY))  # type: ignore[arg-type]
+    row = _ROWS.made(key, lambda: hang_row(bench, scenario, kind, of, MANY, stop_if_left))  # type: ignore[arg-type]
     html = render_template("stations/guard-hang-row.html", row=row, verdicts=VERDICTS)
     data = {
         "tried": row.tried,

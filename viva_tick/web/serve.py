@@ -22,6 +22,7 @@ SERVER = {
     "channel_timeout": 30,  # s; then they are let go
     "cleanup_interval": 10,
     "asyncore_use_poll": True,
+    "channel_request_lookahead": 1,  # so that it is seen when a visitor leaves
 }
 
 

@@ -12,6 +12,7 @@ from werkzeug.exceptions import HTTPException
 
 from ..core.document import DocumentError
 from ..store import DamagedBench, NoBench, Stale
+from .turns import stop_if_left
 
 V = TypeVar("V")
 
@@ -34,6 +35,7 @@ def failures() -> list[Failed]:
 
 def shielded(what: str, make: Callable[[], V], instead: Callable[[], V]) -> V:
     """What `make` makes; or, where it fails, what `instead` does, with the fault in the log and among `failures`."""
+    stop_if_left()
     try:
         return make()
     except (HTTPException, DocumentError, NoBench, DamagedBench, Stale):

@@ -302,8 +302,11 @@ def hang_tests(
             done += 1
 
 
-def hang_row(bench: Bench, scenario: Scenario, kind: FaultKind, of: str, many: int) -> HangRow:
-    """One fault at `many` instants, or as many as `MOST_CHANGES` allows, as a row of the table."""
+def hang_row(
+    bench: Bench, scenario: Scenario, kind: FaultKind, of: str, many: int, between: Callable[[], None] = lambda: None
+) -> HangRow:
+    """One fault at `many` instants, or as many as `MOST_CHANGES` allows, as a row of the table; `between` two runs may
+    raise to stop it."""
     healthy = hang_run(bench, scenario, None)
     runs, left = [], MOST_CHANGES
     # In an order in which the first few are spread over the scenario, too.
@@ -311,6 +314,7 @@ def hang_row(bench: Bench, scenario: Scenario, kind: FaultKind, of: str, many: i
         fault = fault_at(bench, kind, of, at_us)
         run = hang_run(bench, scenario, fault)
         runs.append(judge_run(bench, fault, run, healthy))
+        between()
         left -= run.trace.changes
         if left < 0:
             break
