@@ -150,7 +150,10 @@ def kills(times: int, seed: int) -> int:
         threads = [threading.Thread(target=edit, args=(who, server.url, acknowledged, number)) for who in range(3)]
         for thread in threads:
             thread.start()
-        time.sleep(0.15 + rng.random() * 0.5)
+        until = time.monotonic() + 20
+        while not acknowledged and time.monotonic() < until:
+            time.sleep(0.005)
+        time.sleep(rng.random() * 0.4)
         server.kill()
         for thread in threads:
             thread.join()

@@ -329,6 +329,8 @@ def main() -> int:
             total.slow += found.slow
             total.memory_mb = max(total.memory_mb, found.memory_mb)
             print(f"{total.answers.total():,} tried, {len(total.faults)} faults, {len(total.slow)} slow", flush=True)
+            for kind, took_s, shown in found.slow:
+                print(f"slow {kind}: {took_s:.1f} s: {shown[:500]}", flush=True)
     for (kind, status), count in sorted(total.answers.items()):
         print(f"{kind:10} {status} {count:8,}")
     for kind, said in total.faults[:40]:

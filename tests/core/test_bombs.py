@@ -19,7 +19,7 @@ SAID = {
     "turns": "“Dial” moves too often",
     "replays": "“Button” moves too often",
     "kernel_tasks": "the kernel is followed no longer",
-    "keys": "budget of 150,000 passes",
+    "keys": "budget of 75,000 passes",
     "blinks": "budget of 300,000 changes",
 }
 

@@ -15,7 +15,7 @@ from .trace import Trace
 class Budget:
     """Where a run stops of itself: passes run one by one, and changes recorded (looked at every thousand passes)."""
 
-    passes: int = 600_000
+    passes: int = 300_000
     changes: int = 300_000
 
 
