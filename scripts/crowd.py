@@ -66,6 +66,7 @@ def crowd(people: int, for_s: float) -> int:
 
     def live(number: int) -> None:
         rng = random.Random(number)
+        time.sleep(number * 0.1)  # not all open their first page in one moment
         one = Person(server.url)
         # A copy of a demo, by the way everybody has: the bench as a file is not needed for that.
         one.line.request(

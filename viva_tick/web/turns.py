@@ -35,7 +35,7 @@ def init(app: Flask) -> None:
     def begin() -> None:
         if request.endpoint == "static":
             return
-        who = str(session.get("who") or request.remote_addr)
+        who = str(session.get("who") or session.get("csrf_token") or request.remote_addr)
         with lock:
             if going[who] >= AT_A_TIME:
                 abort(503, f"{AT_A_TIME} things are being worked out for you already; wait for one of them.")
