@@ -50,7 +50,7 @@ class Damage(AppCase):
                 for address in ("/benches/1/wire", "/benches/1/export.json", "/benches/1/card"):
                     page = self.client.get(address)
                     self.assertEqual(page.status_code, 410)
-                    self.assertIn("Go back to that one", page.text)
+                    self.assertIn("Go back to it", page.text)
                 self.assertEqual(self.client.get("/api/benches/1/view").status_code, 410)
                 self.assertEqual(self.client.get("/benches/1/readable.txt").status_code, 200)
                 self.assertEqual(self.client.get("/benches/2/wire").status_code, 200)
