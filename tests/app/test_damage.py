@@ -105,6 +105,19 @@ class Damage(AppCase):
                 self.assertEqual(self.post("/restore", data={"name": names[0]}).status_code, 302)
                 self.assertIn("Rain barrel", self.client.get("/").text)
 
+    def test_a_backup_from_before_a_migration_is_brought_up_as_it_is_put_back(self) -> None:
+        self.app.extensions["runs"].settle()
+        old = self.database.parent / "backups" / "before-migration-0002-2026-01-02-030405.sqlite"
+        with closing(sqlite3.connect(self.database)) as connection:
+            connection.execute("VACUUM INTO ?", (str(old),))
+        with closing(sqlite3.connect(old)) as connection:
+            connection.execute("ALTER TABLE revision DROP COLUMN author")
+            connection.execute("UPDATE alembic_version SET version_num = '0002'")
+            connection.commit()
+        self.assertEqual(self.post("/restore", data={"name": old.name}).status_code, 302)
+        self.assertIn("Rain barrel", self.client.get("/").text)
+        self.assertEqual(self.rename(1, "After it").status_code, 200)
+
     def test_an_edit_that_cannot_be_written_is_said_not_to_be_kept(self) -> None:
         self.app.extensions["runs"].settle()
         for spoil, mend, words in (

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 from sqlite3 import Error
@@ -50,7 +51,8 @@ def create_app(
     data.mkdir(parents=True, exist_ok=True, mode=0o700)
     for path in (data / DATABASE, data / "secret"):
         if path.exists():
-            path.chmod(0o600)
+            with suppress(OSError):  # another's, or on a disk that knows no rights: it is used as it is
+                path.chmod(0o600)
         elif path.name == DATABASE:
             path.touch(mode=0o600)  # what SQLite puts beside it is as open as the file itself
     app = Flask(__name__)

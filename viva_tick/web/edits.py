@@ -15,7 +15,7 @@ from ..core.recipes import RECIPES, made_from
 from ..store import Revision, Stale
 from .answers import benches, shelf, stale, who
 from .location import Location
-from .trouble import kept
+from .trouble import kept, looks_only
 from .view import view
 
 edits = Blueprint("edits", __name__)
@@ -85,6 +85,7 @@ def edit(bench_id: int) -> Any:
     if head.id == body["base"]:
         body["patch"] = _on_top(head, body.get("made"), body.get("patch"))
     if body.get("preview") is True:
+        looks_only()
         return view(head, apply_patch(head.bench, body.get("patch")), place, preview=True)
     return save(head, body["base"], body.get("patch"), place)
 

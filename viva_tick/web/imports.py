@@ -12,7 +12,7 @@ from ..core.contacts import capture_bursts
 from ..core.document import Bench, Capture, DocumentError, Problem, bench_from_text
 from ..core.formats import UNITS, Asked, EdgesError, ScxmlError, arrival_patch, read_capture
 from ..core.ids import free_id
-from ..store import NoBackup, Revision, restore
+from ..store import NoBackup, Revision, open_database, restore
 from .answers import benches
 from .edits import save
 from .location import Location
@@ -62,6 +62,7 @@ def restore_backup() -> Any:
     except NoBackup:
         abort(404)
     benches().engine.dispose()  # what is open is of the file as it was
+    open_database(current_app.extensions["database"]).dispose()  # one from before a migration is brought up
     return redirect(url_for("pages.home"))
 
 

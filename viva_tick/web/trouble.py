@@ -22,12 +22,18 @@ TROUBLES = (
     ("unable to open", 503, "The benches cannot be reached", "The file of the benches cannot be opened.",
      "See whether its folder is still there and may be written"),
 )  # fmt: skip
-GARBLED = ("malformed", "not a database", "malformed database schema")
+GARBLED = ("malformed", "not a database")
+OTHER = ("", 503, "The file of the benches", "It cannot be used now; the program's log says why.", "See what holds it")
 
 
 def kept() -> None:
     """This request's edit has been stored: whatever fails from here on, it stands."""
     g.kept = True
+
+
+def looks_only() -> None:
+    """This request stores nothing: it is a preview."""
+    g.looks_only = True
 
 
 def _writes() -> bool:
@@ -52,7 +58,7 @@ def init(app: Flask) -> None:
         if any(word in said for word in GARBLED):
             return _garbled()
         rows = [row for row in TROUBLES if row[0] in said]
-        _, status, title, sentence, step = rows[0] if rows else ("", 503, "The benches’ file", f"It says: {said}.", "")
+        _, status, title, sentence, step = rows[0] if rows else OTHER
         if not request.path.startswith("/api/"):
             return render_template(
                 "error.html", title=title, sentence=sentence, next_step=f"{step}; then reload."
