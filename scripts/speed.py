@@ -21,11 +21,11 @@ from tests.browser.server import Server
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 from viva_tick.core.engine import PlainEngine, SkippingEngine
+from viva_tick.core.exploring import Abstract, explore
 from viva_tick.core.formats import read_capture
 from viva_tick.core.guard import hang_tests
-from viva_tick.core.machines import RunningMachine, compile_machine, event_keys, explore
-from viva_tick.core.machines.abstract import Abstract
-from viva_tick.core.program import under
+from viva_tick.core.machines import RunningMachine, compile_machine, event_keys
+from viva_tick.core.program import program_of, under
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
 from viva_tick.demo import demo_bench
 from viva_tick.web.app import create_app
@@ -273,7 +273,7 @@ def machines() -> None:
     ROWS.append(("the same through `transitions`, in the same run", f"{other:,.0f} /s", "none", True))
     for guarded, words in ((False, "that look at nothing else"), (True, "that look at each other")):
         product = five_machines(guarded)
-        job = partial(explore, product, product.firmware.machines, [("o0", "o1")])
+        job = partial(explore, program_of(product), product.firmware.machines, [("o0", "o1")])
         many = job().standings
         row(f"product of five machines of eight states {words}: {many:,} combinations", median(job, 3), 2, "s")
 

@@ -19,11 +19,11 @@ from .core.debounce import METHODS
 from .core.document import Bench, DocumentError, Scenario, bench_from_text, bench_text
 from .core.edits import apply_patch
 from .core.emit import TARGETS
+from .core.exploring import explore, produced_events
 from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
 from .core.guard import hang_rows, hang_tests
-from .core.machines import explore
-from .core.machines.analysis import produced_events
+from .core.program import program_of
 from .core.report import finding_lines, hang_lines, pace_lines, study_data, study_lines
 from .core.study import study, to_be_fixed
 from .core.sweep import full_sweep
@@ -214,7 +214,7 @@ def reach(file: Path, most: int) -> None:
 
     before = signal.signal(signal.SIGINT, stop)
     try:
-        found = explore(bench, machines, pairs, most, produced_events(bench), report)
+        found = explore(program_of(bench), machines, pairs, most, produced_events(bench), report)
     finally:
         signal.signal(signal.SIGINT, before)
     ends = "all there are" if found.whole else "stopped there"

@@ -14,7 +14,7 @@ from viva_tick.core.document import DocumentError, bench_data, bench_from_data, 
 from viva_tick.core.edits import apply_patch, words
 from viva_tick.core.electrics import levels
 from viva_tick.core.electrics.pin import pull_window
-from viva_tick.core.machines.analysis import produced_events
+from viva_tick.core.exploring import produced_events
 from viva_tick.core.pace import anatomy, counted
 from viva_tick.store import open_database
 from viva_tick.web.doings import to_expect

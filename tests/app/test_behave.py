@@ -10,7 +10,7 @@ from tests.app.client import AppCase
 from tests.core.pace_benches import PRESS, bench_of, run_of
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Kind
-from viva_tick.core.machines import play
+from viva_tick.core.exploring import play
 from viva_tick.core.study import study
 from viva_tick.core.timing import why
 from viva_tick.demo import ORDER, demo_bench

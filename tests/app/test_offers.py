@@ -7,6 +7,9 @@ import json
 import random
 import re
 import unittest
+from typing import Any
+
+import jsonpointer
 
 from tests.app.client import AppCase
 from tests.depth import DEPTH
@@ -14,6 +17,13 @@ from viva_tick.demo import ORDER
 from viva_tick.web.stations import STATIONS
 
 STEPS = 25 * DEPTH
+
+
+def can_be_set(document: Any, path: str) -> bool:
+    """Whether a field at this JSON Pointer can be replaced: it is there, or is one of an object that is."""
+    *steps, last = jsonpointer.JsonPointer(path).parts
+    around = jsonpointer.JsonPointer.from_parts(steps).resolve(document, None)
+    return last in around if isinstance(around, dict) else isinstance(around, list) and int(last) < len(around)
 
 
 class Offers(AppCase):
@@ -36,7 +46,11 @@ class Offers(AppCase):
                 chosen = rng.choice(choices) if choices and rng.random() < 0.7 else None
                 offers = [json.loads(html.unescape(found)) for found in re.findall(r'data-patch="([^"]*)"', page.text)]
                 patch = rng.choice([offer for offer in offers if offer] or [[]])
-                base = self.head(bench)["revision"]
+                head = self.head(bench)
+                base = head["revision"]
+                for path in filter(None, re.findall(r'data-path="([^"]*)"', page.text)):
+                    with self.subTest(path=path, station=place["station"]):
+                        self.assertTrue(can_be_set(head["document"], html.unescape(path)))
                 body = {"base": base, "patch": patch, "place": place}
                 answer = self.client.post(f"/api/benches/{bench}/edit", json=body, headers={"X-CSRFToken": token})
                 # A part may not go while a machine uses it; that offer is on the page, disabled.

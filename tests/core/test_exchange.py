@@ -18,9 +18,9 @@ from tests.depth import DEPTH
 from tests.random_benches import benches
 from viva_tick.core.document import Bench, DocumentError, Machine, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
+from viva_tick.core.exploring import Abstract
 from viva_tick.core.formats import ScxmlError, arrival_patch, read_scxml, write_dot, write_scxml
 from viva_tick.core.machines import RunningMachine, compile_machine, event_keys
-from viva_tick.core.machines.abstract import Abstract
 from viva_tick.demo import ORDER, demo_bench
 
 SCXML = "{http://www.w3.org/2005/07/scxml}"

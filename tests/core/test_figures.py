@@ -19,8 +19,8 @@ from viva_tick.core.document import Bench, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.emit import wires
 from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
+from viva_tick.core.exploring import explore
 from viva_tick.core.kinds import KINDS
-from viva_tick.core.machines import explore
 from viva_tick.core.pace import anatomy, longest_unread_us, serial_wait_us
 from viva_tick.core.pins import Room, arrival_patch
 from viva_tick.core.program import Stage, program_of
@@ -277,7 +277,7 @@ class Machines(unittest.TestCase):
                         at, tuple(row.get((state, *cause), state) for row, state in zip(rows, at, strict=True))
                     )
         lengths = networkx.single_source_shortest_path_length(graph, ("s0", "s0"))
-        found = explore(bench, machines)
+        found = explore(program_of(bench), machines)
         self.assertEqual((found.standings, found.whole), (len(lengths), True))
         for place, machine in enumerate(machines):
             for state in machine.states:

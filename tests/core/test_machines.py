@@ -19,8 +19,9 @@ from tests.random_benches import benches
 from viva_tick.core.document import Bench, DocumentError, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Kind, SkippingEngine
-from viva_tick.core.machines import RunningMachine, compile_machine, event_keys, explore, play, related
-from viva_tick.core.machines.abstract import Abstract
+from viva_tick.core.exploring import Abstract, explore, play, related
+from viva_tick.core.machines import RunningMachine, compile_machine, event_keys
+from viva_tick.core.program import program_of
 from viva_tick.demo import ORDER, demo_bench
 
 
@@ -89,7 +90,7 @@ class AgainstOthers(unittest.TestCase):
         for (state, _, _), row in seen.items():
             name = compiled.names[state]
             shortest[name] = min(shortest.get(name, 999), len(row))
-        found = explore(bench, [machine])
+        found = explore(program_of(bench), [machine])
         if not queue:
             mine = {state: len(path) for (_, state), path in found.paths.items() if not machine.insides(state)}
             self.assertEqual(mine, shortest)
@@ -98,13 +99,13 @@ class AgainstOthers(unittest.TestCase):
         bench = demo_bench("print-timer")
         data = bench_data(bench)
         pair = ("focus-lamp", "safelight")
-        flat = explore(bench, bench.firmware.machines, [pair])
+        flat = explore(program_of(bench), bench.firmware.machines, [pair])
         data["firmware"]["machines"][0]["transitions"][0]["guards"] = [{"kind": "contact", "input": "foot-pedal"}]
-        whole = explore(guarded := bench_from_data(data), guarded.firmware.machines, [pair])
+        whole = explore(program_of(guarded := bench_from_data(data)), guarded.firmware.machines, [pair])
         self.assertTrue(flat.whole and whole.whole)
         self.assertEqual(flat.together[pair][1][:2], whole.together[pair][1][:2])
         self.assertEqual(len(flat.together[pair][0]), 2)
-        stopped = explore(bench, bench.firmware.machines, report=lambda found: False)
+        stopped = explore(program_of(bench), bench.firmware.machines, report=lambda found: False)
         self.assertFalse(stopped.whole)
 
 
@@ -113,7 +114,9 @@ class NothingBesides(unittest.TestCase):
         ways = [{"source": "off", "on": {"kind": "watchdog-reset"}, "target": "on"}]
         for mode, reached in (("off", False), ("interrupt", False), ("reset", True), ("interrupt-reset", True)):
             bench = bench_of(ways=ways, watchdog={"mode": mode})
-            self.assertEqual(("toggle", "on") in explore(bench, bench.firmware.machines).paths, reached, mode)
+            self.assertEqual(
+                ("toggle", "on") in explore(program_of(bench), bench.firmware.machines).paths, reached, mode
+            )
 
     def test_what_a_machine_raises_as_it_begins_is_heard_by_those_after_it(self) -> None:
         data = bench_data(bench_of(ways=[]))
@@ -125,7 +128,7 @@ class NothingBesides(unittest.TestCase):
             bench = bench_from_data(data)
             entered = SkippingEngine().run(bench, bench.scenarios[0]).trace.signal(Kind.STATE, "after").values
             self.assertEqual(entered[-1], "on")
-            self.assertIn(("after", "on"), explore(bench, bench.firmware.machines).paths)
+            self.assertIn(("after", "on"), explore(program_of(bench), bench.firmware.machines).paths)
 
     @settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck),
               phases=[Phase.explicit, Phase.generate])  # fmt: skip
@@ -136,7 +139,7 @@ class NothingBesides(unittest.TestCase):
         bench = bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"keeps": ()})})
         trace = SkippingEngine().run(bench, scenario).trace
         for machine in bench.firmware.machines:
-            found = explore(bench, related(bench, [machine]), bound=4_000)
+            found = explore(program_of(bench), related(bench, [machine]), bound=4_000)
             if found.whole:
                 entered = set(trace.signal(Kind.STATE, machine.id).values) - {None}
                 self.assertLessEqual(entered, {state for ident, state in found.paths if ident == machine.id})
@@ -182,7 +185,7 @@ class Played(unittest.TestCase):
                     part["contact"]["switch"] = "logic-signal"
             bench = bench_from_data(data)
             for machine in bench.firmware.machines:
-                for (ident, state), path in explore(bench, [machine]).paths.items():
+                for (ident, state), path in explore(program_of(bench), [machine]).paths.items():
                     row = play(bench, path, "See")
                     made = apply_patch(bench, [{"op": "add", "path": "/scenarios/-", "value": row}])
                     trace = SkippingEngine().run(made, made.scenarios[-1]).trace

@@ -10,8 +10,8 @@ from flask import render_template
 from ..core.courses import tried_out
 from ..core.document import Bench
 from ..core.document.parts import Sensed
+from ..core.exploring import play
 from ..core.findings import Finding, Severity
-from ..core.machines import play
 from ..core.study import Study
 from ..store import Revision
 from .answers import benches

@@ -6,8 +6,8 @@ from collections.abc import Iterator
 
 from ..cautions import hurts
 from ..document import pointer
+from ..exploring.analysis import left_on
 from ..guard import save_us, wear
-from ..machines.analysis import left_on
 from ..units import ms
 from .finding import Evidence, Finding, Severity
 from .mends import replaced

@@ -11,7 +11,7 @@ from typing import Any
 from ..document import Bench, ContactEvent, InputEvent, Scenario, TapTiming
 from ..electrics import filter_of
 from ..engine import Run
-from ..machines import Cause
+from ..exploring import Cause
 from ..sweep import Advice, advise, sweep_input
 from ..timing import Answers
 
@@ -45,7 +45,7 @@ class Asked:
 class Finding:
     """Something the checks say. `code` is stable; `pointer` says where in the document; `patch` (RFC 6902) mends it
     and `mend` is what the button that applies it says; `show_us` are instants of the run that show it; `play` is the
-    shortest row of events that shows it, which `machines.playing` makes a scenario of. Where only the user can know a
+    shortest row of events that shows it, which `exploring.playing` makes a scenario of. Where only the user can know a
     number, `asks` for it; `lines` are findings that have this one as their cause."""
 
     code: str

@@ -12,7 +12,7 @@ from ..document import (
     Transition,
     pointer,
 )
-from ..machines import Cause
+from ..exploring import Cause
 from ..units import ms
 
 SAID = {

@@ -13,7 +13,7 @@ from ..document import (
     Machine,
     pointer,
 )
-from ..machines.analysis import (
+from ..exploring.analysis import (
     explored,
     left_on,
     open_ways,

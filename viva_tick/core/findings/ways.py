@@ -15,8 +15,8 @@ from ..document import (
     Variable,
     VariableEvent,
 )
-from ..machines import Cause
-from ..machines.analysis import (
+from ..exploring import Cause
+from ..exploring.analysis import (
     explored,
     hidden_by,
     rounds,

@@ -20,7 +20,7 @@ from ..document.parts import (
 )
 from ..electrics import circuit_of, floats, pin_state
 from ..engine import Kind
-from ..machines.analysis import wanted_together
+from ..exploring.analysis import wanted_together
 from ..units import amps
 from .finding import Evidence, Finding, Numbers, Patch, Severity
 from .mends import replaced

@@ -18,8 +18,10 @@ from ..document import (
     Transition,
 )
 from ..document.parts import Encoder, KeyMatrix
-from .explore import Cause, Explored, explore, looks_out, related
-from .keys import RAISED, event_names
+from ..machines import RAISED
+from ..program import program_of
+from .abstract import Cause, Explored
+from .explore import explore, looks_out, related
 
 EDIT_BOUND, FLAT_BOUND = 1_500, 40_000  # standings looked at while an edit waits, one by one and as arrays
 _FOUND: AtHand[tuple[str, ...], Explored] = AtHand(200)
@@ -98,7 +100,7 @@ def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str]
     group = related(bench, machines)
     key = (*(asked.texts[one.id] for one in group), *asked.around, repr(pairs))
     bound = EDIT_BOUND if _looks(group) else FLAT_BOUND
-    asked.found[name] = _FOUND.made(key, lambda: explore(bench, group, pairs, bound, asked.produced))
+    asked.found[name] = _FOUND.made(key, lambda: explore(program_of(bench), group, pairs, bound, asked.produced))
     return asked.found[name]
 
 
@@ -125,7 +127,7 @@ def produced_events(bench: Bench) -> set[EventName]:
     """Of every event that the inputs, machines, variables and the board could give, those that they do give."""
     found: set[EventName] = set()
     parts = {part.id: part for _, part in bench.sensed}
-    for kind, ident, of in event_names(bench):
+    for kind, ident, of in program_of(bench).keys:
         part = parts.get(ident)
         reading = bench.firmware.readings.get(ident)
         if kind in RAISED or kind == "chord" or part is None:

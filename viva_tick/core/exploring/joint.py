@@ -8,7 +8,6 @@ from itertools import combinations, product
 from typing import Any
 
 from ..document import (
-    Bench,
     EventName,
     IfContact,
     IfLevel,
@@ -17,11 +16,10 @@ from ..document import (
     Machine,
     VariableEvent,
 )
+from ..machines import CompiledMachine, RunningMachine, holds
+from ..program import Program
 from .abstract import PASS, Abstract, Cause, Explored, Report
-from .compiled import CompiledMachine
 from .flat import waits_of
-from .keys import event_keys, heard_by
-from .running import RunningMachine, holds
 
 Standing = tuple[Any, ...]
 
@@ -74,23 +72,22 @@ class JointExploration:
 
     def __init__(
         self,
-        bench: Bench,
+        program: Program,
         machines: Sequence[Machine],
-        compiled: list[CompiledMachine],
         causes: list[Cause],
         watch: list[str],
     ) -> None:
         self.machines, self.watch, self.causes = machines, watch, list(causes)
-        self.keys = event_keys(bench)
-        self.host = Abstract(bench, watch)
+        self.keys = program.keys
+        self.host = Abstract(program.bench, watch)
+        compiled = [program.machines[machine.id] for machine in machines]
         self.open_pairs: set[tuple[str, int, int]] = set()
         self.running = [Compared(table, self.host, self.open_pairs) for table in compiled]
         self.host.running = {machine.id: one for machine, one in zip(machines, self.running, strict=True)}
-        heard = heard_by(bench)
-        self.heard = [[self.keys[name] for name in heard[machine.id]] for machine in machines]
+        self.heard = [[self.keys[name] for name in program.heard[machine.id]] for machine in machines]
         self.waiting: list[set[int]] = [set() for _ in machines]  # what each has to hear, as in the engine
         for waits, machine in zip(self.waiting, machines, strict=True):
-            for raised in heard[machine.id]:
+            for raised in program.heard[machine.id]:
                 self.host.listeners.setdefault(raised, []).append((waits, self.keys[raised]))
         guards = [guard for machine in machines for way in machine.transitions for guard in way.guards]
         self.contacts = {guard.input for guard in guards if isinstance(guard, IfContact)}
@@ -103,7 +100,7 @@ class JointExploration:
         self.variables = sorted(looked_at(machines))  # one that nothing looks at need not be told apart
         self.nothing = tuple(frozenset[int]() for _ in machines)
         self.settles = any(any(table.always) for table in compiled)
-        self.resets = bench.firmware.watchdog.resets
+        self.resets = program.bench.firmware.watchdog.resets
 
     def _save(self) -> Standing:
         host = self.host

@@ -22,11 +22,11 @@ from ..document import (
     TimeoutEvent,
     VariableEvent,
 )
+from ..machines import RAISED
+from ..program import Program
 from .abstract import Cause, Explored, Report
-from .compiled import compile_machine
 from .flat import Flat
 from .joint import JointExploration
-from .keys import RAISED, event_keys
 
 BOUND = 200_000  # standings; fewer where an edit waits for it
 
@@ -72,26 +72,24 @@ def related(bench: Bench, first: Sequence[Machine]) -> list[Machine]:
 
 
 def explore(
-    bench: Bench,
+    program: Program,
     machines: Sequence[Machine],
     pairs: Sequence[tuple[str, str]] = (),
     bound: int = BOUND,
     events: set[EventName] | None = None,
     report: Report | None = None,
 ) -> Explored:
-    """Explore the machines side by side. `pairs` of outputs are watched for being on together; `events`: what can come
-    at all (everything that the machines listen to, if it is not given)."""
+    """Explore machines of a program side by side. `pairs` of outputs are watched for being on together; `events`: what
+    can come at all (everything that the machines listen to, if it is not given)."""
     watch = list(dict.fromkeys(output for pair in pairs for output in pair))
-    keys = event_keys(bench)
-    compiled = [compile_machine(machine, keys) for machine in machines]
     heard = {way.on.name for m in machines for way in m.transitions if isinstance(way.on, HEARD)}
     causes: list[Cause] = sorted(name for name in heard if name[0] not in RAISED and (events is None or name in events))
     size = 1
     for machine in machines:
         size *= len(machine.states)
     if not any(map(looks_out, machines)) and size << len(watch) <= LARGEST:
-        return Flat(bench, machines, compiled, causes, watch).explore(pairs, bound, report)
-    return JointExploration(bench, machines, compiled, causes, watch).explore(pairs, bound, report)
+        return Flat(program, machines, causes, watch).explore(pairs, bound, report)
+    return JointExploration(program, machines, causes, watch).explore(pairs, bound, report)
 
 
 __all__ = ["BOUND", "Cause", "Explored", "explore", "looks_out", "related"]

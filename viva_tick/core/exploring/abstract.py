@@ -10,7 +10,7 @@ from ..document import (
     EventName,
 )
 from ..drives import Drive
-from .running import RunningMachine
+from ..machines import RunningMachine
 
 DRAWS = 8
 

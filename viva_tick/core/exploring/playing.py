@@ -8,8 +8,8 @@ from typing import Any
 from ..document import Bench, Gestures, Listen, Measure, Scan, TimeoutEvent, Turns
 from ..document.parts import Analogue, Encoder
 from ..electrics import counts_of, pin_mv, range_of, threshold_counts
-from .explore import Cause
-from .keys import longest_wait_us
+from ..machines import longest_wait_us
+from .abstract import Cause
 
 FIRST_US = 300_000
 BETWEEN_US = 250_000

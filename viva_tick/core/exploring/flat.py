@@ -7,14 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from ..document import (
-    Bench,
-    Machine,
-)
+from ..document import Machine
+from ..machines import CompiledMachine, RunningMachine
+from ..program import Program
 from .abstract import Abstract, Cause, Explored, Report
-from .compiled import CompiledMachine
-from .keys import event_keys
-from .running import RunningMachine
 
 
 def waits_of(machine: Machine, leaf: int, compiled: CompiledMachine) -> list[tuple[Cause, Any]]:
@@ -26,15 +22,15 @@ class Flat:
 
     def __init__(
         self,
-        bench: Bench,
+        program: Program,
         machines: Sequence[Machine],
-        compiled: list[CompiledMachine],
         causes: list[Cause],
         watch: list[str],
     ) -> None:
+        compiled = [program.machines[machine.id] for machine in machines]
         self.machines, self.compiled, self.watch = machines, compiled, watch
-        self.bench = bench
-        keys = event_keys(bench)
+        self.program = program
+        keys = program.keys
         waits = [
             cause
             for machine, table in zip(machines, compiled, strict=True)
@@ -47,7 +43,7 @@ class Flat:
         # next[m][cause][leaf], and what that does to each watched output: −1 nothing, 0 off, 1 on.
         self.next, self.effects = [], []
         self.draws = 1
-        host = Abstract(bench, watch)
+        host = Abstract(program.bench, watch)
         begins = dict(host.held)
         for machine, table in zip(machines, compiled, strict=True):
             rows = np.tile(np.arange(len(machine.states)), (len(self.causes), 1))
@@ -73,7 +69,7 @@ class Flat:
             self.effects.append(effects)
 
     def _first(self) -> tuple[list[int], list[bool]]:
-        host = Abstract(self.bench, self.watch)
+        host = Abstract(self.program.bench, self.watch)
         leaves = []
         for table in self.compiled:
             running = RunningMachine(table, host)
