@@ -283,6 +283,11 @@ def _serving(command: Callable[..., Any]) -> Callable[..., Any]:
         ),
         click.option("--allow-host", multiple=True, help="A further name by which the server may be called."),
         click.option("--behind-https", is_flag=True, help="A proxy that speaks HTTPS stands before it."),
+        click.option(
+            "--workers",
+            type=click.IntRange(0, 64),
+            help="Processes for the work; as many as processors, 4 at most, where nothing is said. 0: threads alone.",
+        ),
     ):
         command = option(command)
     return command

@@ -34,6 +34,7 @@ MOST_UPLOAD = 42_000_000
 
 
 DATABASE = "viva-tick.sqlite"
+ONE_PROXY = {"x_for": 1, "x_proto": 1, "x_host": 1}  # what it says of who asks for what
 
 
 class Number(IntegerConverter):
@@ -70,7 +71,7 @@ def create_app(
     )
     app.wsgi_app = OnlyHosts(app.wsgi_app, hosts)  # type: ignore[method-assign, assignment]
     if behind_https:
-        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=1, x_proto=1, x_host=1)  # type: ignore[method-assign]
+        app.wsgi_app = ProxyFix(app.wsgi_app, **ONE_PROXY)  # type: ignore[method-assign]
     engine = open_database(data / DATABASE)
     app.extensions["benches"] = Benches(engine)
     app.extensions["runs"] = Runs(engine)

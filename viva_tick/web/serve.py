@@ -7,15 +7,21 @@ import logging
 import os
 import socket
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy.exc import DatabaseError
 from waitress.server import create_server
+from werkzeug.middleware.proxy_fix import ProxyFix
 
 from ..store import NewerDatabase, backups
-from .app import DATABASE, create_app
+from .app import DATABASE, ONE_PROXY, create_app
+from .front import Front
 from .security import LOOPBACK
+from .workers import Pool
 
-THREADS = 24  # a page that takes long leaves room for the others
+THREADS = (
+    48  # nearly all of them wait for a process; where there is none, a page that takes long leaves room for others
+)
 SERVER = {
     "threads": THREADS,
     "connection_limit": 1000,  # those that say nothing, too
@@ -89,8 +95,10 @@ def serve(
     allowed: tuple[str, ...],
     demo: bool,
     behind_https: bool = False,
+    workers: int | None = None,
 ) -> None:
-    """Serve until interrupted; prints the address when it listens. Raises `ServeError`."""
+    """Serve until interrupted; prints the address when it listens. `workers`: processes for short work; none at all
+    for 0, where all is done in threads. Raises `ServeError`."""
     passphrase = _passphrase(host, passphrase_file)
     folder = data or default_data()
     database = folder / DATABASE
@@ -109,14 +117,20 @@ def serve(
             f"{_or_restore(folder)}."
         ) from None
     logging.getLogger("waitress").setLevel(logging.WARNING)
+    settle()
+    front: Any = app
+    if workers != 0 and Pool.possible():
+        app.extensions["benches"].engine.dispose()  # a process must not have another's connection
+        front = Front(app, Pool(app, workers))
+        if behind_https:
+            front = ProxyFix(front, **ONE_PROXY)  # who asks is known before the work begins
     try:
-        server = create_server(app, host=host, port=port, ident=None, **SERVER)
+        server = create_server(front, host=host, port=port, ident=None, **SERVER)
     except OSError as error:
         raise ServeError(f"Port {port} on {host} cannot be used: {error.strerror}. Name another with --port.") from None
     reached = socket.gethostname() if host in ("0.0.0.0", "::") else host  # noqa: S104
     shown = f"[{reached}]" if ":" in reached else reached
     print(f"Viva Tick is at http://{shown}:{server.effective_port}/  (stop it with Ctrl+C)", flush=True)
-    settle()
     try:
         server.run()
     except KeyboardInterrupt:
