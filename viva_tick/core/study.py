@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-import json
+from collections.abc import Callable
 from dataclasses import dataclass
 from functools import cache
 from importlib import resources
 
-from .document import Bench, Scenario, bench_data
+from .document import Bench, Scenario
 from .engine import Budget, Run, SkippingEngine
 from .findings import Evidence, Finding, Severity, find
 from .program import idle_pass_us
@@ -52,8 +52,10 @@ class ToBeFixed(list[Finding]):
     left: tuple[str, ...] = ()
 
 
-def to_be_fixed(bench: Bench, known: Study | None = None) -> ToBeFixed:
-    """What must be fixed before a bench is built; `known` is a study that is at hand."""
+def to_be_fixed(
+    bench: Bench, known: Study | None = None, run_of: Callable[[Scenario], Run | None] = lambda scenario: None
+) -> ToBeFixed:
+    """What must be fixed before a bench is built; `known` is a study that is at hand, `run_of` a way to their runs."""
     found: dict[tuple[str, str], Finding] = {}
     said = ToBeFixed()
     work_left = MOST_WORK
@@ -62,7 +64,8 @@ def to_be_fixed(bench: Bench, known: Study | None = None) -> ToBeFixed:
             said.left = tuple(one.name for one in bench.scenarios[place:])
             break
         at_hand = known is not None and known.scenario is scenario
-        done = known if known and at_hand else study(bench, scenario, mends=False)
+        run = run_of(scenario) if scenario and not at_hand else None
+        done = known if known and at_hand else study(bench, scenario, run=run, mends=False)
         work_left -= done.run.trace.changes if done.run else 0
         for one in done.findings:
             if one.severity is Severity.MUST:
@@ -87,7 +90,6 @@ def core_version() -> str:
 
 def run_key(bench: Bench, scenario: Scenario, seed: int | None = None) -> str:
     """The hash under which a run is kept: document, scenario, seed, core."""
-    data = bench_data(bench)
-    del data["scenarios"], data["note"]
-    said = [core_version(), data, scenario.model_dump(mode="json"), scenario.seed if seed is None else seed]
-    return hashlib.blake2b(json.dumps(said, sort_keys=True).encode(), digest_size=16).hexdigest()
+    seed = scenario.seed if seed is None else seed
+    said = "\n".join((core_version(), bench.run_text, scenario.model_dump_json(), str(seed)))
+    return hashlib.blake2b(said.encode(), digest_size=16).hexdigest()

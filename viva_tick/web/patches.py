@@ -10,13 +10,14 @@ from flask import Flask
 from markupsafe import escape
 
 Operation = dict[str, Any]
+_ENCODED = json.JSONEncoder(separators=(",", ":")).encode  # a page has hundreds of them
 
 
 class Patch(list[Operation]):
     """Operations, one after another; `+` joins two. In a template it stands as the text of an attribute."""
 
     def __html__(self) -> str:
-        return escape(json.dumps(self, separators=(",", ":")))
+        return escape(_ENCODED(self))
 
     def __add__(self, more: Iterable[Operation]) -> Patch:  # type: ignore[override]
         return Patch([*self, *more])

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from ..core.at_hand import AtHand
 from ..core.document import Bench, Scenario
+from ..core.engine import Run, SkippingEngine
 from ..core.study import Study, run_key, study
 from ..core.timing import Answers
 from ..store import Revision
@@ -34,6 +35,16 @@ def studied(bench: Bench, name: str | None, keep: bool = True, mends: bool = Tru
             "What stands out", lambda: (_without_a_run(bench, scenario, mends), None), lambda: (empty, None)
         ),
     )
+
+
+def run_of(bench: Bench, scenario: Scenario) -> Run:
+    """The run of a scenario, from the cache where it is there."""
+    key = run_key(bench, scenario)
+    found = runs().get(key)
+    if found is None:
+        found = SkippingEngine().run(bench, scenario)
+        runs().put(key, found)
+    return found
 
 
 def _without_a_run(bench: Bench, scenario: Scenario | None, mends: bool) -> Study:

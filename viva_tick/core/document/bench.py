@@ -55,6 +55,16 @@ class Bench(Doc):
     cell: Cell | None = None
     power: Power = Power()
 
+    @cached_property
+    def text(self) -> str:
+        """The document as JSON without blanks, every field written."""
+        return self.model_dump_json()
+
+    @cached_property
+    def run_text(self) -> str:
+        """The same of what runs depend on: all but its scenarios and its note."""
+        return self.model_dump_json(exclude={"scenarios", "note"})
+
     @property
     def parts(self) -> tuple[Part, ...]:
         """Every part, inputs first."""

@@ -56,7 +56,7 @@ def _whole(text: str) -> Any:
 def size_of(bench: Bench) -> int:
     """How long a bench is, written without blanks and with every field; what is edited and what is imported is held
     to the same limit, so that whatever was exported can be opened again."""
-    return len(json.dumps(bench_data(bench), separators=(",", ":")))
+    return len(bench.text)
 
 
 def _data_from(text: str) -> Any:

@@ -9,7 +9,7 @@ from typing import Any
 import jsonpatch
 import jsonpointer
 
-from ..document import MOST_BYTES, TOO_LARGE, Bench, DocumentError, Problem, bench_data, bench_from_data, size_of
+from ..document import MOST_BYTES, TOO_LARGE, Bench, DocumentError, Problem, bench_from_data, size_of
 
 MOST_OPERATIONS = 500
 
@@ -21,7 +21,7 @@ def apply_patch(bench: Bench, patch: Any) -> Bench:
     if len(patch) > MOST_OPERATIONS:
         raise DocumentError([Problem("", f"an edit has {MOST_OPERATIONS} operations at most.")])
     try:
-        changed = _applied(bench_data(bench), copy.deepcopy(patch))
+        changed = _applied(json.loads(bench.text), copy.deepcopy(patch))
     except jsonpatch.JsonPatchTestFailed as error:
         raise DocumentError([Problem("", f"a test in the edit failed: {_short(error)}")]) from None
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, ValueError) as error:

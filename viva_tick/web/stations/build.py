@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import Any, get_args
 
 from ...core.cautions import cautions
@@ -10,6 +11,7 @@ from ...core.document.parts.base import WireColour
 from ...core.emit import TARGETS, wires
 from ...core.findings import must_fix
 from ...core.study import to_be_fixed
+from ..studies import run_of
 from .base import Station, StationRequest
 
 
@@ -30,7 +32,7 @@ def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
 
 def _context(asked: StationRequest) -> dict[str, Any]:
     target = TARGETS[asked.picked or next(iter(TARGETS))]
-    faults = to_be_fixed(asked.bench, asked.study)
+    faults = to_be_fixed(asked.bench, asked.study, partial(run_of, asked.bench))
     made = target.emit(asked.bench, must_fix(faults)) if target.can(asked.bench) else None
     code = made.text if made else ""
     return {
