@@ -1,7 +1,7 @@
 """Many people at once, and kills at random, against the real server. `make crowd` and `make kills`.
 
-`crowd`: so many people for so long; each has a bench of their own, edits it every two seconds, drags now and then (five
-previews) and opens a page now and then. `kills`: three people edit one bench as fast as they can; the server is killed
+`crowd`: so many people for so long; each has a bench of their own, changes a time in it every two seconds, drags it now and
+then (five previews) and opens a page now and then. `kills`: three people edit one bench as fast as they can; the server is killed
 at random, started again, and every edit that was acknowledged is looked for.
 """
 
@@ -78,14 +78,18 @@ def crowd(people: int, for_s: float) -> int:
         found = re.search(r"/benches/(\d+)/", answer.headers["Location"])
         assert found is not None
         bench = int(found[1])
-        revision = json.loads(one.ask("GET", f"/api/benches/{bench}")[1])["revision"]
+        head = json.loads(one.ask("GET", f"/api/benches/{bench}")[1])
+        revision, cleaned = head["revision"], [*head["document"]["firmware"]["debounce"]]
         time.sleep(rng.random() * 2)
         made = 0
         while time.monotonic() < until:
             began = time.monotonic()
             station = rng.choice(STATIONS)
             body = {"base": revision, "place": {"station": station}}
-            body["patch"] = [{"op": "replace", "path": "/note", "value": f"edit {made} of {number}"}]
+            # A word to look for at the end; and a time, so that the bench has to be run.
+            time_at = f"/firmware/debounce/{rng.choice(cleaned)}/interval_us"
+            body["patch"] = [{"op": "replace", "path": "/note", "value": f"edit {made} of {number}"},
+                             {"op": "replace", "path": time_at, "value": 1000 * rng.randint(5, 60)}]  # fmt: skip
             status, raw, took_s = one.ask("POST", f"/api/benches/{bench}/edit", body)
             edits.append(took_s)
             if status == 200:
@@ -93,7 +97,8 @@ def crowd(people: int, for_s: float) -> int:
             else:
                 wrong[f"edit {status}"] += 1
             if rng.random() < 0.1:
-                for _ in range(5):
+                for place in range(5):
+                    body["patch"][1]["value"] = 1000 * (20 + place)
                     status, _, took_s = one.ask(
                         "POST", f"/api/benches/{bench}/edit", {**body, "base": revision, "preview": True}
                     )

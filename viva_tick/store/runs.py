@@ -21,7 +21,7 @@ from ..core.engine import Run, Trace
 from .models import RunRow
 
 log = logging.getLogger(__name__)
-IN_MEMORY = 24
+IN_MEMORY = 96
 CHANGES_IN_MEMORY = 600_000
 ON_DISK = 400
 
