@@ -246,7 +246,7 @@ class Database(AppCase):
         with sqlite3.connect(Path(self.folder.name) / "viva-tick.sqlite") as connection:
             self.assertEqual(connection.execute("PRAGMA journal_mode").fetchone()[0], "wal")
             self.assertEqual(connection.execute("SELECT count(*) FROM revision WHERE bench_id = 1").fetchone()[0], 0)
-            self.assertEqual(connection.execute("SELECT version_num FROM alembic_version").fetchone()[0], "0003")
+            self.assertEqual(connection.execute("SELECT version_num FROM alembic_version").fetchone()[0], "0004")
             self.assertEqual(connection.execute("PRAGMA foreign_key_check").fetchall(), [])
 
 

@@ -12,8 +12,8 @@ from sqlalchemy import Connection, Engine, bindparam, delete, insert, select, up
 from sqlalchemy.orm import Session
 
 from ..core.document import Bench, DocumentError
-from .documents import pack, readable, unpack
-from .models import BenchRow, RevisionRow
+from .documents import pack, packed_edges, readable, unpack
+from .models import BenchRow, CaptureRow, RevisionRow
 
 log = logging.getLogger(__name__)
 
@@ -73,6 +73,10 @@ _HEAD = _REVISION.join(BenchRow, BenchRow.head_id == RevisionRow.id).where(Bench
 _ONE = _REVISION.where(RevisionRow.id == bindparam("revision"), RevisionRow.bench_id == bindparam("bench"))
 _CHILDREN = select(RevisionRow.id).where(RevisionRow.parent_id == bindparam("parent"))
 _CHILD = _CHILDREN.order_by(RevisionRow.id.desc()).limit(1)
+_EDGES = select(CaptureRow.edges).where(
+    CaptureRow.bench_id == bindparam("bench"), CaptureRow.digest == bindparam("digest")
+)
+_DIGESTS = select(CaptureRow.digest).where(CaptureRow.bench_id == bindparam("bench"))
 _ADD = insert(RevisionRow.__table__)  # type: ignore[arg-type]
 _MOVE = (
     update(BenchRow.__table__)  # type: ignore[arg-type]
@@ -81,10 +85,12 @@ _MOVE = (
 )
 
 
-def _revision(row: Any) -> Revision:
+def _revision(row: Any, connection: Connection) -> Revision:
     """The revision of a row. Raises `DamagedBench`."""
     try:
-        bench = unpack(row.document)
+        bench = unpack(
+            row.document, lambda digest: connection.scalar(_EDGES, {"bench": row.bench_id, "digest": digest})
+        )
     except (zlib.error, ValueError, TypeError, DocumentError) as error:  # what is not JSON, not text, not a bench
         log.warning("Revision %s of bench %s cannot be read: %s", row.id, row.bench_id, error)
         raise DamagedBench(row.bench_id) from None
@@ -107,7 +113,19 @@ class Benches:
             session.add(first)
             session.flush()
             row.head_id = first.id
-            return _revision(first)
+            self._put_captures(session.connection(), row.id, bench)
+            return _revision(first, session.connection())
+
+    @staticmethod
+    def _put_captures(connection: Connection, bench_id: int, bench: Bench) -> None:
+        """The edges of those that are not there yet."""
+        if not bench.captures:
+            return
+        there = set(connection.scalars(_DIGESTS, {"bench": bench_id}))
+        for digest, capture in {one.digest: one for one in bench.captures}.items():
+            if digest not in there:
+                row = {"bench_id": bench_id, "digest": digest, "edges": packed_edges(capture)}
+                connection.execute(insert(CaptureRow.__table__), row)  # type: ignore[arg-type]
 
     def demo_id(self, name: str) -> int | None:
         """The bench made from that demo file, if it is there."""
@@ -123,7 +141,7 @@ class Benches:
             )
             for row in rows:
                 try:
-                    found.append(_revision(row))
+                    found.append(_revision(row, session.connection()))
                 except DamagedBench:
                     found.append(self._damaged(session, row))
         return found
@@ -135,7 +153,7 @@ class Benches:
         before = session.get(RevisionRow, row.parent_id) if row.parent_id else None
         while before is not None and good is None:
             try:
-                good = _revision(before)
+                good = _revision(before, session.connection())
             except DamagedBench:
                 before = session.get(RevisionRow, before.parent_id) if before.parent_id else None
         good_id, good_at = (good.id, good.at) if good else (None, None)
@@ -146,7 +164,7 @@ class Benches:
         with Session(self.engine) as session:
             row = self._head_row(session, bench_id)
             try:
-                _revision(row)
+                _revision(row, session.connection())
             except DamagedBench:
                 return self._damaged(session, row)
         return None
@@ -167,9 +185,9 @@ class Benches:
         """The bench as it is now. Raises `NoBench`, `DamagedBench`."""
         with self.engine.connect() as connection:
             row = connection.execute(_HEAD, {"bench": bench_id}).first()
-        if row is None:
-            raise NoBench(bench_id)
-        return _revision(row)
+            if row is None:
+                raise NoBench(bench_id)
+            return _revision(row, connection)
 
     def _head_row(self, session: Session, bench_id: int) -> RevisionRow:
         row = session.scalar(
@@ -185,7 +203,7 @@ class Benches:
             return None
         with self.engine.connect() as connection:
             row = connection.execute(_ONE, {"revision": revision_id, "bench": bench_id}).first()
-        return _revision(row) if row is not None else None
+            return _revision(row, connection) if row is not None else None
 
     def save(self, bench_id: int, base_id: int, bench: Bench, words: str, author: str | None = None) -> Revision:
         """A new revision on top of `base_id`, by somebody. Raises `Stale` if that is not the head, `NoBench`."""
@@ -197,6 +215,7 @@ class Benches:
                 raise Stale(self.head(bench_id))
             added = connection.execute(_ADD, {**row, "document": packed})
             new_id = int(added.inserted_primary_key[0])  # type: ignore[index]
+            self._put_captures(connection, bench_id, bench)
             self._move(connection, bench_id, base_id, new_id)
             connection.commit()
         return Revision(bench_id, new_id, base_id, bench, words, row["at"], author)  # type: ignore[arg-type]

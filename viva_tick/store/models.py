@@ -38,6 +38,16 @@ class RevisionRow(Base):
     author: Mapped[str | None] = mapped_column(String(16))
 
 
+class CaptureRow(Base):
+    """The edges of a capture (`Capture.edges_text`, zlib-packed) by their digest: revisions name them."""
+
+    __tablename__ = "capture"
+
+    bench_id: Mapped[int] = mapped_column(ForeignKey("bench.id", ondelete="CASCADE"), primary_key=True)
+    digest: Mapped[str] = mapped_column(String(32), primary_key=True)
+    edges: Mapped[bytes] = mapped_column(LargeBinary)
+
+
 class RunRow(Base):
     """A run by its hash (document, scenario, seed, core). `run` is zlib-packed JSON."""
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from functools import cached_property
 from typing import Annotated, Literal
 
@@ -56,14 +57,20 @@ class Bench(Doc):
     power: Power = Power()
 
     @cached_property
-    def text(self) -> str:
-        """The document as JSON without blanks, every field written."""
-        return self.model_dump_json()
+    def bare_text(self) -> str:
+        """The document as JSON without blanks, every field written, and without its captures, which are large."""
+        return self.model_dump_json(exclude={"captures"})
+
+    @property
+    def size(self) -> int:
+        """How long all of it is so."""
+        return len(self.bare_text) + len('"captures":[],') + sum(len(one.text) + 1 for one in self.captures)
 
     @cached_property
     def run_text(self) -> str:
-        """The same of what runs depend on: all but its scenarios and its note."""
-        return self.model_dump_json(exclude={"scenarios", "note"})
+        """What runs depend on, as text: all but its scenarios and its note."""
+        captures = json.dumps([one.bare for one in self.captures])
+        return self.model_dump_json(exclude={"scenarios", "note", "captures"}) + captures
 
     @property
     def parts(self) -> tuple[Part, ...]:

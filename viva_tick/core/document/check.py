@@ -112,13 +112,11 @@ def _parts(bench: Bench) -> Iterator[Problem]:
     yield from _ids(bench)
     yield from _twice((capture.id for capture in bench.captures), "captures", "id")
     for index, capture in enumerate(bench.captures):
-        times = [edge.at_us for edge in capture.edges]
-        late = next((number for number in range(1, len(times)) if times[number] < times[number - 1]), None)
-        if late is not None:
+        if (late := capture.late) is not None:
+            at_us, above_us = capture.edges[late].at_us, capture.edges[late - 1].at_us
             where = pointer("captures", index, "edges", late, "at_us")
             yield Problem(
-                where,
-                f"{times[late]} µs comes before the edge above it ({times[late - 1]} µs); put edges in order of time.",
+                where, f"{at_us} µs comes before the edge above it ({above_us} µs); put edges in order of time."
             )
     board = bench.own_board or boards().get(bench.board)
     for claim in bench.claims:

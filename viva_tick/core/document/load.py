@@ -11,6 +11,7 @@ from pydantic import ValidationError
 from ..boards import Board
 from .bench import Bench
 from .check import board_problems, cross_check
+from .parts import Capture
 from .problems import DocumentError, Problem, from_validation
 from .upgrade import STEPS
 
@@ -22,8 +23,9 @@ MOST_TEXT = 40_000_000  # of a file, as people may have laid it out
 TOO_LARGE = f"the bench is larger than {MOST_BYTES // 1_000_000} MB: take captures or scenarios out."
 
 
-def bench_from_data(data: Any) -> Bench:
-    """A bench from parsed JSON. Raises `DocumentError` with a pointer and a sentence for each fault."""
+def bench_from_data(data: Any, captures: tuple[Capture, ...] | None = None) -> Bench:
+    """A bench from parsed JSON; `captures`: those that it has, where they do not stand in it. Raises `DocumentError`
+    with a pointer and a sentence for each fault."""
     if not isinstance(data, dict):
         raise DocumentError([Problem("", "a bench is a JSON object with “version”, “name” and its parts.")])
     version = data.get("version")
@@ -41,6 +43,8 @@ def bench_from_data(data: Any) -> Bench:
         bench = Bench.model_validate_json(json.dumps(data))
     except ValidationError as error:
         raise DocumentError(from_validation(data, error)) from None
+    if captures:
+        bench = bench.model_copy(update={"captures": captures})
     if problems := cross_check(bench):
         raise DocumentError(problems)
     return bench
@@ -56,7 +60,7 @@ def _whole(text: str) -> Any:
 def size_of(bench: Bench) -> int:
     """How long a bench is, written without blanks and with every field; what is edited and what is imported is held
     to the same limit, so that whatever was exported can be opened again."""
-    return len(bench.text)
+    return bench.size
 
 
 def _data_from(text: str) -> Any:

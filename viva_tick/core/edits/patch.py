@@ -20,14 +20,20 @@ def apply_patch(bench: Bench, patch: Any) -> Bench:
         raise DocumentError([Problem("", "an edit is a list of operations (RFC 6902).")])
     if len(patch) > MOST_OPERATIONS:
         raise DocumentError([Problem("", f"an edit has {MOST_OPERATIONS} operations at most.")])
+    # What leaves the captures alone need not go through them.
+    named = [str(operation.get(field, "/")) for operation in patch for field in ("path", "from")]
+    apart = not any(path in ("", "/captures") or path.startswith("/captures/") for path in named)
     try:
-        changed = _applied(json.loads(bench.text), copy.deepcopy(patch))
+        data = json.loads(bench.bare_text)
+        if not apart:
+            data["captures"] = [json.loads(capture.text) for capture in bench.captures]
+        changed = _applied(data, copy.deepcopy(patch))
     except jsonpatch.JsonPatchTestFailed as error:
         raise DocumentError([Problem("", f"a test in the edit failed: {_short(error)}")]) from None
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, KeyError, ValueError) as error:
         where = next((str(op.get("path", "")) for op in patch), "")
         raise DocumentError([Problem(where[:200], f"the edit does not fit the bench: {_short(error)}")]) from None
-    result = bench_from_data(changed)
+    result = bench_from_data(changed, bench.captures if apart else None)
     if size_of(result) > MOST_BYTES and size_of(result) > size_of(bench):
         raise DocumentError([Problem("", TOO_LARGE)])
     return result
