@@ -235,7 +235,7 @@ class Pool:
                     self._deal()
                     if self._barren and not self.workers:
                         raise OSError("no process could be begun")
-                if mine.given.wait(0.1):
+                if mine.given.wait(0.05):
                     assert mine.worker is not None
                     return mine.worker
                 if gone():
@@ -277,7 +277,7 @@ class Pool:
             return None
         known = Counter(map(id, self._home.values()))
         chosen = min(free, key=lambda worker: known[id(worker)])
-        if home is None:
+        if home is None or known[id(chosen)] + 1 < known[id(home)]:  # it moves to where there is more room
             self._home[one.who] = chosen
             if len(self._home) > MOST_KNOWN:
                 del self._home[next(iter(self._home))]
