@@ -14,7 +14,8 @@ from .findings import Evidence, Finding, Severity, find
 from .program import idle_pass_us
 from .timing import Answers, answers
 
-MOST_WORK = 300_000  # changes of all runs that one answer looks at
+MOST_WORK = 100_000  # changes of all runs that one answer looks at
+AT_ONCE = Budget(passes=40_000, changes=100_000)  # as far as somebody waits for an answer
 
 
 @dataclass(frozen=True)

@@ -22,7 +22,7 @@ from ..store import Revision, backups
 from .answers import benches
 from .location import Location
 from .stations import STATIONS
-from .studies import studied
+from .studies import run_further, studied
 from .view import FRAGMENTS, fragment, page_context, view
 
 pages = Blueprint("pages", __name__)
@@ -109,8 +109,11 @@ def workspace(bench_id: int, station: str) -> str:
 
 @pages.get("/api/benches/<int:bench_id>/view")
 def bench_view(bench_id: int) -> dict[str, Any]:
-    """The same as data: fragments and strip, for a change of station, part or scenario."""
+    """The same as data: fragments and strip, for a change of station, part or scenario; with `further` after a run that
+    stopped early has been run on."""
     head = benches().head(bench_id)
+    if request.args.get("further"):
+        run_further(head.bench, request.args.get("scenario"))
     return view(head, head.bench, Location.of(request.args))
 
 

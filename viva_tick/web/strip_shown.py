@@ -38,6 +38,7 @@ def _strip(done: Study, key: str | None, before: Ran | None, first: First, wante
         "lanes": [asdict(lane) for lane in lanes(bench, done.answers, *first)],
         "length_us": done.run.trace.length_us,
         "stopped": done.run.stopped,
+        "further": bool(done.run.stopped and key and "-" not in key),
         "scenario": done.run.scenario,
         "states": {m.id: [[state.id, _standing(m, state)] for state in m.states] for m in bench.firmware.machines},
         "names": {part.id: part.name for part in (*bench.parts, *bench.lines)}

@@ -7,7 +7,7 @@ from dataclasses import replace
 from ..core.at_hand import AtHand
 from ..core.document import Bench, Scenario
 from ..core.engine import Run, SkippingEngine
-from ..core.study import Study, run_key, study
+from ..core.study import AT_ONCE, Study, run_key, study
 from ..core.timing import Answers
 from ..store import Revision
 from .answers import benches, runs
@@ -39,12 +39,27 @@ def studied(bench: Bench, name: str | None, keep: bool = True, mends: bool = Tru
 
 def run_of(bench: Bench, scenario: Scenario) -> Run:
     """The run of a scenario, from the cache where it is there."""
-    key = run_key(bench, scenario)
-    found = runs().get(key)
+    key, found = _at_hand(bench, scenario)
     if found is None:
-        found = SkippingEngine().run(bench, scenario)
+        found = SkippingEngine().run(bench, scenario, budget=AT_ONCE)
         runs().put(key, found)
     return found
+
+
+def _at_hand(bench: Bench, scenario: Scenario) -> tuple[str, Run | None]:
+    """The key of a scenario's run, and the run where it has been run already, as far as it has."""
+    key = run_key(bench, scenario)
+    found = runs().get(key)
+    if found is not None and found.stopped and (further := runs().get(f"{key}-further")) is not None:
+        return f"{key}-further", further
+    return key, found
+
+
+def run_further(bench: Bench, name: str | None) -> None:
+    """Run a scenario that stopped early as far as anything is run."""
+    scenario = _scenario(bench, name)
+    if scenario is not None and run_of(bench, scenario).stopped:
+        runs().put(f"{run_key(bench, scenario)}-further", SkippingEngine().run(bench, scenario))
 
 
 def _without_a_run(bench: Bench, scenario: Scenario | None, mends: bool) -> Study:
@@ -55,9 +70,8 @@ def _without_a_run(bench: Bench, scenario: Scenario | None, mends: bool) -> Stud
 def _studied(bench: Bench, scenario: Scenario | None, keep: bool, mends: bool) -> tuple[Study, str | None]:
     if scenario is None:
         return study(bench, None, mends=mends), None
-    key = run_key(bench, scenario)
-    found = runs().get(key)
-    done = study(bench, scenario, run=found, mends=mends)
+    key, found = _at_hand(bench, scenario)
+    done = study(bench, scenario, budget=AT_ONCE, run=found, mends=mends)
     if found is None and done.run is not None:
         (runs().put if keep else runs().remember)(key, done.run)
     if done.answers is not None:
@@ -79,10 +93,10 @@ def before_it(revision: Revision, done: Study, preview: bool, before_id: int | N
     if done.scenario is None or done.scenario.name not in {scenario.name for scenario in bench.scenarios}:
         return None
     scenario = bench.scenario(done.scenario.name)
-    key = run_key(bench, scenario)
+    key, run = _at_hand(bench, scenario)
     # What is held against the run before needs its answers only; an edit ago they were worked out.
     known = _ANSWERS.get(key)
-    if known is not None and runs().get(key) is not None:
+    if known is not None and run is not None:
         return known, key
     earlier, key_of_it = studied(bench, scenario.name, mends=False)
     return earlier.answers, key_of_it

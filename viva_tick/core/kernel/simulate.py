@@ -11,7 +11,7 @@ from dataclasses import dataclass
 
 NEVER = 1 << 62
 IDLE = -1
-MOST_WORK = 900_000  # events times tasks: a second or so
+MOST_WORK = 750_000  # events times tasks: a second or so
 
 
 @dataclass(frozen=True)
@@ -127,6 +127,8 @@ class _Kernel:
     def release(self) -> None:
         """Every job that is due by now waits for the processor, and each task that has nothing to do takes one up."""
         for number, one in enumerate(self.live):
+            if not one.queue and self.due_us[number] > self.clock_us:
+                continue
             while self.due_us[number] <= self.clock_us:
                 if not one.gone:
                     one.queue.append(self.due_us[number])
@@ -155,9 +157,17 @@ class _Kernel:
 
     def equals(self) -> list[_Live]:
         """Those of the highest rank that can run; none where nobody can."""
-        can = [one for one in self.live if one.ready and not self.blocked(one)]
-        top = max(map(self.rank, can), default=0)
-        return [one for one in can if self.rank(one) == top]
+        top = 0
+        found: list[_Live] = []
+        for one in self.live:
+            if not one.ready or (one.hold_us and self.blocked(one)):
+                continue
+            rank = self.rank(one) if one.hold_us else one.task.priority
+            if not found or rank > top:
+                top, found = rank, [one]
+            elif rank == top:
+                found.append(one)
+        return found
 
     def give(self, equals: list[_Live]) -> _Live:
         """The one of them that has the processor now: who has it, until its time-slice is over."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..document import Bench, Scenario, School
-from ..engine import Run, SkippingEngine
+from ..engine import Budget, Run, SkippingEngine
 from ..program import under
 from ..timing import Answers, answers
 
@@ -48,8 +48,8 @@ def school_run(school: School, said: Answers) -> SchoolRun:
     )
 
 
-def in_school(bench: Bench, scenario: Scenario, school: School) -> tuple[Run, Answers]:
+def in_school(bench: Bench, scenario: Scenario, school: School, budget: Budget | None = None) -> tuple[Run, Answers]:
     """A run of the bench in a school, and what it answers."""
     other = under(bench, school)
-    run = SkippingEngine().run(other, scenario)
+    run = SkippingEngine().run(other, scenario, budget=budget)
     return run, answers(other, run)

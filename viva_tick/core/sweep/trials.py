@@ -109,16 +109,22 @@ def _padded(rows: list[list[int]]) -> Times:
 
 
 LONGEST_PASS_US = 60_000_000
+MOST_EDGES = 400  # of a trial; where a contact bounces longer, there are fewer trials of it
+FEWEST = 40
 
 
 @lru_cache(maxsize=16)
 def make_trials(source: Source, period_us: int, style: TapStyle, trials: int) -> Trials:
     """`trials` trials of a contact source, sampled by passes of `period_us`; the same for the same arguments. A pass is
-    taken for a minute at most: in that every tap is over, and 32 bits hold it."""
+    taken for a minute at most: in that every tap is over, and 32 bits hold it. Of a contact that bounces hundreds of
+    times there are fewer trials, so that the work stays the same."""
     period_us = min(period_us, LONGEST_PASS_US)
     inner = source.source if isinstance(source, Filtered) else source
     bouncer = source_bouncer(inner)
     rng = stream("trials", trials)
+    longest = max(len(_trial(bouncer, number, style)) for number in range(min(trials, FEWEST)))
+    if longest > MOST_EDGES:
+        trials = max(trials * MOST_EDGES // longest, min(trials, FEWEST))
     # Sorted by length so that the walk over the edges ends early for most of them.
     made = (_trial(bouncer, number, style) for number in range(trials))
     if isinstance(source, Filtered):

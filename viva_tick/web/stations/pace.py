@@ -28,7 +28,7 @@ from ...core.pace import (
     waits,
 )
 from ...core.program import SCHOOLS, under
-from ...core.study import run_key
+from ...core.study import AT_ONCE, run_key
 from ...core.timing import JobTally, job_tallies
 from ..drawings import pass_bar, timeline
 from ..patches import Patch, add, put
@@ -87,10 +87,14 @@ def _schools(asked: StationRequest) -> list[dict[str, Any]]:
         return []
     rows = []
     for school, (title, sentence) in SCHOOLS.items():
+        if school != bench.firmware.school and done.run and done.run.stopped:
+            continue  # they would stop elsewhere
         key = run_key(under(bench, school), done.scenario)
         run = _RUNS.get(key)
         if run is None:
-            said = done.answers if school == bench.firmware.school else in_school(bench, done.scenario, school)[1]
+            said = (
+                done.answers if school == bench.firmware.school else in_school(bench, done.scenario, school, AT_ONCE)[1]
+            )
             run = _RUNS.put(key, school_run(school, said))
         rows.append({"id": school, "title": title, "sentence": sentence, "run": run})
     return rows
@@ -102,12 +106,12 @@ _RUNS: AtHand[str, SchoolRun] = AtHand(60)  # by what they depend on
 def _otherwise(asked: StationRequest, task: Task) -> tuple[str, JobTally] | None:
     """The other way to keep a task's beat, and how the same scenario goes with it."""
     bench, done = asked.bench, asked.study
-    if done.scenario is None or bench.firmware.school != "counter":
+    if done.scenario is None or bench.firmware.school != "counter" or (done.run and done.run.stopped):
         return None
     keeps: Literal["last", "now"] = "now" if task.keeps == "last" else "last"
     tasks = tuple(one.model_copy(update={"keeps": keeps}) if one.id == task.id else one for one in bench.firmware.tasks)
     other = bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"tasks": tasks})})
-    return keeps, job_tallies(other, SkippingEngine().run(other, done.scenario))[task.id]
+    return keeps, job_tallies(other, SkippingEngine().run(other, done.scenario, budget=AT_ONCE))[task.id]
 
 
 def _steps(bench: Bench) -> list[dict[str, Any]]:

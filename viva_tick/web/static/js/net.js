@@ -1,8 +1,8 @@
 // Requests. A refusal is an answer with a sentence; only a server that cannot be reached throws.
 const token = () => document.querySelector("meta[name=csrf-token]").content;
 
-export async function ask(url, body) {
-  const options = { headers: { Accept: "application/json" } };
+export async function ask(url, body, signal) {
+  const options = { headers: { Accept: "application/json" }, signal };
   if (body !== undefined) {
     options.method = "POST";
     options.headers["X-CSRFToken"] = token();

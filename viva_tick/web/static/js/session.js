@@ -119,15 +119,16 @@ export async function preview(patch) {
   previewing = false;
 }
 
-export async function go(change, push = true) {
+export async function go(change, push = true, signal = undefined) {
   const place = { ...session.place, ...change };
   const query = new URLSearchParams(Object.entries(place).filter(([, value]) => value));
   try {
     await chain;
-    const answer = await ask(`${url("view")}?${query}`);
+    const answer = await ask(`${url("view")}?${query}`, undefined, signal);
     if (!answer.ok) return tell("vt:refused", { control: null, ...answer.data });
     take(answer.data);
-  } catch {
+  } catch (error) {
+    if (error.name === "AbortError") return false; // as it was asked for
     return tell("vt:refused", { error: "The server cannot be reached.", next: "Start it again; what was saved is kept." });
   }
   if (push) {

@@ -24,6 +24,7 @@ export function strip() {
   let row = -1; // the lane that the pointer was on last
   let lit = null; // "machine state" whose spans stand out
   let parts = {};
+  let going = null; // what is being run further
   const windows = new Windows(() => redraw());
   const doing = new Doings(() => redraw());
   const view = new View(() => parts.lanes.clientWidth, () => refresh());
@@ -77,6 +78,7 @@ export function strip() {
     component.difference = strip.difference ?? "";
     component.against = strip.beside ? `${strip.beside}:` : "last edit:";
     component.stopped = strip.stopped ?? "";
+    component.further = strip.further ? "run it further" : "";
     doing.take(strip.doing);
     if (run) windows.take(run.key, run.windows, run.length_us);
     relabel();
@@ -140,6 +142,20 @@ export function strip() {
       const by = ((drag.x - event.clientX) / view.width) * (drag.to - drag.from);
       view.move(drag.from + by, drag.to + by);
     } else redraw();
+  }
+
+  // A run that stopped early is run on as long as anything is; the same press stops it.
+  async function runFurther() {
+    if (going) return going.abort();
+    const mine = (going = new AbortController());
+    const began = performance.now();
+    const tick = () => { component.further = `running for ${Math.round((performance.now() - began) / 1000)} s: stop`; };
+    tick();
+    const clock = setInterval(tick, 1000);
+    await go({ further: 1 }, false, mine.signal);
+    clearInterval(clock);
+    going = null;
+    component.further = run?.further ? "run it further" : "";
   }
 
   // A state's span opens the way that led there; an output's says why.
@@ -257,6 +273,7 @@ export function strip() {
     difference: "",
     against: "last edit:",
     stopped: "",
+    further: "",
     between: "",
     cursor: "",
     spoken: "",
@@ -265,6 +282,8 @@ export function strip() {
     get differenceText() { return this.difference; },
     get againstText() { return this.against; },
     get stoppedText() { return this.stopped; },
+    get furtherText() { return this.further; },
+    runFurther() { runFurther(); },
     get betweenText() { return this.between; },
     get cursorText() { return this.cursor; },
     get spokenText() { return this.spoken; },
