@@ -284,7 +284,15 @@ class Each(unittest.TestCase):
             for blocking in (True, False)
         ]  # fmt: skip
         tasks = [
-            {"id": f"t{n}", "name": f"T{n}", "period_us": 50_000 + 7_000 * n, "run_us": 1_500, "slice_us": 500, **row}
+            {
+                "id": f"t{n}",
+                "name": f"T{n}",
+                "period_us": 50_000 + 7_000 * n,
+                "run_us": 1_500,
+                "slice_us": 500,
+                **row,
+                "offset_us": (None, 20_000, 400_000)[n % 3],
+            }  # one period, less, more
             for n, row in enumerate(rows)
         ]
         tasks.append(

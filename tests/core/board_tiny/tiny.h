@@ -84,7 +84,7 @@ void pinMode(uint8_t, uint8_t) {}
 void digitalWrite(uint8_t pin, uint8_t value) { show(pin, value ? 1 : 0); }
 int digitalRead(uint8_t pin) {
   static uint8_t reads = 0;
-  if (++reads == 0) ++now_ms;  // so that a program that waits for a pin comes to an end of it
+  if ((++reads & 15) == 0) ++now_ms;  // so that a program that waits for a pin comes to an end of it
   return chance(pin, (now_ms + 13UL * pin) / 170) % 3 ? HIGH : LOW;
 }
 int analogRead(uint8_t pin) {

@@ -295,7 +295,7 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
         values=[
             *map(texts.declarations, machines),
             *map(texts.variable, bench.firmware.variables),
-            *map(task_values, bench.firmware.tasks),
+            *(task_values(bench, task) for task in bench.firmware.tasks),
             *guard.values(),
             *keeps.values(),
         ],

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..clock import as_kept
 from ..document import Bench, Task
 from .names import comment, snake
 
@@ -45,10 +46,19 @@ def slices(task: Task) -> int:
     return 1 if task.blocking or not task.run_us else -(-task.run_us // task.slice_us)
 
 
-def task_values(task: Task) -> str:
+def begins_later(bench: Bench, task: Task) -> bool:
+    """Whether its first job comes later than a period after set-up, and is waited for by itself: the time since its
+    last would be below nothing, which is a very long time."""
+    period_ms = as_kept(task.period_us // 1000, bench.firmware.timekeeping.product == "int", bench.the_board.int_bits)
+    return bench.firmware.timekeeping.compares != "until" and (task.offset_us or 0) // 1000 > period_ms
+
+
+def task_values(bench: Bench, task: Task) -> str:
     """The variables of a task."""
     name = snake(task.id)
     text = f"uint32_t {name}_last = 0;\n"
+    if begins_later(bench, task):
+        text += f"uint32_t {name}_wait = 0;  // its first job comes later than a period\n"
     if slices(task) > 1:
         text += f"uint16_t {name}_left = 0;  // slices of its job\n"
     if task.talks and not task.blocking:
@@ -81,6 +91,8 @@ def task_setup(bench: Bench, task: Task) -> str:
     name = snake(task.id)
     if task.offset_us is None:
         return f"  {name}_last = now;"
+    if begins_later(bench, task):
+        return f"  {name}_last = now;\n  {name}_wait = {task.offset_us // 1000}UL;"
     period = span(bench, task.period_us // 1000)
     return f"  {name}_last = now + {task.offset_us // 1000}UL - {period};"
 
@@ -90,8 +102,9 @@ def task_loop(bench: Bench, task: Task, feed: str) -> str:
     name = snake(task.id)
     period = span(bench, task.period_us // 1000)
     count = slices(task)
-    due = is_due(bench, f"{name}_last", period)
-    start, run = [], []
+    later = begins_later(bench, task)
+    due = is_due(bench, f"{name}_last", f"{name}_wait" if later else period)
+    start, run = [f"{name}_last += {name}_wait - {period};", f"{name}_wait = {period};"] if later else [], []
     if task.keeps == "now":
         start.append(f"{name}_last = now;")
     elif task.late == "catch-up":

@@ -54,6 +54,7 @@ class TaskSlot:
         "run_us",
         "slice_us",
         "until",
+        "wait_ms",
     )
 
     def __init__(self, task: Task, timekeeping: Timekeeping, int_bits: int) -> None:
@@ -72,7 +73,10 @@ class TaskSlot:
 
     def begin(self, now_ms: int) -> None:
         """Set-up is done."""
-        self.last_ms = (now_ms + self.first_ms - self.period_ms) & MASK
+        # A first job that comes later than a period is waited for by itself: the time since is never below nothing.
+        later = self.first_ms > self.period_ms and not self.until
+        self.wait_ms = self.first_ms if later else self.period_ms
+        self.last_ms = (now_ms + self.first_ms - self.wait_ms) & MASK
         self.left_us = self.letters = 0
         self.missed = 0
 
@@ -80,17 +84,18 @@ class TaskSlot:
         """Whether its time has come, as the firmware compares it."""
         if self.until:
             return now_ms >= (self.last_ms + self.period_ms) & MASK
-        return (now_ms - self.last_ms) & MASK >= self.period_ms
+        return (now_ms - self.last_ms) & MASK >= self.wait_ms
 
     def mark(self, now_ms: int) -> tuple[int, int]:
         """(counter value, wait) of when its time comes."""
         if self.until:
             due_ms = (self.last_ms + self.period_ms) & MASK
             return (now_ms, max(due_ms - now_ms, 0))
-        return (self.last_ms, self.period_ms)
+        return (self.last_ms, self.wait_ms)
 
     def start(self, now_ms: int) -> bool:
         """Its time has come: take up the job that is due. False where a late one is let go."""
+        self.last_ms, self.wait_ms = (self.last_ms + self.wait_ms - self.period_ms) & MASK, self.period_ms
         behind_ms = (now_ms - self.last_ms) & MASK
         gone = behind_ms // self.period_ms - 1 if self.period_ms and behind_ms < 1 << 31 else 0
         if self.keeps_now:

@@ -45,7 +45,7 @@ class TaskStage(StageRunner):
         late_us = -1
         begun_us = clock_us
         if not task.left_us and not task.letters:
-            due_us = clock_us - ((self.counter.at(clock_us) - task.last_ms & MASK) - task.period_ms) * US_PER_MS
+            due_us = clock_us - ((self.counter.at(clock_us) - task.last_ms & MASK) - task.wait_ms) * US_PER_MS
             due_us -= (clock_us - self.counter.zero_us) % US_PER_MS
             if not task.start(now_ms):
                 return clock_us
