@@ -16,6 +16,7 @@ from .timing import Answers, answers
 
 MOST_WORK = 100_000  # changes of all runs that one answer looks at
 AT_ONCE = Budget(passes=40_000, changes=100_000)  # as far as somebody waits for an answer
+FURTHER = Budget(passes=300_000, changes=150_000)  # as far as a page can show, where somebody asks for it
 
 
 @dataclass(frozen=True)

@@ -97,12 +97,25 @@ class Runs:
         """Wait until all that was put is on disk."""
         self._later.submit(lambda: None).result()
 
+    def note(self, key: str, said: bytes) -> None:
+        """Keep what was found out of a run, under a key that begins with the run's."""
+        self._put_row(key, said)
+
+    def notes(self, beginning: str) -> dict[str, bytes]:
+        """What was kept under the keys that begin so, by the rest of the key."""
+        query = select(RunRow.key, RunRow.run).where(RunRow.key.startswith(beginning, autoescape=True))
+        with self.engine.connect() as connection:
+            return {key.removeprefix(beginning): said for key, said in connection.execute(query)}
+
     def _put(self, key: str, run: Run) -> None:
+        self._put_row(key, pack_run(run))
+
+    def _put_row(self, key: str, raw: bytes) -> None:
         """The oldest beyond `ON_DISK` are dropped. What cannot be kept is not."""
         now = datetime.now(UTC).replace(tzinfo=None)
         try:
             with Session(self.engine) as session, session.begin():
-                session.execute(insert(RunRow).values(key=key, run=pack_run(run), at=now).on_conflict_do_nothing())
+                session.execute(insert(RunRow).values(key=key, run=raw, at=now).on_conflict_do_nothing())
                 keep = select(RunRow.key).order_by(RunRow.at.desc()).limit(ON_DISK)
                 session.execute(delete(RunRow).where(RunRow.key.not_in(keep)))
         except SQLAlchemyError as error:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import asdict
+from functools import partial
 from typing import Any
 
 from flask import Blueprint, jsonify, render_template, request
+from pydantic import TypeAdapter, ValidationError
 
 from ..core.at_hand import AtHand
 from ..core.document import Bench, Scenario
@@ -18,12 +20,25 @@ from .turns import stop_if_left
 hanging = Blueprint("hanging", __name__)
 
 MANY = 20  # instants of each fault
-_ROWS: AtHand[tuple[str, str, str], HangRow] = AtHand(400)
+_ROWS: AtHand[str, HangRow] = AtHand(400)
+_AS_TEXT = TypeAdapter(HangRow)
 
 
-def known_row(bench: Bench, scenario: Scenario, kind: str, of: str) -> HangRow | None:
-    """What is known of a fault on the bench as it is."""
-    return _ROWS.get((run_key(bench, scenario), kind, of))
+def _rows_key(bench: Bench, scenario: Scenario) -> str:
+    return f"{run_key(bench, scenario)}-hangs-"
+
+
+def known_rows(bench: Bench, scenario: Scenario) -> dict[tuple[str, str], HangRow]:
+    """What is known of the faults on the bench as it is, by kind and whom they befall."""
+    beginning = _rows_key(bench, scenario)
+    found: dict[tuple[str, str], HangRow] = {}
+    for name, said in runs().notes(beginning).items():
+        try:
+            row = _ROWS.made(beginning + name, partial(_AS_TEXT.validate_json, said))
+        except ValidationError:
+            continue  # of another core, or damaged: it can be tried again
+        found[row.fault.id, row.of] = row
+    return found
 
 
 def read_fault(bench: Bench, word: str | None) -> Fault | None:
@@ -55,8 +70,10 @@ def hangs(bench_id: int) -> Any:
     known = {(one.id, ident): title for one, ident, title in faults_of(bench)}
     if scenario is None or (kind, of) not in known:
         return jsonify(error="There is no such fault, or no such scenario, on this bench any more."), 404
-    key = (run_key(bench, scenario), kind, of)
-    row = _ROWS.made(key, lambda: hang_row(bench, scenario, kind, of, MANY, stop_if_left))  # type: ignore[arg-type]
+    row = known_rows(bench, scenario).get((kind, of))
+    if row is None:
+        row = hang_row(bench, scenario, kind, of, MANY, stop_if_left)  # type: ignore[arg-type]
+        runs().note(f"{_rows_key(bench, scenario)}{kind}:{of}", _AS_TEXT.dump_json(row))
     html = render_template("stations/guard-hang-row.html", row=row, verdicts=VERDICTS)
     data = {
         "tried": row.tried,

@@ -7,7 +7,7 @@ from dataclasses import replace
 from ..core.at_hand import AtHand
 from ..core.document import Bench, Scenario
 from ..core.engine import Run, SkippingEngine
-from ..core.study import AT_ONCE, Study, run_key, study
+from ..core.study import AT_ONCE, FURTHER, Study, run_key, study
 from ..core.timing import Answers
 from ..store import Revision
 from .answers import benches, runs
@@ -59,7 +59,9 @@ def run_further(bench: Bench, name: str | None) -> None:
     """Run a scenario that stopped early as far as anything is run."""
     scenario = _scenario(bench, name)
     if scenario is not None and run_of(bench, scenario).stopped:
-        runs().put(f"{run_key(bench, scenario)}-further", SkippingEngine().run(bench, scenario))
+        further = SkippingEngine().run(bench, scenario, budget=FURTHER)
+        runs().put(f"{run_key(bench, scenario)}-further", further)
+        runs().settle()  # it is asked for again at once
 
 
 def _without_a_run(bench: Bench, scenario: Scenario | None, mends: bool) -> Study:

@@ -26,7 +26,7 @@ from ...core.guard import (
 from ...core.timing import Answers
 from ..drawings import dial, start_strip
 from ..drawings.start_strip import StartStrip
-from ..hanging import MANY, known_row
+from ..hanging import MANY, known_rows
 from ..patches import Patch, put
 from .base import Station, StationRequest
 
@@ -133,11 +133,10 @@ def _sleeps(bench: Bench, said: Answers | None, length_us: int) -> list[list[tup
 def _hangs(asked: StationRequest) -> list[dict[str, Any]]:
     """Every fault of the bench with what is known of it so far."""
     bench, done = asked.bench, asked.study
-    rows = []
-    for kind, of, name in faults_of(bench):
-        row = known_row(bench, done.scenario, kind.id, of) if done.scenario else None
-        rows.append({"fault": kind, "of": of, "name": name, "row": row})
-    return rows
+    known = known_rows(bench, done.scenario) if done.scenario else {}
+    return [
+        {"fault": kind, "of": of, "name": name, "row": known.get((kind.id, of))} for kind, of, name in faults_of(bench)
+    ]
 
 
 def _take_step(watchdog: Watchdog, choice: Choice) -> Patch | None:
