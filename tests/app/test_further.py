@@ -22,7 +22,7 @@ class Further(AppCase):
         self.assertEqual(self.edit(HOUR, bench=2).status_code, 200)
         first = self.strip(2)
         self.assertTrue(first["further"])
-        self.assertIn("budget of", first["stopped"])
+        self.assertIn("budget of", first["stopped_why"])
         self.assertLess(first["length_us"], 3_600_000_000)
         on = self.strip(2, further=1)
         self.assertGreater(on["length_us"], 2 * first["length_us"])
@@ -36,6 +36,16 @@ class Further(AppCase):
             200,
         )
         self.assertNotEqual(self.strip(2)["key"], on["key"])
+
+    def test_a_lane_of_more_jobs_than_columns_is_shown_to_its_end(self) -> None:
+        self.edit(HOUR, bench=2)
+        strip = self.strip(2)
+        query = f"lane=job+gauge&lane=loop&columns=300&to={strip['length_us']}"
+        lanes = self.client.get(f"/api/runs/{strip['key']}/window?{query}").get_json()["lanes"]
+        for spans in (lanes["job gauge"]["jobs"], lanes["loop"]["blocked"]):
+            self.assertLessEqual(len(spans), 300)
+            self.assertLess(max(b[0] - a[0] for a, b in zip(spans, spans[1:], strict=False)), strip["length_us"] / 100)
+            self.assertGreater(spans[-1][0], strip["length_us"] * 0.99)
 
     def test_other_schools_are_not_compared_with_a_run_that_stopped(self) -> None:
         self.edit(HOUR, bench=2)

@@ -217,8 +217,16 @@ def waits(run: Run, part: str) -> list[tuple[int, int]]:
 
 
 def _inside(spans: list[Any], from_us: int, to_us: int, most: int) -> list[Any]:
+    """The spans that touch the window; of more than it has columns, the longest that begins in each."""
     kept = [span for span in spans if span[0] <= to_us and span[1] >= from_us]
-    return kept if len(kept) <= most else sorted(kept, key=lambda span: span[0] - span[1])[:most]
+    if len(kept) <= most:
+        return kept
+    longest: dict[int, Any] = {}
+    for span in kept:
+        column = max(span[0] - from_us, 0) * most // max(to_us - from_us, 1)
+        if column not in longest or span[1] - span[0] > longest[column][1] - longest[column][0]:
+            longest[column] = span
+    return list(longest.values())
 
 
 def _rows(signal: Signal) -> list[tuple[int, Any]]:

@@ -13,7 +13,7 @@ from ..core.program import SCHOOLS, idle_pass_us, under
 from ..core.study import Study
 from ..core.sweep import decide
 from ..core.timing import answers, difference
-from ..core.units import ms
+from ..core.units import at_s, ms
 from .doings import doing_bars
 from .hanging import faulty_run, read_fault
 from .location import Location
@@ -37,7 +37,8 @@ def _strip(done: Study, key: str | None, before: Ran | None, first: First, wante
     strip |= {
         "lanes": [asdict(lane) for lane in lanes(bench, done.answers, *first)],
         "length_us": done.run.trace.length_us,
-        "stopped": done.run.stopped,
+        "stopped": done.run.stopped and f"stopped at {at_s(done.run.trace.length_us)}",
+        "stopped_why": done.run.stopped,
         "further": bool(done.run.stopped and key and "-" not in key),
         "scenario": done.run.scenario,
         "states": {m.id: [[state.id, _standing(m, state)] for state in m.states] for m in bench.firmware.machines},

@@ -78,6 +78,7 @@ export function strip() {
     component.difference = strip.difference ?? "";
     component.against = strip.beside ? `${strip.beside}:` : "last edit:";
     component.stopped = strip.stopped ?? "";
+    component.why = strip.stopped_why ?? "";
     component.further = strip.further ? "run it further" : "";
     doing.take(strip.doing);
     if (run) windows.take(run.key, run.windows, run.length_us);
@@ -273,6 +274,7 @@ export function strip() {
     difference: "",
     against: "last edit:",
     stopped: "",
+    why: "",
     further: "",
     between: "",
     cursor: "",
@@ -282,6 +284,7 @@ export function strip() {
     get differenceText() { return this.difference; },
     get againstText() { return this.against; },
     get stoppedText() { return this.stopped; },
+    get stoppedWhy() { return this.why; },
     get furtherText() { return this.further; },
     runFurther() { runFurther(); },
     get betweenText() { return this.between; },
