@@ -10,12 +10,12 @@ import time
 import unittest
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
-from pathlib import Path
 from typing import Any
 from unittest.mock import patch
 
 from scripts.crowd import Person
 from tests.browser.server import ForkedServer
+from tests.processes import family, gone_within
 from viva_tick.web import workers
 from viva_tick.web.workers import EACH, EXTRA, Answer, Ended, Gone, Job, Pool, TooLong
 
@@ -135,25 +135,6 @@ class TheProcesses(unittest.TestCase):
         told = pool.answer(job("/missing"), "ann")
         self.assertTrue(pool.elsewhere(job("/missing"), "ann", told).status.startswith("404"))
         self.assertEqual(pool.elsewhere(job("/"), "ann", told).status, "200 OK")
-
-
-def gone_within(number: int, seconds: float) -> bool:
-    until = time.monotonic() + seconds
-    while time.monotonic() < until:
-        if not Path(f"/proc/{number}").exists() or "State:\tZ" in Path(f"/proc/{number}/status").read_text():
-            return True
-        time.sleep(0.02)
-    return False
-
-
-def family(number: int) -> list[int]:
-    """A process and what it has begun, and what they have."""
-    rows = [path.read_text().rpartition(")")[2].split() for path in Path("/proc").glob("[0-9]*/stat")]
-    parents = dict(zip((int(path.parent.name) for path in Path("/proc").glob("[0-9]*/stat")), rows, strict=False))
-    found = [number]
-    for one in found:
-        found += [child for child, row in parents.items() if int(row[1]) == one]
-    return found
 
 
 class TheServer(unittest.TestCase):
