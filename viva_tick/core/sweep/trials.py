@@ -122,7 +122,8 @@ def make_trials(source: Source, period_us: int, style: TapStyle, trials: int) ->
     inner = source.source if isinstance(source, Filtered) else source
     bouncer = source_bouncer(inner)
     rng = stream("trials", trials)
-    longest = max(len(_trial(bouncer, number, style)) for number in range(min(trials, FEWEST)))
+    some = source_bouncer(inner)  # one of their own: a model's draws follow one another
+    longest = max(len(_trial(some, number, style)) for number in range(min(trials, FEWEST)))
     if longest > MOST_EDGES:
         trials = max(trials * MOST_EDGES // longest, min(trials, FEWEST))
     # Sorted by length so that the walk over the edges ends early for most of them.
