@@ -113,7 +113,7 @@ class BrowserCase(unittest.TestCase):
         """How many pixels of a lane's row are not paper: whether anything is drawn there."""
         code = """
           const canvas = document.querySelector('.lane-canvas'), pen = canvas.getContext('2d');
-          const data = pen.getImageData(0, arguments[0] * 34 + 4, canvas.width, 26).data;
+          const data = pen.getImageData(0, arguments[0] * 24 + 3, canvas.width, 18).data;
           let count = 0;
           for (let n = 3; n < data.length; n += 4) count += data[n] > 40;
           return count;"""

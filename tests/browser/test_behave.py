@@ -155,7 +155,7 @@ class Behave(BrowserCase):
               for (const kind of ['pointerdown', 'pointerup']) canvas.dispatchEvent(new PointerEvent(kind,
                 {clientX: box.left + x, clientY: top + y, pointerId: 1, bubbles: true}));"""
             self.script("Element.prototype.setPointerCapture = () => {}")
-            self.script(code, canvas, wide * share, row * 34 + 17)
+            self.script(code, canvas, wide * share, row * 24 + 13)
 
         click_lane("Lamp mode", 0.14)
         self.until(lambda: "Dark · Foot pedal pressed → Focus" in self.text("#drawer h2"))

@@ -20,7 +20,7 @@ class Scenario(BrowserCase):
     def bar(self, lane: int, at_us: int, length_us: int, by_px: int) -> None:
         """Drag whatever lies on top of a lane at an instant."""
         box = self.script("return document.querySelector('.lane-canvas').getBoundingClientRect().toJSON()")
-        x, y = int(box["x"] + box["width"] * at_us / length_us), int(box["y"] + lane * 34 + 4)
+        x, y = int(box["x"] + box["width"] * at_us / length_us), int(box["y"] + lane * 24 + 3)
         chain = ActionChains(self.driver, duration=30)
         chain.w3c_actions.pointer_action.move_to_location(x, y)
         chain.click_and_hold()

@@ -45,8 +45,8 @@ class Doing:
 # What is drawn and said of each: its lane, a verb, the field that its end changes, and its fields, the instant between.
 Said = tuple[str, str, str, str]  # label, field, how it is read, unit
 SHAPES: dict[type[Any], tuple[str, str, str, tuple[Said, ...], tuple[Said, ...]]] = {
-    Press: ("contact {}", "pressed", "hold_us", (), (("for", "hold_us", "ms", "ms"),)),
-    SetTo: ("contact {}", "put", "", (), ()),
+    Press: ("cleaned {}", "pressed", "hold_us", (), (("for", "hold_us", "ms", "ms"),)),
+    SetTo: ("cleaned {}", "put", "", (), ()),
     Turn: (
         "contact {}.a",
         "turned",
@@ -110,7 +110,7 @@ def addable(bench: Bench) -> list[tuple[str, str, dict[str, Any]]]:
     found: list[tuple[str, str, dict[str, Any]]] = []
     for line in bench.contacts:
         press = {"kind": "press", "input": line.id, "hold_us": 120_000}
-        found.append((f"contact {line.id}", f"Press {line.name}", press))
+        found.append((f"cleaned {line.id}", f"Press {line.name}", press))
     for _, part in bench.sensed:
         if made := _first(part):
             lane, words = next(row[1:] for row in DONE_TO if isinstance(part, row[0]))

@@ -22,7 +22,8 @@ BUSY = "*"  # more changes than a column of the screen can show
 
 @dataclass(frozen=True)
 class Lane:
-    """One lane: what it is called, what kind of drawing it needs, and whether it shows only when asked for."""
+    """One lane: what it is called, what kind of drawing it needs, whether it shows only when asked for, and whether
+    nothing happens in it."""
 
     id: str
     kind: str
@@ -30,6 +31,7 @@ class Lane:
     title: str
     note: str
     extra: bool = False
+    quiet: bool = False
 
 
 def lanes(
@@ -65,30 +67,24 @@ def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
     sensed = [lane for _, part in bench.sensed for lane in _sensed_lanes(bench, part)]
     found += [lane for lane in sensed if lane.of.split(".")[0] == chosen]
     for part in sorted(bench.contacts, key=lambda part: part.id != chosen):
-        found.append(Lane(f"contact {part.id}", "contact", part.id, part.name, f"contact · {part.pin}"))
+        found.append(Lane(f"cleaned {part.id}", "cleaned", part.id, part.name, part.pin))
+        found.append(Lane(f"contact {part.id}", "contact", part.id, part.name, "its metal", extra=True))
         found.append(Lane(f"level {part.id}", "level", part.id, part.name, f"level at {part.pin}", extra=True))
-        found.append(Lane(f"reading {part.id}", "reading", part.id, part.name, "as the firmware read it", extra=True))
-        found.append(Lane(f"cleaned {part.id}", "cleaned", part.id, part.name, "cleaned"))
+        found.append(Lane(f"reading {part.id}", "reading", part.id, part.name, "as it was read", extra=True))
     found += [lane for lane in sensed if lane not in found]
     for machine in bench.firmware.machines:
         found.append(Lane(f"state {machine.id}", "state", machine.id, machine.name, "machine"))
     for one in bench.firmware.variables:
         found.append(Lane(f"value {one.id}", "value", one.id, one.name, f"{one.least} to {one.most}"))
     for driven in bench.channels:
-        found.append(
-            Lane(f"output {driven.id}", "output", driven.id, driven.name, f"{driven.pin} · on is {driven.active_level}")
-        )
-    found.append(Lane("loop", "loop", "", "Loop", f"longest pass {ms(said.longest_pass_us)}"))
+        found.append(Lane(f"output {driven.id}", "output", driven.id, driven.name, driven.pin))
+    found.append(Lane("loop", "loop", "", "Loop", f"{ms(said.longest_pass_us)} at most"))
     for task in bench.firmware.tasks:
         late = said.jobs[task.id].late_us if task.id in said.jobs else 0
-        words = f"late by {ms(late)} at most" if late >= 1000 else f"every {ms(task.period_us)}"
+        words = f"late {ms(late)}" if late >= 1000 else f"every {ms(task.period_us)}"
         found.append(Lane(f"job {task.id}", "job", task.id, task.name, words))
     if bench.firmware.watchdog.on:
-        acts = {"interrupt": "calls", "reset": "resets", "interrupt-reset": "calls, resets"}[
-            bench.firmware.watchdog.mode
-        ]
-        words = f"{acts} at {ms(bench.firmware.watchdog.timeout_us)}"
-        found.append(Lane("watchdog", "watchdog", "", "Watchdog", words))
+        found.append(Lane("watchdog", "watchdog", "", "Watchdog", f"at {ms(bench.firmware.watchdog.timeout_us)}"))
     return found
 
 
@@ -105,17 +101,44 @@ def _sensed_lanes(bench: Bench, part: Sensed) -> list[Lane]:
     if isinstance(part, Analogue):
         return [
             Lane(f"measure {part.id}", "measure", part.id, part.name, f"counts · {part.pin}"),
-            Lane(f"crossing {part.id}", "crossing", part.id, part.name, "above or below"),
+            Lane(f"crossing {part.id}", "crossing", part.id, part.name, "above?"),
         ]
     if isinstance(part, KeyMatrix):
         return [
             Lane(f"held {part.id}", "held", part.id, part.name, "held"),
-            Lane(f"keyed {part.id}", "keyed", part.id, part.name, "as the firmware read it"),
+            Lane(f"keyed {part.id}", "keyed", part.id, part.name, "as it was read"),
         ]
     return [
         Lane(f"sent {part.id}", "sent", part.id, part.name, "sent"),
         Lane(f"heard {part.id}", "heard", part.id, part.name, "understood"),
     ]
+
+
+# Where something happens in a lane, by its kind: its signals change after the boot, or have anything in them at all.
+_MOVES = (Kind.CONTACT, Kind.CLEANED)
+CHANGES = {
+    **dict.fromkeys(("cleaned", "contact", "level", "reading"), _MOVES),
+    "state": (Kind.STATE,), "value": (Kind.VALUE,), "output": (Kind.OUTPUT,), "measure": (Kind.MADE,),
+    "crossing": (Kind.CLEANED,), "held": (Kind.MADE,), "sent": (Kind.MADE,),
+}  # fmt: skip
+HOLDS = {"count": (Kind.EVENT,), "keyed": (Kind.EVENT,), "heard": (Kind.EVENT,), "job": (Kind.JOB,)}
+
+
+def is_quiet(lane: Lane, run: Run, timeout_us: int, longest_us: int) -> bool:
+    """Whether nothing happens in a lane of a run: it stays as it is, from set-up to the end."""
+    trace = run.trace
+    if lane.kind == "watchdog":
+        acts = any(one.times_us for one in trace.signals if one.kind in (Kind.RESET, Kind.BARK))
+        return not acts and longest_us * 10 < timeout_us
+    found = [one for one in trace.signals if one.of == lane.of]
+    for one in found:
+        if one.kind in CHANGES.get(lane.kind, ()) and len({repr(v) for v in one.values if v not in (None, -1)}) > 1:
+            return False
+        if one.kind in HOLDS.get(lane.kind, ()) and one.values:
+            return False
+        if lane.kind == "output" and one.kind in (Kind.DUTY, Kind.PITCH) and len(one.values) > 1:
+            return False
+    return lane.kind in CHANGES or lane.kind in HOLDS
 
 
 def scales(bench: Bench, run: Run) -> dict[str, list[int]]:
@@ -276,6 +299,7 @@ def window(
                 shown[name] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
             case "cleaned":
                 shown[name] = changes(key, trace.signal(Kind.CLEANED, of), from_us, to_us, columns)
+                shown[name]["metal"] = changes(key, trace.signal(Kind.CONTACT, of), from_us, to_us, columns)
                 shown[name]["waits"] = _inside(waits(run, of), from_us, to_us, columns)
                 shown[name]["events"] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
             case _:

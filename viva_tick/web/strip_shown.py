@@ -18,7 +18,7 @@ from .doings import doing_bars
 from .hanging import faulty_run, read_fault
 from .location import Location
 from .stations import StationRequest
-from .strip import Lane, lanes, run_window, scales
+from .strip import Lane, is_quiet, lanes, run_window, scales
 from .studies import Ran, studied
 
 NO_STRIP: dict[str, Any] = {"key": None, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
@@ -35,7 +35,7 @@ def _strip(done: Study, key: str | None, before: Ran | None, first: First, wante
         return strip
     bench = done.bench
     strip |= {
-        "lanes": [asdict(lane) for lane in lanes(bench, done.answers, *first)],
+        "lanes": [asdict(lane) for lane in _lanes(done, first)],
         "length_us": done.run.trace.length_us,
         "stopped": done.run.stopped and f"stopped at {at_s(done.run.trace.length_us)}",
         "stopped_why": done.run.stopped,
@@ -53,6 +53,23 @@ def _strip(done: Study, key: str | None, before: Ran | None, first: First, wante
     if before and before[0]:
         strip |= {"ghost": before[1], "difference": difference(bench, before[0], done.answers)}
     return strip
+
+
+def _lanes(done: Study, first: First) -> list[Lane]:
+    """The lanes of a run; of those in which nothing happens, none that has to do with what is picked, or that something
+    is done to, is quiet."""
+    bench, run, answers_ = done.bench, done.run, done.answers
+    assert run is not None
+    assert answers_ is not None
+    chosen, machine, more = first
+    near = {chosen, machine, *more} - {None}
+    busy = {one.input for one in done.scenario.stimuli} if done.scenario else set()
+    timeout_us, longest_us = bench.firmware.watchdog.timeout_us, answers_.longest_pass_us
+    found = lanes(bench, answers_, *first)
+    return [
+        replace(lane, quiet=lane.of not in near | busy and is_quiet(lane, run, timeout_us, longest_us))
+        for lane in found
+    ]
 
 
 def _standing(machine: Machine, state: State) -> str:

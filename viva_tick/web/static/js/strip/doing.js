@@ -2,7 +2,7 @@
 import { edit, hold, letGo, preview } from "../session.js";
 
 const THICK = 5;
-const REACH = 10; // of a lane's height, from its top, in which its bars are taken hold of
+const REACH = 8; // of a lane's height, from its top, in which its bars are taken hold of
 const END = 6;
 const LEAST_US = 1000;
 

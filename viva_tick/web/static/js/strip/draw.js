@@ -56,16 +56,18 @@ function label(pen, text, from, to, y, colour) {
 }
 
 function contact(pen, data, view, box, paint) {
-  line(pen, data, view, box.top + 7, box.top + box.height - 6, paint.contact, 1.4);
+  line(pen, data, view, box.top + 5, box.top + box.height - 4, paint.contact, 1.4);
 }
 
 function plainLevel(colour) {
-  return (pen, data, view, box, paint) => line(pen, data, view, box.top + 7, box.top + box.height - 6, paint[colour], 1.2);
+  return (pen, data, view, box, paint) => line(pen, data, view, box.top + 5, box.top + box.height - 4, paint[colour], 1.2);
 }
 
 function cleaned(pen, data, view, box, paint) {
-  const top = box.top + 7;
-  const bottom = box.top + box.height - 6;
+  const top = box.top + 5;
+  const bottom = box.top + box.height - 4;
+  // The metal thin behind what the firmware believes, so that a bounce shows where it was doubted.
+  if (data.metal) line(pen, data.metal, view, top, bottom, paint.contact, 1.2);
   pen.fillStyle = paint.hatch(pen, paint.clean);
   for (const [from, to] of data.waits) {
     const left = view.x(from);
@@ -101,8 +103,8 @@ function pennant(pen, x, y, what, room, paint, under = 10) {
 
 function state(pen, data, view, box, paint, extra) {
   const names = extra.states ?? [];
-  const top = box.top + 5;
-  const height = box.height - 10;
+  const top = box.top + 3;
+  const height = box.height - 7;
   stretches(data, view, (from, to, value) => {
     if (value === null) return;
     const place = names.findIndex(([id]) => id === value);
@@ -127,8 +129,8 @@ function state(pen, data, view, box, paint, extra) {
 // Spans of one kind go into one path and are filled once: a window can hold thousands.
 function output(pen, data, view, box, paint) {
   if (data.duty) return dimmed(pen, data, view, box, paint);
-  const top = box.top + 7;
-  const bottom = box.top + box.height - 6;
+  const top = box.top + 5;
+  const bottom = box.top + box.height - 4;
   const on = new Path2D();
   const off = new Path2D();
   const busy = new Path2D();
@@ -151,8 +153,8 @@ function output(pen, data, view, box, paint) {
 
 // What something dims is as high as its level.
 function dimmed(pen, data, view, box, paint) {
-  const top = box.top + 7;
-  const bottom = box.top + box.height - 6;
+  const top = box.top + 5;
+  const bottom = box.top + box.height - 4;
   pen.fillStyle = paint.output;
   stretches(data.duty, view, (from, to, percent) => {
     const high = Math.max(((bottom - top) * percent) / 100, 1.4);
@@ -182,9 +184,9 @@ function blockedSpans(pen, data, view, box, paint, extra) {
     const right = view.x(to);
     if (right < 0 || left > view.width) continue;
     pen.fillStyle = paint["must-tint"];
-    pen.fillRect(left, box.top + 5, Math.max(right - left, 1.5), box.height - 10);
+    pen.fillRect(left, box.top + 4, Math.max(right - left, 1.5), box.height - 8);
     pen.fillStyle = paint.hatch(pen, paint.must);
-    pen.fillRect(left, box.top + 5, Math.max(right - left, 1.5), box.height - 10);
+    pen.fillRect(left, box.top + 4, Math.max(right - left, 1.5), box.height - 8);
     const [kind, of] = what.split(" ");
     const name = of && ["debounce", "drive", "task", "serial", "machine"].includes(kind) ? extra.names?.[of] ?? of : what;
     const words = `${name} holds it ${Math.round((to - from) / 1000)} ms`;
@@ -192,7 +194,7 @@ function blockedSpans(pen, data, view, box, paint, extra) {
       pen.font = `600 ${FONT}`;
       const w = pen.measureText(words).width;
       pen.fillStyle = paint["must-tint"];
-      if (right - left > w + 16) pen.fillRect(Math.max(left, 0) + 4, box.top + 8, w + 6, box.height - 16);
+      if (right - left > w + 16) pen.fillRect(Math.max(left, 0) + 4, box.top + 5, w + 6, box.height - 10);
       label(pen, words, left, right, box.top + box.height / 2 + 4, paint.must);
     }
   }
@@ -207,13 +209,13 @@ function loop(pen, data, view, box, paint, extra) {
     const to = Math.round(Math.min(view.x(start + length * count), view.width));
     if (to < from) continue;
     if (view.x(start + length) - view.x(start) < 3) {
-      dense.rect(from, middle - 6, Math.max(to - from, 1), 12);
+      dense.rect(from, middle - 4, Math.max(to - from, 1), 8);
       continue;
     }
     for (let n = Math.max(0, Math.floor((view.from - start) / length)); n <= count; n += 1) {
       const at = view.x(start + n * length);
       if (at > view.width) break;
-      ticks.rect(Math.round(at), middle - 6, 1, 12);
+      ticks.rect(Math.round(at), middle - 4, 1, 8);
     }
   }
   pen.fillStyle = paint.loop;
@@ -225,8 +227,8 @@ function loop(pen, data, view, box, paint, extra) {
 }
 
 function watchdog(pen, data, view, box, paint, extra) {
-  const base = box.top + box.height - 5;
-  const limit = box.top + 8;
+  const base = box.top + box.height - 4;
+  const limit = box.top + 6;
   const rise = (length) => base - Math.min(1, length / extra.timeout_us) * (base - limit);
   pen.strokeStyle = paint.watchdog;
   pen.setLineDash([5, 4]);
@@ -261,7 +263,7 @@ function watchdog(pen, data, view, box, paint, extra) {
     const x = view.x(at);
     if (x < -50 || x > view.width) continue;
     pen.fillStyle = paint.watchdog;
-    pen.fillRect(x - 1, limit - 6, 2, 12);
+    pen.fillRect(x - 1, limit - 4, 2, 10);
     label(pen, "calls", x, x + 60, limit + 4, paint.watchdog);
   }
   for (const [at, cause] of data.resets) {
@@ -269,10 +271,10 @@ function watchdog(pen, data, view, box, paint, extra) {
     if (x < -50 || x > view.width) continue;
     pen.fillStyle = paint.must;
     pen.beginPath();
-    pen.moveTo(x, limit - 6);
-    pen.lineTo(x + 6, limit);
-    pen.lineTo(x, limit + 6);
-    pen.lineTo(x - 6, limit);
+    pen.moveTo(x, limit - 5);
+    pen.lineTo(x + 5, limit);
+    pen.lineTo(x, limit + 5);
+    pen.lineTo(x - 5, limit);
     pen.fill();
     label(pen, cause === "watchdog" ? "reset" : `reset: ${cause}`, x + 4, x + 100, limit + 4, paint.must);
   }
@@ -280,8 +282,8 @@ function watchdog(pen, data, view, box, paint, extra) {
 
 // Jobs of a task: each as long as it held the processor, a mark before it where it began late.
 function job(pen, data, view, box, paint) {
-  const top = box.top + 9;
-  const bottom = box.top + box.height - 8;
+  const top = box.top + 6;
+  const bottom = box.top + box.height - 5;
   pen.fillStyle = paint["line-strong"];
   pen.fillRect(0, bottom - 1, view.width, 1);
   for (const [from, to, late] of data.jobs) {
@@ -302,7 +304,7 @@ function job(pen, data, view, box, paint) {
 // Numbers as a line that steps; `scale` is the least and the most of the whole run.
 function numbers(pen, data, view, box, [least, most], colour, width) {
   const top = box.top + 5;
-  const bottom = box.top + box.height - 6;
+  const bottom = box.top + box.height - 4;
   const y = (value) => bottom - ((value - least) / Math.max(most - least, 1)) * (bottom - top);
   pen.strokeStyle = colour;
   pen.lineWidth = width;
@@ -349,13 +351,13 @@ function flags(pen, events, view, y, paint, words) {
 function count(pen, data, view, box, paint, { scale }) {
   if (!scale) return;
   numbers(pen, data, view, box, scale, paint.clean, 2);
-  flags(pen, data.events, view, box.top + 8, paint, (what) => what);
+  flags(pen, data.events, view, box.top + 7, paint, (what) => what);
 }
 
 // Names as ribbons: which keys are held, or believed to be.
 function ribbons(pen, data, view, box, paint) {
-  const top = box.top + 6;
-  const height = box.height - 12;
+  const top = box.top + 4;
+  const height = box.height - 8;
   stretches(data, view, (from, to, value) => {
     if (!value) return;
     pen.fillStyle = value === BUSY ? paint.hatch(pen, paint.soft) : paint.tints[1];
@@ -366,15 +368,20 @@ function ribbons(pen, data, view, box, paint) {
 
 function keyed(pen, data, view, box, paint) {
   ribbons(pen, data, view, box, paint);
-  flags(pen, data.events, view, box.top + 8, paint, () => "");
+  flags(pen, data.events, view, box.top + 7, paint, () => "");
 }
 
 function sent(pen, data, view, box, paint) {
-  flags(pen, data, view, box.top + 14, paint, (number) => (number < 0 ? `${-number - 1}, not recognised` : String(number)));
+  flags(pen, data, view, box.top + 9, paint, (number) => (number < 0 ? `${-number - 1}, not recognised` : String(number)));
 }
 
 function heard(pen, data, view, box, paint) {
-  flags(pen, data, view, box.top + 14, paint, (what) => what.replace("command ", ""));
+  flags(pen, data, view, box.top + 9, paint, (what) => what.replace("command ", ""));
+}
+
+// The names of lanes in which nothing happens, folded into one.
+export function quiet(pen, names, view, box, paint) {
+  label(pen, names.join(" · "), 0, view.width, box.top + box.height / 2 + 4, paint.soft);
 }
 
 export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, value, held: ribbons, keyed, sent, heard, job };

@@ -1,8 +1,8 @@
 // One frame of the strip: paper, lanes, ghosts, callipers, and the scale above them.
 import { paper, scale } from "./axis.js";
-import { LANES, ghost } from "./draw.js";
+import { LANES, ghost, quiet } from "./draw.js";
 
-export const LANE = 34;
+export const LANE = 24;
 const AXIS = 26;
 
 function fitted(canvas, w, h) {
@@ -36,6 +36,7 @@ export function paintLanes(canvas, scroll, view, rows, run, data, before, paint,
     const box = { top: row * LANE, height: LANE };
     pen.fillStyle = paint["line-strong"];
     pen.fillRect(0, box.top + LANE - 1, view.width, 1);
+    if (lane.kind === "quiet") return quiet(pen, lane.names, drawn, box, paint);
     // Another method on the same presses: what its run has for the contact.
     const mine = lane.kind === "beside" ? before?.lanes[`cleaned ${lane.of}`] : data?.lanes[lane.id];
     if (!mine) return;

@@ -10,6 +10,9 @@ import { Windows } from "./windows.js";
 
 const NEAR_PX = 6;
 const STEP = 0.6; // of a zoom by key
+// Head, scale and three lanes; a good third of the page; most of it.
+const HEIGHTS = { peek: () => 66 + 3 * LANE, half: () => 306, tall: () => Math.round(innerHeight * 0.62) };
+const LOW = ["build", "guard"];
 const SHOWN_US = { event: 80_000, level: 300_000 }; // how much is seen around what a finding shows
 
 export function strip() {
@@ -24,13 +27,23 @@ export function strip() {
   let row = -1; // the lane that the pointer was on last
   let lit = null; // "machine state" whose spans stand out
   let parts = {};
+  let station = "";
   let going = null; // what is being run further
   const windows = new Windows(() => redraw());
   const doing = new Doings(() => redraw());
   const view = new View(() => parts.lanes.clientWidth, () => refresh());
 
-  const lanes = () => (run ? run.lanes.filter((lane) => component.levels || !lane.extra) : []);
-  const names = () => lanes().map((lane) => lane.id);
+  // Lanes in which nothing happens are one line that names them, until they are unfolded.
+  function lanes() {
+    if (!run) return [];
+    const all = run.lanes.filter((lane) => component.levels || !lane.extra);
+    const still = all.filter((lane) => lane.quiet);
+    if (component.unfolded || still.length < 2) return all;
+    const folded = [...new Set(still.map((lane) => lane.title))];
+    const fold = { id: "", kind: "quiet", of: "", title: `${folded.length} quiet`, note: "Q unfolds", names: folded };
+    return [...all.filter((lane) => !lane.quiet), fold];
+  }
+  const names = () => lanes().map((lane) => lane.id).filter(Boolean);
 
   function redraw() {
     if (!frame) frame = requestAnimationFrame(paintAll);
@@ -56,9 +69,10 @@ export function strip() {
     if (data) parts.root.dataset.painted = run.key;
   }
 
-  function label({ id, kind, title, note }) {
+  function label({ id, kind, title, note, names: folded }) {
     const row = document.createElement("li");
     row.className = `lane-label is-${kind}`;
+    if (folded) row.title = folded.join(", ");
     row.append(Object.assign(document.createElement("b"), { textContent: title }), Object.assign(document.createElement("span"), { textContent: note }));
     if (doing.adds[id]) {
       const add = Object.assign(document.createElement("button"), { type: "button", className: "lane-add", textContent: "+", title: "Do something to it here" });
@@ -206,6 +220,8 @@ export function strip() {
     b: () => place("b"),
     g: () => component.turnGhost(),
     l: () => component.turnLevels(),
+    q: () => component.turnQuiet(),
+    s: () => component.turnHeight(),
     "+": () => view.zoom(STEP),
     "=": () => view.zoom(STEP),
     "-": () => view.zoom(1 / STEP),
@@ -216,7 +232,7 @@ export function strip() {
     const inside = parts.root.contains(event.target);
     const arrow = inside && { ArrowLeft: -1, ArrowRight: 1 }[event.key];
     const grow = event.target === parts.grip && { ArrowUp: 24, ArrowDown: -24 }[event.key];
-    if (grow) resize(parts.root.clientHeight + grow);
+    if (grow) keepHeight(resize(parts.root.clientHeight + grow));
     else if (arrow) view.pan(arrow * view.size * (event.shiftKey ? 0.02 : 0.12));
     else if (acts[event.key]) acts[event.key]();
     else return;
@@ -224,10 +240,24 @@ export function strip() {
   }
 
   function resize(height) {
-    const kept = Math.min(Math.max(height, 140), Math.round(innerHeight * 0.75));
+    const kept = Math.min(Math.max(height, HEIGHTS.peek()), Math.round(innerHeight * 0.75));
     document.documentElement.style.setProperty("--strip-height", `${kept}px`);
     parts.grip.setAttribute("aria-valuenow", kept);
+    component.height = Object.keys(HEIGHTS).find((name) => Math.abs(HEIGHTS[name]() - kept) < 2) ?? "own";
     redraw();
+    return kept;
+  }
+
+  // How high it is kept is kept for each station, over a reload; where somebody only reads, it begins low.
+  function keepHeight(height) {
+    localStorage.setItem(`strip ${station}`, component.height === "own" ? height : component.height);
+  }
+
+  function atStation(name) {
+    if (station === name) return;
+    station = name;
+    const kept = localStorage.getItem(`strip ${name}`) ?? (LOW.includes(name) ? "peek" : "half");
+    resize(HEIGHTS[kept]?.() ?? (Number(kept) || HEIGHTS.half()));
   }
 
   function show({ at, levels }) {
@@ -250,10 +280,13 @@ export function strip() {
     canvas.addEventListener("pointercancel", () => (doing.held ? doing.back() : (drag = null)));
     canvas.addEventListener("dblclick", (event) => view.zoom(0.25, view.us(event.offsetX)));
     grip.addEventListener("pointerdown", (event) => grip.setPointerCapture(event.pointerId));
-    grip.addEventListener("pointermove", (event) => grip.hasPointerCapture(event.pointerId) && resize(innerHeight - event.clientY));
+    grip.addEventListener("pointermove", (event) => grip.hasPointerCapture(event.pointerId) && keepHeight(resize(innerHeight - event.clientY)));
     scroll.addEventListener("scroll", redraw, { passive: true });
     new ResizeObserver(refresh).observe(scroll);
-    document.addEventListener("vt:view", ({ detail }) => take(detail.strip));
+    document.addEventListener("vt:view", ({ detail }) => {
+      atStation(detail.station);
+      take(detail.strip);
+    });
     document.addEventListener("vt:preview", ({ detail }) => take(detail.strip));
     document.addEventListener("vt:key", ({ detail }) => key(detail));
     document.addEventListener("vt:show", ({ detail }) => show(detail));
@@ -281,6 +314,8 @@ export function strip() {
     spoken: "",
     ghost: true,
     levels: false,
+    unfolded: false,
+    height: "half",
     get differenceText() { return this.difference; },
     get againstText() { return this.against; },
     get stoppedText() { return this.stopped; },
@@ -304,6 +339,17 @@ export function strip() {
       component.ghost = !component.ghost;
       refresh();
     },
+    get heightLabel() { return `S strip: ${this.height}; change its height`; },
+    get heightText() { return `strip: ${this.height}`; },
+    turnQuiet() {
+      component.unfolded = !component.unfolded;
+      relabel();
+      refresh();
+    },
+    turnHeight() {
+      const order = Object.keys(HEIGHTS);
+      keepHeight(resize(HEIGHTS[order[(order.indexOf(component.height) + 1) % order.length]]()));
+    },
     turnLevels() {
       component.levels = !component.levels;
       relabel();
@@ -316,6 +362,7 @@ export function strip() {
       parts = { root, lanes: find(".lane-canvas"), axis: find(".axis-canvas"), labels: find(".lane-labels"), scroll: find(".strip-lanes"), why: find(".why"), grip: find(".strip-grip") };
       session.windows = () => (run ? windows.wishes(names(), Math.round(view.from), Math.round(view.to), view.width, run.length_us) : []);
       listen();
+      atStation(location.pathname.split("/").pop());
       take(JSON.parse(root.dataset.strip));
     },
   };
