@@ -79,13 +79,14 @@ static uint16_t chance(uint8_t of, uint32_t place) {
   return uint16_t(x >> 8);
 }
 
+static uint16_t reads = 0;  // of pins, in this pass
+
 extern "C" {
 void pinMode(uint8_t, uint8_t) {}
 void digitalWrite(uint8_t pin, uint8_t value) { show(pin, value ? 1 : 0); }
 int digitalRead(uint8_t pin) {
-  static uint8_t reads = 0;
-  if ((++reads & 15) == 0) ++now_ms;  // so that a program that waits for a pin comes to an end of it
-  return chance(pin, (now_ms + 13UL * pin) / 170) % 3 ? HIGH : LOW;
+  if (++reads > 64) ++now_ms;  // so that a program that waits for a pin comes to an end of it
+  return chance(pin, uint32_t(now_ms + 13UL * pin) / 170) % 3 ? HIGH : LOW;
 }
 int analogRead(uint8_t pin) {
   const uint32_t at = (now_ms + 97UL * pin) % 4096;
