@@ -19,9 +19,8 @@ from .front import Front
 from .security import LOOPBACK
 from .workers import Pool
 
-THREADS = (
-    48  # nearly all of them wait for a process; where there is none, a page that takes long leaves room for others
-)
+# Nearly all of them wait for a process; where there are none, a page that takes long leaves room for others.
+THREADS = 64
 SERVER = {
     "threads": THREADS,
     "connection_limit": 1000,  # those that say nothing, too
@@ -118,6 +117,7 @@ def serve(
             f"{_or_restore(folder)}."
         ) from None
     logging.getLogger("waitress").setLevel(logging.WARNING)
+    logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # that somebody waits for a thread is no news
     settle()
     front: Any = app
     if workers != 0 and Pool.possible():
