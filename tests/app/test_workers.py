@@ -5,18 +5,24 @@ from __future__ import annotations
 
 import json
 import os
+import tempfile
 import threading
 import time
 import unittest
 from collections.abc import Callable, Iterable
 from concurrent.futures import ThreadPoolExecutor
+from pathlib import Path
 from typing import Any
 from unittest.mock import patch
+
+from werkzeug.test import Client
 
 from scripts.crowd import Person
 from tests.browser.server import ForkedServer
 from tests.processes import family, gone_within
 from viva_tick.web import workers
+from viva_tick.web.app import create_app
+from viva_tick.web.front import Front
 from viva_tick.web.workers import EACH, EXTRA, Answer, Ended, Gone, Job, Pool, TooLong
 
 
@@ -129,6 +135,15 @@ class TheProcesses(unittest.TestCase):
             grown = Pool(toy, 1)
         first = pid(grown.answer(job("/"), "ann"))
         self.assertNotEqual(pid(grown.answer(job("/"), "ann")), first)
+
+    def test_where_no_process_is_to_be_had_the_thread_does_the_work(self) -> None:
+        pool = self.pool(1)
+        pool._tell.close()
+        with self.assertLogs("viva_tick.web.workers"), self.assertRaises(OSError):
+            pool.answer(job("/"), "ann")
+        with tempfile.TemporaryDirectory() as folder:
+            front = Front(create_app(Path(folder), ["localhost"]), pool)
+            self.assertEqual(Client(front).get("/help").status_code, 200)
 
     def test_others_are_asked_for_what_one_has_only_in_memory(self) -> None:
         pool = self.pool(2)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
+from io import BytesIO
 from typing import Any
 
 from flask import Flask
@@ -55,6 +56,8 @@ class Front:
             return []
         except Ended as error:
             return self._refused(SENTENCES[type(error)], environ, start)
+        except OSError:  # the machine gives no process: this thread does it
+            return self.app({**environ, "wsgi.input": BytesIO(job.body)}, start)
         start(answer.status, answer.headers)
         return [answer.body]
 
