@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import json
 import os
+import socket
 import tempfile
 import threading
 import time
@@ -14,6 +15,7 @@ from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 from typing import Any
 from unittest.mock import patch
+from urllib.parse import urlsplit
 
 from werkzeug.test import Client
 
@@ -163,6 +165,23 @@ class TheServer(unittest.TestCase):
         self.assertGreaterEqual(len(numbers), 3)  # the server, what forks, one that works
         self.server.kill()
         self.assertTrue(all(gone_within(number, 5) for number in numbers[1:]), numbers)
+
+    def test_odd_requests_are_answered_before_the_work_too(self) -> None:
+        asked = [(host, b"/", b"", 400) for host in (b"a b", b"[::1", b"\xff\xfe", b"", b"evil.example", b"a" * 3000)]
+        asked += [
+            (b"[::1]:80", b"/", b"", 200),
+            (b"localhost", b"/%ff%fe", b"", 404),
+            (b"localhost", b"//evil", b"", 404),
+        ]
+        cookies = (b"session=x", b"session=\xff", b"=;;;", b"session=" + b"A" * 5000)
+        asked += [(b"localhost", b"/benches/1/wire", cookie, 200) for cookie in cookies]
+        where = urlsplit(self.server.url)
+        for host, path, cookie, status in asked:
+            with self.subTest(host=host[:20], path=path, cookie=cookie[:20]):
+                with socket.create_connection((where.hostname, where.port), timeout=20) as line:
+                    line.sendall(b"GET %s HTTP/1.0\r\nHost: %s\r\nCookie: %s\r\n\r\n" % (path, host, cookie))
+                    said = line.makefile("rb").readline()
+                self.assertEqual(int(said.split()[1]), status)
 
     def test_a_restore_is_seen_by_every_process(self) -> None:
         people = [Person(self.server.url) for _ in range(3)]

@@ -21,6 +21,7 @@ import threading
 import time
 from collections import Counter
 from collections.abc import Callable, Iterable
+from contextlib import suppress
 from dataclasses import dataclass, field
 from enum import Enum
 from io import BytesIO
@@ -333,7 +334,8 @@ class Pool:
             worker.busy = ""
             worker.since_s = now_s = time.monotonic()
             if after is _Then.KILL:
-                os.kill(worker.pid, signal.SIGKILL)  # it may be at something without an end
+                with suppress(ProcessLookupError):  # it has ended in this very moment
+                    os.kill(worker.pid, signal.SIGKILL)  # it may be at something without an end
             if after is not _Then.KEEP or worker not in self.workers:
                 self._let_go(worker)
             for idle in [one for one in self.workers[1:] if not one.busy and now_s - one.since_s > IDLE_S]:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
-from ..document import (
-    Bench,
-    EventName,
-)
+from ..document import Bench, EventName, Machine
 from ..drives import Drive
-from ..machines import RunningMachine
+from ..machines import CompiledMachine, RunningMachine
+from ..program import Program
 
 DRAWS = 8
 
@@ -35,6 +34,21 @@ class Explored:
     paths: dict[tuple[str, str], tuple[Cause, ...]]
     together: dict[tuple[str, str], tuple[tuple[Cause, ...], tuple[str, ...]]] = field(default_factory=dict)
     both_open: dict[tuple[str, int, int], tuple[Cause, ...]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Wish:
+    """What is to be explored: machines of a program, what can come, and the outputs that are watched."""
+
+    program: Program
+    machines: Sequence[Machine]
+    causes: list[Cause]
+    watch: list[str]
+
+    @cached_property
+    def tables(self) -> list[CompiledMachine]:
+        """The machines as tables."""
+        return [self.program.machines[machine.id] for machine in self.machines]
 
 
 class Abstract:

@@ -24,7 +24,7 @@ from ..document import (
 )
 from ..machines import RAISED
 from ..program import Program
-from .abstract import Cause, Explored, Report
+from .abstract import Cause, Explored, Report, Wish
 from .flat import Flat
 from .joint import JointExploration
 
@@ -84,12 +84,13 @@ def explore(
     watch = list(dict.fromkeys(output for pair in pairs for output in pair))
     heard = {way.on.name for m in machines for way in m.transitions if isinstance(way.on, HEARD)}
     causes: list[Cause] = sorted(name for name in heard if name[0] not in RAISED and (events is None or name in events))
+    wish = Wish(program, machines, causes, watch)
     size = 1
     for machine in machines:
         size *= len(machine.states)
     if not any(map(looks_out, machines)) and size << len(watch) <= LARGEST:
-        return Flat(program, machines, causes, watch).explore(pairs, bound, report)
-    return JointExploration(program, machines, causes, watch).explore(pairs, bound, report)
+        return Flat(wish).explore(pairs, bound, report)
+    return JointExploration(wish).explore(pairs, bound, report)
 
 
 __all__ = ["BOUND", "Cause", "Explored", "explore", "looks_out", "related"]

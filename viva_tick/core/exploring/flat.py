@@ -9,8 +9,7 @@ import numpy as np
 
 from ..document import Machine
 from ..machines import CompiledMachine, RunningMachine
-from ..program import Program
-from .abstract import Abstract, Cause, Explored, Report
+from .abstract import Abstract, Cause, Explored, Report, Wish
 
 
 def waits_of(machine: Machine, leaf: int, compiled: CompiledMachine) -> list[tuple[Cause, Any]]:
@@ -20,16 +19,10 @@ def waits_of(machine: Machine, leaf: int, compiled: CompiledMachine) -> list[tup
 class Flat:
     """Machines that look at nothing but themselves: tables, and a frontier of whole numbers."""
 
-    def __init__(
-        self,
-        program: Program,
-        machines: Sequence[Machine],
-        causes: list[Cause],
-        watch: list[str],
-    ) -> None:
-        compiled = [program.machines[machine.id] for machine in machines]
+    def __init__(self, wish: Wish) -> None:
+        machines, compiled, watch = wish.machines, wish.tables, wish.watch
         self.machines, self.compiled, self.watch = machines, compiled, watch
-        self.program = program
+        self.program = program = wish.program
         keys = program.keys
         waits = [
             cause
@@ -38,7 +31,7 @@ class Flat:
                 c for leaf in range(len(machine.states)) for c, _ in waits_of(machine, leaf, table)
             )
         ]
-        self.causes = [*causes, *waits]
+        self.causes = [*wish.causes, *waits]
         self.sizes = [len(machine.states) for machine in machines]
         # next[m][cause][leaf], and what that does to each watched output: −1 nothing, 0 off, 1 on.
         self.next, self.effects = [], []

@@ -17,8 +17,7 @@ from ..document import (
     VariableEvent,
 )
 from ..machines import CompiledMachine, RunningMachine, holds
-from ..program import Program
-from .abstract import PASS, Abstract, Cause, Explored, Report
+from .abstract import PASS, Abstract, Cause, Explored, Report, Wish
 from .flat import waits_of
 
 Standing = tuple[Any, ...]
@@ -70,17 +69,11 @@ class Compared(RunningMachine):
 class JointExploration:
     """Machines that look at each other, at variables and at contacts: one standing after another."""
 
-    def __init__(
-        self,
-        program: Program,
-        machines: Sequence[Machine],
-        causes: list[Cause],
-        watch: list[str],
-    ) -> None:
-        self.machines, self.watch, self.causes = machines, watch, list(causes)
+    def __init__(self, wish: Wish) -> None:
+        program, machines, compiled, watch = wish.program, wish.machines, wish.tables, wish.watch
+        self.machines, self.watch, self.causes = machines, watch, list(wish.causes)
         self.keys = program.keys
         self.host = Abstract(program.bench, watch)
-        compiled = [program.machines[machine.id] for machine in machines]
         self.open_pairs: set[tuple[str, int, int]] = set()
         self.running = [Compared(table, self.host, self.open_pairs) for table in compiled]
         self.host.running = {machine.id: one for machine, one in zip(machines, self.running, strict=True)}

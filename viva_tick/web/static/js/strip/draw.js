@@ -1,59 +1,6 @@
 // Drawing a lane: one function for each kind. `x` turns µs into pixels; a lane's box is `top` to `top + height`.
-const BUSY = "*";
-const FONT = "11px 'Spline Sans Variable', sans-serif";
-
-// Walk the stretches of a signal that are on the screen: draw(from px, to px, value).
-function stretches({ t, v }, view, draw) {
-  const { x, width, end } = view;
-  for (let n = 0; n < t.length; n += 1) {
-    const from = x(t[n]);
-    const to = n + 1 < t.length ? x(t[n + 1]) : x(end);
-    if (to < 0) continue;
-    if (from > width) break;
-    // Whole pixels: nothing is blurred, and a software canvas fills them many times faster.
-    draw(Math.round(Math.max(from, -2)), Math.round(Math.min(to, width + 2)), v[n], t[n]);
-  }
-}
-
-function line(pen, data, view, top, bottom, colour, width, dash) {
-  pen.strokeStyle = colour;
-  pen.lineWidth = width;
-  pen.setLineDash(dash ?? []);
-  pen.beginPath();
-  let last = null;
-  const middle = (top + bottom) / 2;
-  stretches(data, view, (from, to, value) => {
-    if (value === null) return;
-    const y = value === BUSY ? last ?? bottom : value === 1 ? top : value === 0 ? bottom : middle;
-    if (last === null) pen.moveTo(from, y);
-    else {
-      pen.lineTo(from, last);
-      pen.lineTo(from, y);
-    }
-    pen.lineTo(to, y);
-    last = y;
-  });
-  pen.stroke();
-  pen.setLineDash([]);
-  pen.fillStyle = colour;
-  pen.globalAlpha = 0.55;
-  stretches(data, view, (from, to, value) => value === BUSY && pen.fillRect(from, top, Math.max(to - from, 1), bottom - top));
-  pen.globalAlpha = 1;
-}
-
-function label(pen, text, from, to, y, colour) {
-  const left = Math.max(from, 0) + 6;
-  if (to - left < 14) return;
-  pen.fillStyle = colour;
-  pen.font = FONT;
-  const room = to - left - 6;
-  let shown = text;
-  if (pen.measureText(shown).width > room) {
-    while (shown.length > 1 && pen.measureText(`${shown}…`).width > room) shown = shown.slice(0, -1);
-    shown = shown.length > 1 ? `${shown}…` : "";
-  }
-  pen.fillText(shown, left, y);
-}
+import { BUSY, font, label, line, pennant, stretches } from "./pen.js";
+import { count, heard, keyed, measure, ribbons, sent, value } from "./sensed.js";
 
 function contact(pen, data, view, box, paint) {
   line(pen, data, view, box.top + 5, box.top + box.height - 4, paint.contact, 1.4);
@@ -83,22 +30,6 @@ function cleaned(pen, data, view, box, paint) {
     const high = v[n] === "press" || v[n] === "above";
     pennant(pen, at, high ? top : bottom, v[n], room, paint, high ? 10 : -4);
   }
-}
-
-function pennant(pen, x, y, what, room, paint, under = 10) {
-  const press = what !== "release" && what !== "below" && what !== "back";
-  pen.fillStyle = paint.clean;
-  pen.beginPath();
-  pen.moveTo(x, y - 4);
-  pen.lineTo(x + 8, y - (press ? 0.5 : 3.5));
-  pen.lineTo(x, y + (press ? 3 : -3) - (press ? 0 : 1));
-  pen.fill();
-  pen.font = FONT;
-  if (!what || what === "release" || room < pen.measureText(what).width + 14) return;
-  pen.lineWidth = 3;
-  pen.strokeStyle = paint.paper;
-  pen.strokeText(what, x + 11, y + under);
-  pen.fillText(what, x + 11, y + under);
 }
 
 function state(pen, data, view, box, paint, extra) {
@@ -163,12 +94,6 @@ function dimmed(pen, data, view, box, paint) {
   });
 }
 
-function value(pen, data, view, box, paint, { scale }) {
-  if (!scale) return;
-  const y = numbers(pen, data, view, box, scale, paint.clean, 1.8);
-  stretches(data, view, (from, to, number) => to - from > 22 && label(pen, String(number), from - 3, to, y(number) - 4 < box.top + 9 ? y(number) + 12 : y(number) - 4, paint.ink));
-}
-
 function floating(pen, from, to, top, bottom, paint) {
   pen.strokeStyle = paint.soft;
   pen.lineWidth = 1;
@@ -191,7 +116,7 @@ function blockedSpans(pen, data, view, box, paint, extra) {
     const name = of && ["debounce", "drive", "task", "serial", "machine"].includes(kind) ? extra.names?.[of] ?? of : what;
     const words = `${name} holds it ${Math.round((to - from) / 1000)} ms`;
     if (right - left > 60) {
-      pen.font = `600 ${FONT}`;
+      pen.font = font(600);
       const w = pen.measureText(words).width;
       pen.fillStyle = paint["must-tint"];
       if (right - left > w + 16) pen.fillRect(Math.max(left, 0) + 4, box.top + 5, w + 6, box.height - 10);
@@ -299,84 +224,6 @@ function job(pen, data, view, box, paint) {
     pen.fillRect(left, top, Math.max(right - left, 2), bottom - top);
     if (right - left > 40) label(pen, `${((to - from) / 1000).toPrecision(3)} ms`, left, right, (top + bottom) / 2 + 4, paint.paper);
   }
-}
-
-// Numbers as a line that steps; `scale` is the least and the most of the whole run.
-function numbers(pen, data, view, box, [least, most], colour, width) {
-  const top = box.top + 5;
-  const bottom = box.top + box.height - 4;
-  const y = (value) => bottom - ((value - least) / Math.max(most - least, 1)) * (bottom - top);
-  pen.strokeStyle = colour;
-  pen.lineWidth = width;
-  pen.beginPath();
-  let last = null;
-  stretches(data, view, (from, to, value) => {
-    const at = y(value);
-    if (last === null) pen.moveTo(from, at);
-    else pen.lineTo(from, last);
-    pen.lineTo(from, at);
-    pen.lineTo(to, at);
-    last = at;
-  });
-  pen.stroke();
-  return y;
-}
-
-function measure(pen, data, view, box, paint, { scale }) {
-  if (!scale) return;
-  const y = numbers(pen, data, view, box, scale, paint.reading, 1);
-  numbers(pen, data.smooth, view, box, scale, paint.clean, 1.6);
-  pen.strokeStyle = paint.ink;
-  pen.lineWidth = 1;
-  pen.setLineDash([5, 4]);
-  pen.beginPath();
-  for (const line of scale.slice(2)) {
-    pen.moveTo(0, Math.round(y(line)) + 0.5);
-    pen.lineTo(view.width, Math.round(y(line)) + 0.5);
-  }
-  pen.stroke();
-  pen.setLineDash([]);
-}
-
-function flags(pen, events, view, y, paint, words) {
-  const { t, v } = events;
-  for (let n = 0; n < t.length; n += 1) {
-    const at = view.x(t[n]);
-    if (at < -60 || at > view.width || v[n] === BUSY) continue;
-    const room = n + 1 < t.length ? view.x(t[n + 1]) - at : 99;
-    pennant(pen, at, y, words(v[n]), room, paint);
-  }
-}
-
-function count(pen, data, view, box, paint, { scale }) {
-  if (!scale) return;
-  numbers(pen, data, view, box, scale, paint.clean, 2);
-  flags(pen, data.events, view, box.top + 7, paint, (what) => what);
-}
-
-// Names as ribbons: which keys are held, or believed to be.
-function ribbons(pen, data, view, box, paint) {
-  const top = box.top + 4;
-  const height = box.height - 8;
-  stretches(data, view, (from, to, value) => {
-    if (!value) return;
-    pen.fillStyle = value === BUSY ? paint.hatch(pen, paint.soft) : paint.tints[1];
-    pen.fillRect(from, top, Math.max(to - from - 1, 1), height);
-    if (value !== BUSY) label(pen, value, from, to, top + height / 2 + 4, paint.ink);
-  });
-}
-
-function keyed(pen, data, view, box, paint) {
-  ribbons(pen, data, view, box, paint);
-  flags(pen, data.events, view, box.top + 7, paint, () => "");
-}
-
-function sent(pen, data, view, box, paint) {
-  flags(pen, data, view, box.top + 9, paint, (number) => (number < 0 ? `${-number - 1}, not recognised` : String(number)));
-}
-
-function heard(pen, data, view, box, paint) {
-  flags(pen, data, view, box.top + 9, paint, (what) => what.replace("command ", ""));
 }
 
 // The names of lanes in which nothing happens, folded into one.
