@@ -223,13 +223,15 @@ def five_machines(guarded: bool) -> Bench:
             {"id": f"s{k}", "name": f"S{k}", "drives": {out[0]: {"kind": "steady", "on": k == out[1]}} if out else {}}
             for k in places
         ]
-        ways: list[dict[str, Any]] = [
+        transitions: list[dict[str, Any]] = [
             {"source": f"s{k}", "on": {"kind": "press", "input": f"b{n}"}, "target": f"s{(k + 1) % 8}"} for k in places
         ]
         if guarded:
-            ways[0]["guards"] = [{"kind": "in", "machine": f"m{(n + 1) % 5}", "state": "s0"}]
-        ways += [{"source": f"s{k}", "on": {"kind": "timeout", "after_us": 1_000_000}, "target": "s0"} for k in places]
-        machines.append({"id": f"m{n}", "name": f"M{n}", "initial": "s0", "states": states, "transitions": ways})
+            transitions[0]["guards"] = [{"kind": "in", "machine": f"m{(n + 1) % 5}", "state": "s0"}]
+        transitions += [
+            {"source": f"s{k}", "on": {"kind": "timeout", "after_us": 1_000_000}, "target": "s0"} for k in places
+        ]
+        machines.append({"id": f"m{n}", "name": f"M{n}", "initial": "s0", "states": states, "transitions": transitions})
     return bench_from_data(
         {
             "version": 2,
@@ -258,8 +260,8 @@ def machines() -> None:
 
     model: Any = Model()
     flat = Flat(model, [state.id for state in machine.states], initial="s0", auto_transitions=False)
-    for way in machine.transitions[:8]:
-        flat.add_transition("press", way.source, way.target)
+    for transition in machine.transitions[:8]:
+        flat.add_transition("press", transition.source, transition.target)
 
     def theirs() -> None:
         for _ in range(many // 30):

@@ -44,7 +44,7 @@ def shown(client: FlaskClient, number: int, place: dict[str, str]) -> str:
 
 
 def views(folder: Path) -> Iterator[tuple[str, str]]:
-    """(name, text) of every view of every demo: each thing of each station, machines as a map, states and ways open;
+    """(name, text) of every view of every demo: each thing of each station, machines as a map, states and transitions open;
     then each kind of part as it arrives."""
     put_demos(folder)
     app = create_app(folder, ["localhost"], None, demo=True)
@@ -56,7 +56,7 @@ def views(folder: Path) -> Iterator[tuple[str, str]]:
                 places = [{"station": station, "picked": picked}]
                 if station == "behave":
                     places += [{**places[0], "look": "map"}]
-                    places += [{**places[0], "chosen": chosen} for chosen in ("way 0", "way 2")]
+                    places += [{**places[0], "chosen": chosen} for chosen in ("transition 0", "transition 2")]
                     machine = next(one for one in bench.firmware.machines if one.id == picked)
                     places.append({**places[0], "chosen": f"state {machine.states[-1].id}"})
                 for place in places:

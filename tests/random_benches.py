@@ -52,10 +52,10 @@ def drives(inputs: tuple[str, ...] = INPUTS) -> st.SearchStrategy[dict[str, Any]
 def actions(inputs: tuple[str, ...] = INPUTS) -> st.SearchStrategy[dict[str, Any]]:
     variable = st.sampled_from(["count", "span"])
     number = st.integers(-3, 6)
-    rows = {"set": {"number": number}, "add": {"number": number}, "copy": {"other": variable}, "draw": {}}
+    rows = {"set": {"number": number}, "add": {"number": number}, "copy": {"other": variable}, "random": {}}
     found = [
         st.fixed_dictionaries({"do": st.just(do), "variable": variable, **fields})
-        if do != "draw"
+        if do != "random"
         else st.fixed_dictionaries(
             {"do": st.just(do), "variable": variable, "least": st.just(0), "most": number.map(abs)}
         )
@@ -142,9 +142,9 @@ def machines(draw: st.DrawFn, number: int, sensed: bool = False) -> dict[str, An
         for state in draw(
             st.lists(st.sampled_from([one for one in found if one is not around]), min_size=1, max_size=3)
         ):
-            state["inside"] = around["id"]
+            state["parent"] = around["id"]
             if draw(st.booleans()):
-                around["opens"] = state["id"]
+                around["starts_in"] = state["id"]
     return {
         "id": f"m{number}",
         "name": f"M{number}",

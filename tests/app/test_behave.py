@@ -34,7 +34,7 @@ class Why(AppCase):
                         self.assertLessEqual(max(times), at)
                         if value == 1:
                             self.assertIn(" on since ", links[0].words)
-                            self.assertTrue(any(link.way is not None for link in links), links)
+                            self.assertTrue(any(link.transition is not None for link in links), links)
                             # The first link of the chain is something that happened to the bench, or the clock.
                             last = links[-1].words
                             self.assertRegex(last, "touched|let go|stood for|started|done to it|guards|waited", last)
@@ -44,7 +44,7 @@ class Why(AppCase):
             query = {"scenario": "Seven weeks on", "lane": lane, "at": at}
             return self.client.get("/api/benches/1/why", query_string=query).get_json()
 
-        self.assertEqual(ask("state lamp-mode", 1_000_000)["chosen"], "way 1")
+        self.assertEqual(ask("state lamp-mode", 1_000_000)["chosen"], "transition 1")
         self.assertEqual(ask("state lamp-mode", 100_000)["chosen"], "state dark")
         said = [link["words"] for link in ask("output focus-lamp", 1_000_000)["links"]]
         self.assertIn("Lamp mode: Focus → Timed", said)
@@ -65,12 +65,12 @@ class Why(AppCase):
             return {"source": source, "on": {"kind": "timeout", "after_us": ms * 1000}, "target": target}
 
         states = [state("off", False), {"id": "busy", "name": "Busy"}]
-        states += [state("one", True, inside="busy"), state("two", True, inside="busy")]
-        ways = [{"source": "off", "on": PRESS, "target": "busy"}, after("busy", 2_000, "off")]
-        ways += [after("one", 501, "two"), after("two", 501, "one")]
+        states += [state("one", True, parent="busy"), state("two", True, parent="busy")]
+        transitions = [{"source": "off", "on": PRESS, "target": "busy"}, after("busy", 2_000, "off")]
+        transitions += [after("one", 501, "two"), after("two", 501, "one")]
         again = {"source": "two", "on": PRESS, "target": "busy"}
         for more, presses, at_ms in (([], [(100, 50)], 2_400), ([again], [(100, 50), (800, 50)], 3_100)):
-            bench = bench_of(4_000, presses, states=states, ways=[*ways, *more])
+            bench = bench_of(4_000, presses, states=states, transitions=[*transitions, *more])
             run = run_of(bench)
             links = why(bench, run, "lamp", at_ms * 1000)
             self.assertIn("Toggle: Busy → Off", links[2].words)

@@ -186,14 +186,14 @@ class Readings(AppCase):
         self.assertEqual(self.head()["revision"], before)
 
     def test_a_machine_listens_to_what_an_input_gives_and_to_nothing_else(self) -> None:
-        way = {"source": "off", "on": {"kind": "step", "input": "time-dial"}, "target": "on"}
+        transition = {"source": "off", "on": {"kind": "step", "input": "time-dial"}, "target": "on"}
         path = "/firmware/machines/1/transitions/-"
-        self.assertEqual(self.edit([{"op": "add", "path": path, "value": way}]).status_code, 200)
+        self.assertEqual(self.edit([{"op": "add", "path": path, "value": transition}]).status_code, 200)
         for event, said in (
             ({"kind": "above", "input": "time-dial"}, "gives step, back"),
             ({"kind": "key", "input": "keys", "of": "1"}, "no input “keys”"),
         ):
-            answer = self.edit([{"op": "add", "path": path, "value": {**way, "on": event}}])
+            answer = self.edit([{"op": "add", "path": path, "value": {**transition, "on": event}}])
             self.assertIn(said, answer.get_json()["error"])
         page = self.client.get("/benches/1/behave?picked=safelight-follows").text
         self.assertIn("Time dial step", page)

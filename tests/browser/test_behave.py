@@ -20,9 +20,9 @@ class Behave(BrowserCase):
         with urllib.request.urlopen(f"{self.server.url}api/benches/{bench}") as answer:
             return json.load(answer)["document"]["firmware"]["machines"][place]
 
-    def way(self, source: str, event: str, place: int = 0) -> str | None:
-        ways = self.machine(place=place)["transitions"]
-        return next((w["target"] for w in ways if (w["source"], w["on"]["kind"]) == (source, event)), None)
+    def transition(self, source: str, event: str, place: int = 0) -> str | None:
+        transitions = self.machine(place=place)["transitions"]
+        return next((w["target"] for w in transitions if (w["source"], w["on"]["kind"]) == (source, event)), None)
 
     def test_a_toggle_from_nothing_in_under_ten_actions(self) -> None:
         self.open()
@@ -56,11 +56,11 @@ class Behave(BrowserCase):
         self.open("benches/1/behave")
         self.one("#add-state").click()
         self.until(lambda: "State is never reached" in self.text("#frag-outs"))
-        # A way to it, by key: from Done, the pedal; typed as the state's name.
+        # A transition to it, by key: from Done, the pedal; typed as the state's name.
         cell = self.one("#go-done-press-foot-pedal")
         self.script("arguments[0].focus()", cell)
         self.keys("s", "t", "a", "t", "e")
-        self.until(lambda: self.way("done", "press") == "state")
+        self.until(lambda: self.transition("done", "press") == "state")
         self.until(lambda: "State is never left" in self.text("#frag-outs"))
         scenarios = len(self.all("#scenario option"))
         self.saved(lambda: self.one("[id^=play-behave\\.dead-end]").click())
@@ -84,23 +84,23 @@ class Behave(BrowserCase):
         self.keys(Keys.ARROW_LEFT)
         self.assertEqual(self.script(focused), "drive-focus-beeper")
         self.keys(Keys.ARROW_RIGHT, Keys.DELETE)
-        self.until(lambda: self.way("focus", "press") is None)
+        self.until(lambda: self.transition("focus", "press") is None)
         self.until(lambda: self.script(focused) == "go-focus-press-foot-pedal")
         self.until(lambda: self.all("#go-focus-press-foot-pedal [data-pass]"))
         self.until(lambda: self.script(focused) == "go-focus-press-foot-pedal")
         self.keys("-")
-        self.until(lambda: self.machine()["states"][1]["passes"] == ["press foot-pedal"])
+        self.until(lambda: self.machine()["states"][1]["ignores"] == ["press foot-pedal"])
         self.until(lambda: self.all("td.is-passed #go-focus-press-foot-pedal"))
         self.until(lambda: self.script(focused) == "go-focus-press-foot-pedal")
         self.keys("t", "i", "m", "e", "d")
-        self.until(lambda: self.way("focus", "press") == "timed")
+        self.until(lambda: self.transition("focus", "press") == "timed")
         self.until(lambda: self.all("#go-focus-press-foot-pedal.is-set"))
         self.until(lambda: self.script(focused) == "go-focus-press-foot-pedal")
         self.keys(Keys.ENTER)
         self.until(lambda: self.one("#drawer").is_displayed())
         self.assertIn("Focus · Foot pedal pressed", self.text("#drawer h2"))
         self.saved(lambda: Select(self.one("#more-Only-if")).select_by_visible_text("Safelight switch is pressed"))
-        guards = [guard for way in self.machine()["transitions"] for guard in way["guards"]]
+        guards = [guard for transition in self.machine()["transitions"] for guard in transition["guards"]]
         self.assertIn({"kind": "contact", "input": "safelight-switch", "pressed": True}, guards)
         self.until(lambda: "1 if" in self.text(".state-grid"))
 
@@ -128,7 +128,7 @@ class Behave(BrowserCase):
         self.script("document.getElementById('node-focus').focus()")
         ActionChains(self.driver).key_down(Keys.SHIFT).send_keys(Keys.ARROW_DOWN).key_up(Keys.SHIFT).perform()
         self.until(lambda: self.machine()["states"][1]["place"][1] > place[1])
-        # A new way, pulled from one state to another; the drawer opens on it.
+        # A new transition, pulled from one state to another; the drawer opens on it.
         before = len(self.machine()["transitions"])
         self.until(lambda: self.all("#node-done"))
         self.script("document.getElementById('node-done').focus()")

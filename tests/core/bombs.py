@@ -6,7 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from tests.core.finding_cases import DIAL, KEYS
-from tests.core.pace_benches import PRESS, STATES, WAYS, bench_of, task
+from tests.core.pace_benches import PRESS, STATES, TRANSITIONS, bench_of, task
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 
 WEEK_MS = 7 * 86_400_000
@@ -99,13 +99,13 @@ def states() -> Bench:
     machines = []
     for number in range(32):
         rows = [{"id": f"s{n}", "name": f"S{n}"} for n in range(64)]
-        ways = [{"source": f"s{n}", "on": PRESS, "target": f"s{(n + 1 + number) % 64}"} for n in range(64)]
-        ways += [
+        transitions = [{"source": f"s{n}", "on": PRESS, "target": f"s{(n + 1 + number) % 64}"} for n in range(64)]
+        transitions += [
             {"source": f"s{n}", "on": {"kind": "timeout", "after_us": 1000 * (n + number + 1)}, "target": f"s{(n * 7 + number) % 64}"}
             for n in range(64)
         ]  # fmt: skip
         machines.append(
-            {"id": f"m{number}", "name": f"M{number}", "initial": "s0", "states": rows, "transitions": ways}
+            {"id": f"m{number}", "name": f"M{number}", "initial": "s0", "states": rows, "transitions": transitions}
         )
     return _with(bench_of(), firmware={"machines": machines})
 
@@ -114,7 +114,7 @@ def blinks() -> Bench:
     """A lamp that blinks each millisecond for a week, in 64 scenarios."""
     blink = {"kind": "blink", "on_us": 1000, "off_us": 1000}
     states = [{"id": "off", "name": "Off", "drives": {"lamp": blink}}, STATES[1]]
-    data = bench_data(bench_of(WEEK_MS, states=states, ways=WAYS))
+    data = bench_data(bench_of(WEEK_MS, states=states, transitions=TRANSITIONS))
     data["scenarios"] = [{**data["scenarios"][0], "name": f"s{n}"} for n in range(64)]
     return bench_from_data(data)
 

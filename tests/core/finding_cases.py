@@ -59,7 +59,7 @@ def with_parts(
         sides["inputs" if whole["kind"] in INPUT_KINDS else "outputs"].append(whole)
     scenario = {"name": "s", "length_us": 900_000, "stimuli": list(stimuli)}
     data: dict[str, Any] = {
-        "version": 3,
+        "version": 4,
         "name": "b",
         "board": board,
         **sides,
@@ -93,25 +93,25 @@ def spin(forward_first: bool) -> dict[str, Any]:
     }  # fmt: skip
 
 
-def machine_with(*ways: dict[str, Any], states: Any = ()) -> Bench:
-    """The toggle with more ways and states."""
+def machine_with(*transitions: dict[str, Any], states: Any = ()) -> Bench:
+    """The toggle with more transitions and states."""
     data = bench_data(push_bench())
     machine = data["firmware"]["machines"][0]
-    machine["transitions"] += list(ways)
+    machine["transitions"] += list(transitions)
     machine["states"] += list(states)
     return bench_from_data(data)
 
 
 def always(source: str, target: str, pressed: bool | None = None) -> dict[str, Any]:
-    """A way that waits for nothing, or for the button's level."""
+    """A transition that waits for nothing, or for the button's level."""
     guards = [] if pressed is None else [{"kind": "contact", "input": "button", "pressed": pressed}]
     return {"source": source, "on": {"kind": "always"}, "target": target, "guards": guards}
 
 
-def counting(way: dict[str, Any]) -> Bench:
-    """The toggle with a number from 0 to 5, and one more way."""
+def counting(transition: dict[str, Any]) -> Bench:
+    """The toggle with a number from 0 to 5, and one more transition."""
     data = bench_data(push_bench())
-    data["firmware"]["machines"][0]["transitions"].append(way)
+    data["firmware"]["machines"][0]["transitions"].append(transition)
     data["firmware"]["variables"] = [{"id": "n", "name": "N", "most": 5}]
     return bench_from_data(data)
 
@@ -179,8 +179,8 @@ def turned(part: str, kind: str = "step", of: str = "") -> dict[str, Any]:
     """A machine that a part moves between two states."""
     states = [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}]
     on = {"kind": kind, "input": part, "of": of}
-    ways = [{"source": "a", "on": on, "target": "b"}, {"source": "b", "on": on, "target": "a"}]
-    return {"id": "turned", "name": "Turned", "initial": "a", "states": states, "transitions": ways}
+    transitions = [{"source": "a", "on": on, "target": "b"}, {"source": "b", "on": on, "target": "a"}]
+    return {"id": "turned", "name": "Turned", "initial": "a", "states": states, "transitions": transitions}
 
 
 def twice_driven() -> list[dict[str, Any]]:
@@ -324,7 +324,7 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("behave.loop", machine_with(always("off", "on"), always("on", "off")), False),
     ("behave.level-toggle", bench_with(("/firmware/machines/0/transitions", [always("off", "on", True), always("on", "off", True)])), True),
     ("behave.out-of-range", counting({**TO_ON, "actions": [{"do": "set", "variable": "n", "number": 9}]}), False),
-    ("behave.out-of-range", counting({**TO_ON, "actions": [{"do": "draw", "variable": "n", "least": -2, "most": 3}]}), False),
+    ("behave.out-of-range", counting({**TO_ON, "actions": [{"do": "random", "variable": "n", "least": -2, "most": 3}]}), False),
     ("behave.out-of-range", counting({**TO_ON, "guards": [{"kind": "compare", "variable": "n", "sign": ">", "number": 5}]}), False),
     ("behave.out-of-range", counting({**TO_ON, "guards": [{"kind": "range", "variable": "n", "least": 7, "most": 8}]}), False),
     ("behave.out-of-range", counting({**TO_ON, "on": {"kind": "reached", "variable": "n", "value": 6}}), False),
@@ -337,8 +337,8 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("behave.unread", driven(ON, pin="D9", also=LEVEL, action={"do": "take", "variable": "n", "input": "p0"}), False),
     ("behave.unread", driven(ON, pin="D9", also=LEVEL, guard={"kind": "level", "input": "p0"}), False),
     ("behave.nobody", machine_with({**TO_ON, "on": {"kind": "watchdog-reset"}}), False),
-    ("behave.second-way", machine_with({**TO_ON, "target": "off", "guards": [{"kind": "contact", "input": "button"}]}), True),
-    ("behave.second-way", machine_with({**TO_ON, "target": "off"}), True),
+    ("behave.second-transition", machine_with({**TO_ON, "target": "off", "guards": [{"kind": "contact", "input": "button"}]}), True),
+    ("behave.second-transition", machine_with({**TO_ON, "target": "off"}), True),
     ("behave.nobody", changed(with_parts(DIAL, machines=[turned("p0")]), readings={}), False),
     ("behave.nobody", with_parts({**KEYS, "diodes": True}, machines=[turned("p0", kind="key", of="1-2")], ignored=["1-2"]), False),
     ("behave.press-first", machine_with({**TO_ON, "on": {"kind": "hold", "input": "button"}}), True),

@@ -19,7 +19,7 @@ from tests.core.finding_cases import (
     spin,
     with_parts,
 )
-from tests.core.pace_benches import WAYS, bench_of, task
+from tests.core.pace_benches import TRANSITIONS, bench_of, task
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 
 SAFE = ["nothing"]
@@ -51,9 +51,9 @@ def heated(kind: str, *loads: str) -> Bench:
     """A probe that switches a heater on while it is below, or above."""
     states = [{"id": "off", "name": "Off", "drives": {"p1": OFF}}, {"id": "on", "name": "On", "drives": {"p1": ON}}]
     other = "above" if kind == "below" else "below"
-    ways = [{"source": "off", "on": {"kind": kind, "input": "p0"}, "target": "on"},
+    transitions = [{"source": "off", "on": {"kind": kind, "input": "p0"}, "target": "on"},
             {"source": "on", "on": {"kind": other, "input": "p0"}, "target": "off"}]  # fmt: skip
-    machine = {"id": "m", "name": "M", "initial": "off", "states": states, "transitions": ways}
+    machine = {"id": "m", "name": "M", "initial": "off", "states": states, "transitions": transitions}
     heater = {"kind": "heater", "pin": "D4", "hold": "down", "cut_out": True, "loads": loads or ["heat"]}
     return with_parts(PROBE, heater, machines=[machine], above=30.0, below=25.0)
 
@@ -61,9 +61,9 @@ def heated(kind: str, *loads: str) -> Bench:
 def driven_motor(stop: dict[str, Any], both: bool = False) -> Bench:
     """A start button, a stop, a relay that switches a motor."""
     states = [{"id": "off", "name": "Off", "drives": {"p2": OFF}}, {"id": "on", "name": "On", "drives": {"p2": ON}}]
-    ways = [{"source": "off", "on": {"kind": "press", "input": "p0"}, "target": "on"},
+    transitions = [{"source": "off", "on": {"kind": "press", "input": "p0"}, "target": "on"},
             {"source": "on", "on": {"kind": "press", "input": "p0" if both else "p1"}, "target": "off"}]  # fmt: skip
-    machine = {"id": "m", "name": "M", "initial": "off", "states": states, "transitions": ways}
+    machine = {"id": "m", "name": "M", "initial": "off", "states": states, "transitions": transitions}
     saw = {"kind": "relay", "pin": "D4", "hold": "down", "loads": ["motion"], "hard_stop": True}
     return with_parts({**BUTTON, "pin": "D2"}, {**stop, "pin": "D3"}, saw, machines=[machine])
 
@@ -75,16 +75,16 @@ def locked_out(listens: bool) -> Bench:
         {"id": "rest", "name": "Rest", "drives": {"p1": ON}},
     ]
     above = {"kind": "above", "input": "p0"}
-    ways = [{"source": "idle", "on": above, "target": "rest"},
+    transitions = [{"source": "idle", "on": above, "target": "rest"},
             {"source": "rest", "on": {"kind": "timeout", "after_us": 1_000_000}, "target": "idle"}]  # fmt: skip
-    ways += [{"source": "rest", "on": above, "target": "rest"}] if listens else []
-    machine = {"id": "m", "name": "M", "initial": "idle", "states": states, "transitions": ways}
+    transitions += [{"source": "rest", "on": above, "target": "rest"}] if listens else []
+    machine = {"id": "m", "name": "M", "initial": "idle", "states": states, "transitions": transitions}
     return with_parts(LEVEL, {"kind": "lamp", "pin": "D8"}, machines=[machine])
 
 
 def limited(follows: bool) -> Bench:
-    ways = [*WAYS, {"source": "on", "on": {"kind": "timeout", "after_us": 9_000_000}, "target": "off"}]
-    return bench_of(ways=ways if follows else WAYS, limits={"lamp": {"longest_us": 9_000_000}})
+    transitions = [*TRANSITIONS, {"source": "on", "on": {"kind": "timeout", "after_us": 9_000_000}, "target": "off"}]
+    return bench_of(transitions=transitions if follows else TRANSITIONS, limits={"lamp": {"longest_us": 9_000_000}})
 
 
 def at(bench: Bench, **fields: Any) -> Bench:

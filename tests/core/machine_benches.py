@@ -21,7 +21,7 @@ EVENTS = [("press", "in-a", ""), ("release", "in-a", ""), ("press", "in-b", ""),
 
 @st.composite
 def bench_with(draw: st.DrawFn, flat: bool = False) -> Bench:
-    """One machine that hears two buttons; unless flat with nesting, history, guards, actions, ways that wait for
+    """One machine that hears two buttons; unless flat with nesting, history, guards, actions, transitions that wait for
     nothing."""
     states = [f"s{n}" for n in range(draw(st.integers(2, 6)))]
     variable = st.sampled_from(["count", "span"])
@@ -32,11 +32,11 @@ def bench_with(draw: st.DrawFn, flat: bool = False) -> Bench:
     compare = some("compare", variable=variable, sign=st.sampled_from(["<", ">=", "=", "!="]), number=number)
     event = st.sampled_from(EVENTS).map(lambda e: {"kind": e[0], "input": e[1]})
     found: list[dict[str, Any]] = [{"id": state, "name": state} for state in states]
-    ways = st.fixed_dictionaries(
+    transitions = st.fixed_dictionaries(
         {"source": st.sampled_from(states), "on": event, "target": st.sampled_from(states)},
         optional={} if flat else {"guards": st.lists(compare, max_size=1), "actions": few},
     )
-    rows = draw(st.lists(ways, max_size=10))
+    rows = draw(st.lists(transitions, max_size=10))
     if not flat:
         for state in found:
             state |= {"entry": draw(few), "exit": draw(few)}
@@ -45,20 +45,20 @@ def bench_with(draw: st.DrawFn, flat: bool = False) -> Bench:
             around["remembers"] = draw(st.booleans())
             inside = found[1 : draw(st.integers(2, len(found) - 1)) + 1]
             for state in inside:
-                state["inside"] = around["id"]
-            around["opens"] = draw(st.sampled_from(inside))["id"]
-    # One way for one event and guard from one state: which of two is taken is each one's own affair.
+                state["parent"] = around["id"]
+            around["starts_in"] = draw(st.sampled_from(inside))["id"]
+    # One transition for one event and guard from one state: which of two is taken is each one's own affair.
     kept: dict[tuple[str, str], dict[str, Any]] = {}
     for row in rows:
         kept.setdefault((row["source"], str(row["on"])), row)
     # sismic begins only in a state of the top; W3C and the product in any.
-    top = [state["id"] for state in found if "inside" not in state]
+    top = [state["id"] for state in found if "parent" not in state]
     machine = {"id": "m0", "name": "M", "initial": draw(st.sampled_from(top)), "states": found}
     buttons = [
         {"kind": "button", "id": name, "name": name, "pin": pin} for name, pin in (("in-a", "D2"), ("in-b", "D3"))
     ]
     firmware = {"machines": [machine | {"transitions": list(kept.values())}], "variables": VARIABLES}
-    return bench_from_data({"version": 3, "name": "x", "inputs": buttons, "firmware": firmware})
+    return bench_from_data({"version": 4, "name": "x", "inputs": buttons, "firmware": firmware})
 
 
 def python(action: Any, variables: dict[str, Any]) -> str:
@@ -89,19 +89,21 @@ def statechart(bench: Bench) -> Statechart:
     chart = Statechart("m", preamble="\n".join(f"{one.id} = {one.begins}" for one in variables.values()))
     chart.add_state(CompoundState("root", initial=machine.initial), None)
     kept = {state.id for state in machine.states if state.remembers and machine.insides(state.id)}
-    for state in sorted(machine.states, key=lambda state: state.inside is not None):
+    for state in sorted(machine.states, key=lambda state: state.parent is not None):
         given = {"on_entry": code(state.entry), "on_exit": code(state.exit)}
         if machine.insides(state.id):
             chart.add_state(CompoundState(state.id, initial=machine.opening(state.id), **given), "root")
         else:
-            chart.add_state(BasicState(state.id, **given), state.inside or "root")
+            chart.add_state(BasicState(state.id, **given), state.parent or "root")
     for name in kept:
         chart.add_state(DeepHistoryState(f"{name}-last", memory=machine.opening(name)), name)
-    for way in machine.transitions:
-        target = f"{way.target}-last" if way.target in kept else way.target
-        guard = " and ".join(map(condition, way.guards)) or None
+    for transition in machine.transitions:
+        target = f"{transition.target}-last" if transition.target in kept else transition.target
+        guard = " and ".join(map(condition, transition.guards)) or None
         chart.add_transition(
-            Transition(way.source, target, event_word(way.on) or None, guard, code(way.actions) or None)
+            Transition(
+                transition.source, target, event_word(transition.on) or None, guard, code(transition.actions) or None
+            )
         )
     return chart
 

@@ -13,7 +13,7 @@ STATES = [
     {"id": "off", "name": "Off", "drives": {"lamp": {"kind": "steady", "on": False}}},
     {"id": "on", "name": "On", "drives": {"lamp": {"kind": "steady", "on": True}}},
 ]
-WAYS = [{"source": "off", "on": PRESS, "target": "on"}, {"source": "on", "on": PRESS, "target": "off"}]
+TRANSITIONS = [{"source": "off", "on": PRESS, "target": "on"}, {"source": "on", "on": PRESS, "target": "off"}]
 
 
 def task(ident: str, period_ms: int, run_us: int, **more: Any) -> dict[str, Any]:
@@ -25,7 +25,7 @@ def bench_of(
     length_ms: int = 2_000,
     presses: list[tuple[int, int]] | None = None,
     states: list[dict[str, Any]] | None = None,
-    ways: list[dict[str, Any]] | None = None,
+    transitions: list[dict[str, Any]] | None = None,
     lamp: dict[str, Any] | None = None,
     taps: dict[str, Any] | None = None,
     counter_start_ms: int = 0,
@@ -45,7 +45,7 @@ def bench_of(
     }
     return bench_from_data(
         {
-            "version": 3,
+            "version": 4,
             "name": "Pace",
             "board": board,
             "inputs": [
@@ -66,7 +66,10 @@ def bench_of(
                     **(lamp or {}),
                 }
             ],
-            "firmware": {"machines": [{**machine, "transitions": WAYS if ways is None else ways}], **firmware},
+            "firmware": {
+                "machines": [{**machine, "transitions": TRANSITIONS if transitions is None else transitions}],
+                **firmware,
+            },
             "scenarios": [scenario],
             "taps": taps or {},
         }
@@ -83,7 +86,9 @@ def with_hold(hold_ms: int, **more: Any) -> Bench:
             "drives": {"lamp": {"kind": "pulse", "length_us": hold_ms * 1000, "blocking": True}},
         },
     ]
-    return bench_of(states=states, ways=[{"source": "off", "on": PRESS, "target": "on"}], presses=[(250, 100)], **more)
+    return bench_of(
+        states=states, transitions=[{"source": "off", "on": PRESS, "target": "on"}], presses=[(250, 100)], **more
+    )
 
 
 def run_of(bench: Bench, fault: Fault | None = None) -> Run:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from tests.core.pace_benches import PRESS, STATES, WAYS, bench_of, task
+from tests.core.pace_benches import PRESS, STATES, TRANSITIONS, bench_of, task
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 
 MAINS = {"loads": ["mains"], "hold": "down"}
@@ -33,7 +33,9 @@ def dogged(timeout_us: int = 250_000, tasks: Any = (), lamp: Any = MAINS, **dog:
 
 def kept(many: int = 20, **keep: Any) -> Bench:
     presses = [(100 + 50 * n, 20) for n in range(many)]
-    return bench_of(presses=presses, variables=COUNT, ways=COUNTING, keeps=[{"of": "count", "where": "store", **keep}])
+    return bench_of(
+        presses=presses, variables=COUNT, transitions=COUNTING, keeps=[{"of": "count", "where": "store", **keep}]
+    )
 
 
 def commanded(**serial: Any) -> Bench:
@@ -63,11 +65,11 @@ PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("pace.prints-too-much", bench_of(tasks=[task("work", 9, 100, characters=999, **PRINTS)], serial={"baud": 1_000_000}), False),
     ("pace.baud", bench_of(tasks=[task("work", 500, 100, characters=8, **PRINTS)], serial={"baud": 115_200}), False),
     ("pace.line-end", commanded(ending="crlf"), True),
-    ("pace.too-fine", bench_of(states=[{"id": "off", "name": "Off", "drives": {"lamp": {"kind": "blink", "on_us": 5_000, "off_us": 9_000}}}], ways=[], loop={"tail_delay_us": 20_000}), False),
+    ("pace.too-fine", bench_of(states=[{"id": "off", "name": "Off", "drives": {"lamp": {"kind": "blink", "on_us": 5_000, "off_us": 9_000}}}], transitions=[], loop={"tail_delay_us": 20_000}), False),
     ("pace.pile-up", bench_of(tasks=[task("a", 100, 9_000), task("b", 200, 8_000)]), True),
     ("pace.asleep", bench_of(sleep={"wakes": "watchdog"}, states=HOLDS, debounce={"button": {"method": "rest-first", "interval_us": 20_000}}), True),
     ("pace.asleep", bench_of(sleep={"wakes": "pin"}, states=BLINKS), True),
-    ("pace.asleep", bench_of(sleep={"wakes": "pin"}, ways=[*WAYS, {"source": "on", "on": {"kind": "timeout", "after_us": 900_000}, "target": "off"}]), True),
+    ("pace.asleep", bench_of(sleep={"wakes": "pin"}, transitions=[*TRANSITIONS, {"source": "on", "on": {"kind": "timeout", "after_us": 900_000}, "target": "off"}]), True),
     ("pace.asleep", bench_of(tasks=[task("a", 500, 10)], sleep={"wakes": "watchdog", "every_us": 16_000}), True),
     ("pace.kernel-overload", bench_of(tasks=[held(5, 60_000), held(4, 60_000)], **KERNEL), False),
     ("pace.unschedulable", bench_of(tasks=[held(5, 5_000)], taps={"button": {"hold_us": 3_000}}, **KERNEL), False),
@@ -92,10 +94,10 @@ PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("guard.left-on", dogged(off_at_start=False), True),
     ("guard.cause-lost", bench_of(watchdog={**DOG, "cause": "lost"}, board="small-8bit-5v"), True),
     ("guard.cause-cleared", bench_of(watchdog={**DOG, "cause": "kept"}), True),
-    ("guard.cause-cleared", bench_of(watchdog=DOG, ways=[{"source": "off", "on": {"kind": "watchdog-reset"}, "target": "on"}]), True),
+    ("guard.cause-cleared", bench_of(watchdog=DOG, transitions=[{"source": "off", "on": {"kind": "watchdog-reset"}, "target": "on"}]), True),
     ("guard.worn", kept(when="feed"), True),
     ("guard.worn", kept(when="change"), True),
-    ("guard.no-store", bench_of(variables=COUNT, ways=COUNTING, board="computer-3v3", keeps=[{"of": "count", "where": "store"}]), True),
+    ("guard.no-store", bench_of(variables=COUNT, transitions=COUNTING, board="computer-3v3", keeps=[{"of": "count", "where": "store"}]), True),
     ("guard.survives", bench_of(lamp=MAINS, keeps=[{"of": "toggle"}]), True),
     ("guard.alone", bench_of(lamp=MAINS, watchdog=DOG), True),
     ("guard.alone", bench_of(lamp=HEATER, watchdog=DOG), True),

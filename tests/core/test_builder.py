@@ -109,11 +109,14 @@ class ProgramsBuild(unittest.TestCase):
     def test_names_that_could_meet_do_not(self) -> None:
         def machine(ident: str, around: str) -> dict[str, Any]:
             states = [{"id": around, "name": "Around", "remembers": True}]
-            states += [{"id": one, "name": one, "inside": around, "drives": {}} for one in ("held", "rim")]
+            states += [{"id": one, "name": one, "parent": around, "drives": {}} for one in ("held", "rim")]
             on = {"kind": "timeout", "after_us": 2_000_000}
-            ways = [{"source": "away", "on": PRESS, "target": around}, {"source": around, "on": on, "target": "away"}]
+            transitions = [
+                {"source": "away", "on": PRESS, "target": around},
+                {"source": around, "on": on, "target": "away"},
+            ]
             states.append({"id": "away", "name": "Away", "drives": {}})
-            return {"id": ident, "name": ident, "initial": "held", "states": states, "transitions": ways}
+            return {"id": ident, "name": ident, "initial": "held", "states": states, "transitions": transitions}
 
         met = [
             *(("kept", "open"), ("stored", "state"), ("output", "at"), ("string", "s"), ("print", "s"), ("a1", "pi")),

@@ -66,8 +66,8 @@ def put(path: str, value: Any) -> Any:
 class Refusals(unittest.TestCase):
     def test_each_fault_has_its_pointer_and_its_sentence(self) -> None:
         for path, value, pointer, word in (
-            ("/version", 4, "/version", "reads versions 1 to 3"),
-            ("/version", True, "/version", "reads versions 1 to 3"),
+            ("/version", 5, "/version", "reads versions 1 to 4"),
+            ("/version", True, "/version", "reads versions 1 to 4"),
             ("/name", "", "/name", "empty"),
             ("/colour", "red", "/colour", "not a field"),
             ("/board", "other", "/board", "is not known"),
@@ -210,6 +210,23 @@ class RoundTrips(unittest.TestCase):
         }
         self.assertEqual(bench_from_data(both).channels[0].loads, ("mains", "motion"))
 
+    def test_a_document_of_version_3_keeps_what_its_states_were(self) -> None:
+        states: list[dict[str, Any]] = [
+            {"id": "dark", "name": "Dark", "opens": "late", "remembers": True},
+            {"id": "soon", "name": "Soon", "inside": "dark", "entry": [{"do": "draw", "variable": "n", "least": 1, "most": 3}]},
+            {"id": "late", "name": "Late", "inside": "dark", "passes": ["boot"]},
+        ]  # fmt: skip
+        drawn = {"source": "soon", "on": {"kind": "boot"}, "target": "late", "actions": states[1]["entry"]}
+        machine = {"id": "m", "name": "M", "initial": "dark", "states": states, "transitions": [drawn]}
+        firmware = {"machines": [machine], "variables": [{"id": "n", "name": "N"}]}
+        bench = bench_from_data({"version": 3, "name": "Old", "firmware": firmware})
+        found = bench.firmware.machines[0]
+        self.assertEqual([(state.parent, state.starts_in, state.ignores) for state in found.states], [(None, "late", ()), ("dark", None, ()), ("dark", None, ("boot",))])  # fmt: skip
+        self.assertEqual([action.do for _, action in found.actions], ["random", "random"])
+        for broken in ({"states": 3}, {"states": [4], "transitions": "x"}):
+            with self.assertRaises(DocumentError):
+                bench_from_data({"version": 3, "name": "x", "firmware": {"machines": [{**machine, **broken}, 5]}})
+
     def test_demos_and_the_published_schema(self) -> None:
         for name in ORDER:
             self.assertEqual(bench_from_text(bench_text(demo_bench(name))), demo_bench(name))
@@ -259,7 +276,7 @@ class Edits(unittest.TestCase):
             (replace, "/outputs/0/active_level", "high", "Focus lamp: on is high"),
             (replace, LAMP + "/states/3/drives/beeper/blocking", False, "Lamp mode, Done: Beeper runs beside the loop"),
             (replace, LAMP + "/states/0/drives/focus-lamp", {"kind": "steady", "on": True}, "Lamp mode, Dark: Focus lamp on"),
-            ("remove", LAMP + "/transitions/2", None, "Lamp mode: a way taken out"),
+            ("remove", LAMP + "/transitions/2", None, "Lamp mode: a transition taken out"),
             (replace, LAMP + "/transitions/7/guards/0/number", 3, "Lamp mode: Move the card → Done, its guards"),
             (replace, "/firmware/variables/0/most", 90, "Exposure: most 90"),
             ("add", "/firmware/limits/focus-lamp", {"longest_us": 5_000_000}, "Focus lamp: 5 s on at most"),

@@ -20,17 +20,17 @@ BUTTONS = ("D2", "D3", "D4", "D7", "D8", "D12", "D13", "A5")
 ON, OFF = {"kind": "steady", "on": True}, {"kind": "steady", "on": False}
 
 
-def way(source: str, on: dict[str, Any] | str, target: str, **more: Any) -> dict[str, Any]:
-    """A way; an event in words is one of the button b0, a number of milliseconds a timeout."""
+def transition(source: str, on: dict[str, Any] | str, target: str, **more: Any) -> dict[str, Any]:
+    """A transition; an event in words is one of the button b0, a number of milliseconds a timeout."""
     if isinstance(on, str):
         on = {"kind": "timeout", "after_us": int(on) * 1000} if on.isdigit() else {"kind": on, "input": "b0"}
     return {"source": source, "on": on, "target": target, **more}
 
 
-def lit(*ways: dict[str, Any], on: Any = ON) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
+def lit(*transitions: dict[str, Any], on: Any = ON) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
     """A lamp of two states; without a way back it goes off after 20 ms."""
-    back = [] if any(one["source"] == "on" for one in ways) else [way("on", "20", "off")]
-    return [{"id": "off", "name": "Off", "lamp": OFF}, {"id": "on", "name": "On", "lamp": on}], [*ways, *back]
+    back = [] if any(one["source"] == "on" for one in transitions) else [transition("on", "20", "off")]
+    return [{"id": "off", "name": "Off", "lamp": OFF}, {"id": "on", "name": "On", "lamp": on}], [*transitions, *back]
 
 
 def panel(
@@ -48,14 +48,20 @@ def panel(
         inputs.append(
             {"kind": "button", "id": f"b{number}", "name": f"B{number}", "pin": BUTTONS[number], "contact": contact}
         )
-    for number, (states, ways) in enumerate(lamps):
+    for number, (states, transitions) in enumerate(lamps):
         outputs.append({"kind": "lamp", "id": f"l{number}", "name": f"L{number}", "pin": LAMPS[number]})
         rows = []
         for state in states:
             kept = {key: value for key, value in state.items() if key != "lamp"}
             rows.append({**kept, "drives": {f"l{number}": state["lamp"]} if "lamp" in state else {}})
         machines.append(
-            {"id": f"m{number}", "name": f"M{number}", "initial": rows[0]["id"], "states": rows, "transitions": ways}
+            {
+                "id": f"m{number}",
+                "name": f"M{number}",
+                "initial": rows[0]["id"],
+                "states": rows,
+                "transitions": transitions,
+            }
         )
     stimuli = [
         {"kind": "press", "input": f"b{number}", "at_us": at * 1000, "hold_us": held * 1000}
@@ -63,7 +69,7 @@ def panel(
     ]  # fmt: skip
     debounce = {f"b{number}": method for number, method in enumerate(methods)}
     scenario = {"name": "run", "length_us": length_ms * 1000, "stimuli": stimuli, "counter_start_ms": counter_start_ms}
-    data = {"version": 3, "name": "Panel", "board": "mid-8bit-5v", "inputs": inputs, "outputs": outputs}
+    data = {"version": 4, "name": "Panel", "board": "mid-8bit-5v", "inputs": inputs, "outputs": outputs}
     firmware = {"debounce": debounce, "machines": machines, **firmware}
     return bench_from_data({**data, "firmware": firmware, "scenarios": [scenario]})
 
@@ -130,7 +136,7 @@ class Each(unittest.TestCase):
         """A lamp that is on while a button is believed pressed."""
         return lit(
             *(
-                way(a, {"kind": kind, "input": f"b{number}"}, b)
+                transition(a, {"kind": kind, "input": f"b{number}"}, b)
                 for a, kind, b in (("off", "press", "on"), ("on", "release", "off"))
             )
         )
@@ -164,12 +170,12 @@ class Each(unittest.TestCase):
         }  # fmt: skip
         times = {"b0": {"window_us": 300_000, "hold_us": 600_000, "repeat_us": 200_000, "quicken": False}}
         presses = [(300, 80), (1000, 80), (1200, 50), (2000, 80), (2200, 50), (2400, 60), (3000, 1050)]
-        bench = panel([lit(way("off", kind, "on")) for kind in kinds], presses, length_ms=5_000, gestures=times)
+        bench = panel([lit(transition("off", kind, "on")) for kind in kinds], presses, length_ms=5_000, gestures=times)
         self.assert_when(bench, [[at + more for at in told for more in (0, 20)] for told in kinds.values()])
 
     def test_a_chord(self) -> None:
         chord = {"kind": "chord", "input": "b0", "of": "b1"}
-        bench = panel([lit(way("off", chord, "on"))], [(300, 80)], ({"method": "none"}, {"method": "none"}))
+        bench = panel([lit(transition("off", chord, "on"))], [(300, 80)], ({"method": "none"}, {"method": "none"}))
         self.assert_when(bench, [[300, 320]])
 
     def test_drives(self) -> None:
@@ -190,7 +196,8 @@ class Each(unittest.TestCase):
         self.assertEqual({drive["kind"] for drive, _ in drives}, {one.model_fields["kind"].default for one in DRIVES})
         put = [{"do": "set", "variable": "n", "number": 60}]
         lamps = [
-            lit(way("off", "press", "on", actions=put), way("on", "900000", "off"), on=drive) for drive, _ in drives
+            lit(transition("off", "press", "on", actions=put), transition("on", "900000", "off"), on=drive)
+            for drive, _ in drives
         ]
         variables = [{"id": "n", "name": "N", "most": 100}]
         bench = panel(lamps, [(300, 1000)], variables=variables)
@@ -201,7 +208,11 @@ class Each(unittest.TestCase):
         for drive, times in drives[4:8]:  # those that can hold the loop instead
             for school in ("counter", "delays"):
                 with self.subTest(drive=drive["kind"], school=school):
-                    waits = lit(way("off", "press", "on"), way("on", "900000", "off"), on={**drive, "blocking": True})
+                    waits = lit(
+                        transition("off", "press", "on"),
+                        transition("on", "900000", "off"),
+                        on={**drive, "blocking": True},
+                    )
                     self.assert_when(panel([waits], [(300, 50)], school=school), [times], more_us=1_000)
 
     def test_guards_and_actions(self) -> None:
@@ -215,7 +226,7 @@ class Each(unittest.TestCase):
             ("press", {"kind": "range", "variable": n, "least": 5, "most": 7}, True),
         ]  # fmt: skip
         variables = [{"id": "n", "name": "N", "begins": 5}, {"id": "m", "name": "M", "begins": 4}]
-        lamps = [lit(way("off", event, "on", guards=[guard])) for event, guard, _ in guards]
+        lamps = [lit(transition("off", event, "on", guards=[guard])) for event, guard, _ in guards]
         told = {"press": [300, 320], "release": [400, 420]}
         wanted = [told[event] if holds else [] for event, _, holds in guards]
         self.assert_when(panel(lamps, [(300, 100)], variables=variables), wanted)
@@ -223,7 +234,7 @@ class Each(unittest.TestCase):
         # A press sets n to 5, copies it to m, takes 2 off m, draws d from 7 to 7; w wraps from 9 to 1, s stops at 3.
         actions = [
             {"do": "set", "variable": "n", "number": 5}, {"do": "copy", "variable": "m", "other": "n"},
-            {"do": "add", "variable": "m", "number": -2}, {"do": "draw", "variable": "d", "least": 7, "most": 7},
+            {"do": "add", "variable": "m", "number": -2}, {"do": "random", "variable": "d", "least": 7, "most": 7},
             {"do": "add", "variable": "w", "number": 4}, {"do": "add", "variable": "s", "number": 9},
         ]  # fmt: skip
         variables = [{"id": name, "name": name, "most": 9} for name in ("n", "m", "d")]
@@ -232,27 +243,34 @@ class Each(unittest.TestCase):
             {"id": "s", "name": "s", "most": 3},
         ]
         reached = [("m", 3), ("d", 7), ("w", 1), ("s", 3), ("n", 4)]
-        lamps = [lit(way("off", "press", "on", actions=actions))]
-        lamps += [lit(way("off", {"kind": "reached", "variable": of, "value": value}, "on")) for of, value in reached]
+        lamps = [lit(transition("off", "press", "on", actions=actions))]
+        lamps += [
+            lit(transition("off", {"kind": "reached", "variable": of, "value": value}, "on")) for of, value in reached
+        ]
         bench = panel(lamps, [(300, 100)], variables=variables)
         self.assert_when(bench, [[300, 320]] * 5 + [[]])
 
     def test_what_machines_tell_each_other_and_times(self) -> None:
         there = {"kind": "in", "machine": "m0", "state": "on"}
-        long = lit(way("off", "press", "on"), way("on", "100", "off"))
+        long = lit(transition("off", "press", "on"), transition("on", "100", "off"))
         gone = {"kind": "timeout", "after_us": 150_000, "until_us": 150_000}
         times_n = {"kind": "timeout", "after_us": 1000, "variable": "n", "unit_us": 40_000}
         inside = [{"id": "off", "name": "Off", "lamp": OFF}, {"id": "on", "name": "On"},
-                  {"id": "one", "name": "One", "inside": "on", "lamp": ON}, {"id": "two", "name": "Two", "inside": "on", "lamp": OFF}]  # fmt: skip
-        ways = [way("off", "press", "on"), way("one", "30", "two"), way("two", "30", "one"), way("on", "200", "off")]
+                  {"id": "one", "name": "One", "parent": "on", "lamp": ON}, {"id": "two", "name": "Two", "parent": "on", "lamp": OFF}]  # fmt: skip
+        transitions = [
+            transition("off", "press", "on"),
+            transition("one", "30", "two"),
+            transition("two", "30", "one"),
+            transition("on", "200", "off"),
+        ]
         lamps = [
             long,
-            lit(way("off", {"kind": "entered", "machine": "m0", "state": "on"}, "on")),
-            lit(way("off", {"kind": "left", "machine": "m0", "state": "on"}, "on")),
-            lit(way("off", {"kind": "always"}, "on", guards=[there]), way("on", {"kind": "always"}, "off", guards=[{**there, "there": False}])),
-            lit(way("off", "press", "on"), way("on", gone, "off")),
-            lit(way("off", "press", "on"), way("on", times_n, "off")),
-            (inside, ways),
+            lit(transition("off", {"kind": "entered", "machine": "m0", "state": "on"}, "on")),
+            lit(transition("off", {"kind": "left", "machine": "m0", "state": "on"}, "on")),
+            lit(transition("off", {"kind": "always"}, "on", guards=[there]), transition("on", {"kind": "always"}, "off", guards=[{**there, "there": False}])),
+            lit(transition("off", "press", "on"), transition("on", gone, "off")),
+            lit(transition("off", "press", "on"), transition("on", times_n, "off")),
+            (inside, transitions),
         ]  # fmt: skip
         bench = panel(lamps, [(300, 50)], variables=[{"id": "n", "name": "N", "begins": 3}])
         rows = [300, 330, 360, 390, 420, 450, 480, 500]
@@ -262,12 +280,12 @@ class Each(unittest.TestCase):
 
     def test_time_kept_rightly_and_wrongly(self) -> None:
         wrap = (1 << 32) - 500
-        one = lit(way("off", "press", "on"), way("on", "1000", "off"))
+        one = lit(transition("off", "press", "on"), transition("on", "1000", "off"))
         for compares, times in (("since", [300, 1300]), ("until", [])):  # until: a sum that has wrapped is past at once
             with self.subTest(compares=compares):
                 keeping = {"compares": compares, "product": "long"}
                 self.assert_when(panel([one], [(300, 50)], counter_start_ms=wrap, timekeeping=keeping), [times])
-        long = lit(way("off", "press", "on"), way("on", "33000", "off"))
+        long = lit(transition("off", "press", "on"), transition("on", "33000", "off"))
         for product, times in (("long", [300, 33_300]), ("int", [300])):  # 33 000 does not go into 16 bits
             with self.subTest(product=product):
                 keeping = {"compares": "since", "product": product}
@@ -307,8 +325,8 @@ class Each(unittest.TestCase):
             }
         )
         late = lit(
-            way("off", "press", "on"),
-            way("on", "900000", "off"),
+            transition("off", "press", "on"),
+            transition("on", "900000", "off"),
             on={"kind": "pulse", "length_us": 333_000, "blocking": True},
         )
         bench = panel([self.follow(0), late], [(300, 50), (900, 80)], tasks=tasks)

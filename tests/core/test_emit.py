@@ -15,7 +15,7 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, settings
 
-from tests.core.pace_benches import STATES, WAYS, bench_of, with_hold
+from tests.core.pace_benches import STATES, TRANSITIONS, bench_of, with_hold
 from tests.core.pace_benches import task as a_task
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
@@ -293,7 +293,7 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         # A blink and presses between which it sleeps: the counter stands still but where a timer wakes it.
         blink = {"kind": "blink", "on_us": 30_000, "off_us": 50_000}
         states = [STATES[0], {"id": "on", "name": "On", "drives": {"lamp": blink}}]
-        ways = [*WAYS, {"source": "on", "on": {"kind": "timeout", "after_us": 400_000}, "target": "off"}]
+        transitions = [*TRANSITIONS, {"source": "on", "on": {"kind": "timeout", "after_us": 400_000}, "target": "off"}]
         presses = [(200, 60), (700, 60), (1_500, 30), (1_900, 20), (2_600, 200)]
         for sleep, guard in (
             ({"wakes": "watchdog", "every_us": 32_000}, {}),
@@ -311,7 +311,7 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
                     else {"method": "rest-first", "interval_us": 9_000}
                 )
                 debounce = {"button": cleaned}
-                bench = bench_of(3_000, presses, states, ways, sleep=sleep, watchdog=guard, debounce=debounce)
+                bench = bench_of(3_000, presses, states, transitions, sleep=sleep, watchdog=guard, debounce=debounce)
                 self.assert_same(bench, bench.scenarios[0], 100)
                 runs = [engine().run(bench, bench.scenarios[0]) for engine in (PlainEngine, SkippingEngine)]
                 self.assertEqual(runs[0], runs[1])

@@ -33,13 +33,13 @@ class Exchange(unittest.TestCase):
             for machine in bench.firmware.machines:
                 read = read_scxml(write_scxml(machine, bench.firmware.variables))
                 back = TypeAdapter(Machine).validate_python(read["machine"], strict=False)
-                ways = [
+                transitions = [
                     w.model_copy(update={"on": w.on.model_copy(update={"after_us": 1_000})})
                     if getattr(w.on, "variable", None) and w.on.kind == "timeout"
                     else w
                     for w in machine.transitions
                 ]  # what a time from a number falls back to is not written
-                order = sorted(ways, key=lambda w: [s.id for s in machine.states].index(w.source))
+                order = sorted(transitions, key=lambda w: [s.id for s in machine.states].index(w.source))
                 self.assertEqual(
                     back.model_dump(), machine.model_copy(update={"transitions": tuple(order)}).model_dump()
                 )
@@ -73,8 +73,11 @@ class Exchange(unittest.TestCase):
                 tuple(str(end).strip('"') for end in (one.get_source(), one.get_destination()))
                 for one in graph.get_edges()
             ]
-            ways = [(machine.opening(way.source), machine.opening(way.target)) for way in machine.transitions]
-            self.assertEqual(sorted(ends), sorted([("", machine.opening(machine.initial)), *ways]))
+            transitions = [
+                (machine.opening(transition.source), machine.opening(transition.target))
+                for transition in machine.transitions
+            ]
+            self.assertEqual(sorted(ends), sorted([("", machine.opening(machine.initial)), *transitions]))
 
     @MANY
     @given(bench_with(), st.lists(st.sampled_from(EVENTS), max_size=20))
@@ -126,7 +129,7 @@ def from_scxml(text: str) -> Statechart:
     data = [f"{one.get('id')} = {one.get('expr')}" for one in root.iter(f"{SCXML}data")]
     chart = Statechart("read", preamble="\n".join(data))
     chart.add_state(CompoundState("root", initial=root.get("initial")), None)
-    ways = []
+    transitions = []
 
     def code(element: ET.Element, name: str) -> str:
         rows = [one for part in element.findall(f"{SCXML}{name}") for one in part if one.tag == f"{SCXML}assign"]
@@ -147,12 +150,12 @@ def from_scxml(text: str) -> Statechart:
         for one in element.findall(f"{SCXML}transition"):
             rows = "\n".join(f"{a.get('location')} = {a.get('expr')}" for a in one.findall(f"{SCXML}assign"))
             guard = one.get("cond", "").replace("&&", "and") or None
-            ways.append(Transition(name, one.get("target"), one.get("event"), guard, rows or None))
+            transitions.append(Transition(name, one.get("target"), one.get("event"), guard, rows or None))
 
     for state in root.findall(f"{SCXML}state"):
         add(state, "root")
-    for way in ways:
-        chart.add_transition(way)
+    for transition in transitions:
+        chart.add_transition(transition)
     return chart
 
 

@@ -11,7 +11,7 @@ import numpy as np
 
 from tests.core.pace_benches import READY_US, bench_of, with_hold
 from tests.core.pace_benches import task as a_task
-from tests.core.test_each import lit, panel, way
+from tests.core.test_each import lit, panel, transition
 from viva_tick.core.boards import boards
 from viva_tick.core.contacts import bounce_figures
 from viva_tick.core.debounce import METHODS
@@ -69,8 +69,8 @@ class Watchdog(unittest.TestCase):
 
     def test_what_a_pass_would_have_done_after_the_reset_never_happened(self) -> None:
         # Each output takes 50 ms of a pass; set-up feeds, and the watchdog bites 120 ms after it: two come on.
-        lamps = [lit(way("on", "press", "off")) for _ in range(3)]
-        lamps = [([states[1], states[0]], ways) for states, ways in lamps]  # each begins on
+        lamps = [lit(transition("on", "press", "off")) for _ in range(3)]
+        lamps = [([states[1], states[0]], transitions) for states, transitions in lamps]  # each begins on
         bench = panel(lamps, [], length_ms=250, measured={"drive": 50_000},
                       watchdog={"mode": "reset", "timeout_us": 120_000, "feed": "end"})  # fmt: skip
         run = ran(bench)
@@ -88,7 +88,9 @@ class Watchdog(unittest.TestCase):
         data = bench_data(with_hold(333, watchdog={"mode": "reset", "timeout_us": 120_000, "feed": "end"}))
         level = {"kind": "voltage-sensor", "id": "cell", "name": "Cell", "pin": "A0", "stands_at": 4.0, "noise_mv": 0}
         reading = {"kind": "measure", "unit": "volts", "above": 3.0, "below": 2.0, "sample_us": 40_000}
-        looks = [way("low", {"kind": "always"}, "high", guards=[{"kind": "level", "input": "cell", "above": True}])]
+        looks = [
+            transition("low", {"kind": "always"}, "high", guards=[{"kind": "level", "input": "cell", "above": True}])
+        ]
         states = [{"id": name, "name": name} for name in ("low", "high")]
         data["inputs"].append(level)
         data["firmware"]["readings"] = {"cell": reading}
@@ -145,7 +147,7 @@ class Passes(unittest.TestCase):
 
     def test_a_ramp_that_holds_the_loop_climbs_every_10_ms(self) -> None:
         ramp = {"kind": "ramp", "start": 0, "end": 100, "time_us": 100_000, "blocking": True}
-        run = ran(panel([lit(way("off", "press", "on"), way("on", "500", "off"), on=ramp)], [(300, 50)]))
+        run = ran(panel([lit(transition("off", "press", "on"), transition("on", "500", "off"), on=ramp)], [(300, 50)]))
         rows = [(at, level) for at, level in changes(run, "l0", Kind.DUTY) if level][:10]
         self.assertEqual([level for _, level in rows], [10, 20, 30, 40, 50, 60, 70, 80, 90, 100])
         self.assertTrue(all(abs(at - 310 - 10 * n) <= 1 for n, (at, _) in enumerate(rows)), rows)
@@ -180,9 +182,9 @@ class Passes(unittest.TestCase):
     def test_an_output_follows_a_variable_from_its_least_to_its_most(self) -> None:
         adds = {"do": "add", "variable": "n", "number": 25}
         states = [{"id": "a", "name": "A", "lamp": {"kind": "follow-variable", "variable": "n"}}]
-        ways = [way("a", "press", "a", actions=[adds])]
+        transitions = [transition("a", "press", "a", actions=[adds])]
         numbers = [{"id": "n", "name": "N", "least": -50, "most": 50, "begins": -50}]
-        bench = panel([(states, ways)], [(at, 50) for at in (300, 500, 700, 900)], variables=numbers)
+        bench = panel([(states, transitions)], [(at, 50) for at in (300, 500, 700, 900)], variables=numbers)
         levels = [level for at, level in changes(ran(bench), "l0", Kind.DUTY) if at >= 200]
         self.assertEqual(levels, [25, 50, 75, 100])
 
@@ -193,7 +195,7 @@ class Cleaning(unittest.TestCase):
         times = [-1, *(1_000 * n for n in range(1, 81))]
         states = [(0, 1, 3, 2)[n % 4] for n in range(81)]
         reading = bench_from_data({
-            "version": 3, "name": "b", "inputs": [{"kind": "encoder", "id": "dial", "name": "D", "a": "D2", "b": "D3"}],
+            "version": 4, "name": "b", "inputs": [{"kind": "encoder", "id": "dial", "name": "D", "a": "D2", "b": "D3"}],
             "firmware": {"readings": {"dial": {"kind": "turns", "counts_a_step": 1}}}}).firmware.readings["dial"]  # fmt: skip
         for pass_us, wanted in (
             (0, (80, 0, 0)), (500, (80, 0, 0)), (2_000, (0, 0, 40)), (3_000, (0, 26, 1)), (5_000, (16, 0, 0))
@@ -239,10 +241,10 @@ class Cleaning(unittest.TestCase):
             for choice in standing:
                 assert choice.advice is not None
                 data = bench_data(bench)
-                way_of = {"method": choice.method, "interval_us": choice.advice.advised_us, "sample_us": 1000}
-                data["firmware"]["debounce"] = {"button": way_of}
+                setting = {"method": choice.method, "interval_us": choice.advice.advised_us, "sample_us": 1000}
+                data["firmware"]["debounce"] = {"button": setting}
                 cleaned = bench_from_data(data)
-                with self.subTest(tail_us=tail_us, **way_of):
+                with self.subTest(tail_us=tail_us, **setting):
                     tally = answers(cleaned, SkippingEngine().run(cleaned, cleaned.scenarios[0])).tallies["button"]
                     self.assertEqual((len(tally.missed_us), len(tally.doubled_us)), (0, 0))
                     self.assertEqual(tally.made, 299)
@@ -256,8 +258,17 @@ class Machines(unittest.TestCase):
         for size, button in rings:
             states = [{"id": f"s{n}", "name": f"S{n}", "lamp": {"kind": "steady", "on": n == 3}} for n in range(size)]
             press, release = ({"kind": kind, "input": button} for kind in ("press", "release"))
-            ways = [way(f"s{n}", press, f"s{(n + 1) % (size - 1)}") for n in range(size - 1)]
-            lamps.append((states, [*ways, way("s1", release, "s3"), way("s2", {"kind": "press", "input": "b0"}, "s0")]))
+            transitions = [transition(f"s{n}", press, f"s{(n + 1) % (size - 1)}") for n in range(size - 1)]
+            lamps.append(
+                (
+                    states,
+                    [
+                        *transitions,
+                        transition("s1", release, "s3"),
+                        transition("s2", {"kind": "press", "input": "b0"}, "s0"),
+                    ],
+                )
+            )
         bench = panel(lamps, [], methods=({"method": "none"},) * 2)
         machines = bench.firmware.machines
         graph = networkx.DiGraph()
@@ -267,7 +278,7 @@ class Machines(unittest.TestCase):
                 for one in reversed(machine.transitions)
             }
             for machine in machines
-        ]  # of two ways for one event the upper counts
+        ]  # of two transitions for one event the upper counts
         causes = sorted({key[1:] for row in rows for key in row})
         for first in machines[0].states:
             for second in machines[1].states:

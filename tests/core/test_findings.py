@@ -144,8 +144,8 @@ class Rules(unittest.TestCase):
         for forgets in (False, True):
             bench = with_parts(MOTOR, machines=[spin(forgets)])
             trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
-            ways = [trace.signal(Kind.OUTPUT, f"p0.{way}") for way in ("forward", "backward")]
-            at_end = [signal.values[-1] for signal in ways]
+            transitions = [trace.signal(Kind.OUTPUT, f"p0.{transition}") for transition in ("forward", "backward")]
+            at_end = [signal.values[-1] for signal in transitions]
             self.assertEqual(at_end == [1, 1], "wire.both-directions" in found(bench))
         finding = found(with_parts(MOTOR, machines=[spin(False)]))["wire.both-directions"]
         self.assertTrue(finding.show_us)

@@ -101,12 +101,12 @@ class Names(unittest.TestCase):
         data = bench_data(bench_of())
         data["inputs"] = [part]
         data["outputs"][0]["name"] = odd
-        ways = [
+        transitions = [
             {"source": f"s{n}", "on": {"kind": "key", "input": "keys", "of": key}, "target": f"s{n + 1}"}
             for n, key in enumerate(keys)
         ]
         states = [{"id": f"s{n}", "name": odd} for n in range(len(keys) + 1)]
-        machine = {"id": "m", "name": odd, "initial": "s0", "states": states, "transitions": ways}
+        machine = {"id": "m", "name": odd, "initial": "s0", "states": states, "transitions": transitions}
         data["firmware"] = {"machines": [machine], "readings": {"keys": {"kind": "scan"}}}
         held = [
             {"kind": "key", "input": "keys", "at_us": 300_000 * (n + 1), "hold_us": 150_000, "key": key}
@@ -134,7 +134,9 @@ class Names(unittest.TestCase):
             test_emit.built(folder / "sketch.cpp", folder / "sketch", "-std=c++11", "-Wtrigraphs")
         text = write_scxml(bench.firmware.machines[0], ())
         ET.fromstring(text)
-        self.assertEqual([one["on"] for one in read_scxml(text)["machine"]["transitions"]], [one["on"] for one in ways])
+        self.assertEqual(
+            [one["on"] for one in read_scxml(text)["machine"]["transitions"]], [one["on"] for one in transitions]
+        )
         (graph,) = pydot.graph_from_dot_data(write_dot(bench.firmware.machines[0])) or ()
         self.assertEqual(len(graph.get_edges()), len(keys) + 1)
 

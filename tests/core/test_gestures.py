@@ -69,10 +69,10 @@ class Gestures(unittest.TestCase):
         # Let go in the very millisecond in which it would become a hold, it is a click: the edge comes first.
         self.assertEqual(said.count("hold"), sum(held > 600 for _, held in spans))
 
-    def gestured(self, *ways: dict[str, Any], stimuli: Any) -> Bench:
+    def gestured(self, *transitions: dict[str, Any], stimuli: Any) -> Bench:
         data = bench_data(push_bench())
         machine = data["firmware"]["machines"][0]
-        machine["transitions"] = [{"source": "off", "target": "on", "on": on} for on in ways]
+        machine["transitions"] = [{"source": "off", "target": "on", "on": on} for on in transitions]
         data["scenarios"][0] |= {"stimuli": stimuli, "length_us": 3_000_000}
         data["inputs"].append({**data["inputs"][0], "id": "other", "name": "Other", "pin": "D4"})
         return bench_from_data(data)
@@ -87,13 +87,13 @@ class Gestures(unittest.TestCase):
         self.assertEqual(wanted_by(push_bench()), {})
 
     def test_a_chord_is_two_at_once_and_no_click_of_either(self) -> None:
-        ways = ({"kind": "chord", "input": "button", "of": "other"}, {"kind": "click", "input": "button"})
+        transitions = ({"kind": "chord", "input": "button", "of": "other"}, {"kind": "click", "input": "button"})
         for apart_us, chord in ((50_000, True), (300_000, False)):
             stimuli = [
                 {"kind": "press", "input": name, "at_us": 500_000 + at, "hold_us": 600_000}
                 for name, at in (("button", 0), ("other", apart_us))
             ]
-            bench = self.gestured(*ways, stimuli=stimuli)
+            bench = self.gestured(*transitions, stimuli=stimuli)
             said = SkippingEngine().run(bench, bench.scenarios[0]).trace.signal(Kind.EVENT, "button").values
             self.assertEqual(("chord other" in said, "click" in said), (chord, not chord))
 
@@ -105,9 +105,9 @@ class BeforeItRuns(unittest.TestCase):
 
             bench = demo_bench(name)
             for machine in bench.firmware.machines:
-                for way in machine.transitions:
-                    said = in_words(bench, way)
-                    self.assertTrue(said.startswith("wait") == isinstance(way.on, TimeoutEvent), said)
+                for transition in machine.transitions:
+                    said = in_words(bench, transition)
+                    self.assertTrue(said.startswith("wait") == isinstance(transition.on, TimeoutEvent), said)
 
     def test_a_run_never_enters_what_is_called_unreachable(self) -> None:
         data = bench_data(push_bench())

@@ -53,8 +53,8 @@ class AgainstOthers(unittest.TestCase):
         mine.begin(0)
         model = type("Model", (), {})()
         theirs = Flat(model, [s.id for s in machine.states], initial=machine.initial, ignore_invalid_triggers=True)
-        for way in machine.transitions:
-            theirs.add_transition("_".join(way.on.name[:2]), way.source, way.target)  # type: ignore[union-attr]
+        for transition in machine.transitions:
+            theirs.add_transition("_".join(transition.on.name[:2]), transition.source, transition.target)  # type: ignore[union-attr]
         for event in row:
             mine.fire(keys[event], 0)
             if (name := "_".join(event[:2])) in theirs.events:
@@ -111,18 +111,18 @@ class AgainstOthers(unittest.TestCase):
 
 class NothingBesides(unittest.TestCase):
     def test_a_reset_is_a_beginning_where_the_watchdog_makes_one(self) -> None:
-        ways = [{"source": "off", "on": {"kind": "watchdog-reset"}, "target": "on"}]
+        transitions = [{"source": "off", "on": {"kind": "watchdog-reset"}, "target": "on"}]
         for mode, reached in (("off", False), ("interrupt", False), ("reset", True), ("interrupt-reset", True)):
-            bench = bench_of(ways=ways, watchdog={"mode": mode})
+            bench = bench_of(transitions=transitions, watchdog={"mode": mode})
             self.assertEqual(
                 ("toggle", "on") in explore(program_of(bench), bench.firmware.machines).paths, reached, mode
             )
 
     def test_what_a_machine_raises_as_it_begins_is_heard_by_those_after_it(self) -> None:
-        data = bench_data(bench_of(ways=[]))
+        data = bench_data(bench_of(transitions=[]))
         first = data["firmware"]["machines"][0]
-        way = {"source": "off", "on": {"kind": "entered", "machine": "toggle", "state": "off"}, "target": "on"}
-        after = {**first, "id": "after", "name": "After", "transitions": [way]}
+        transition = {"source": "off", "on": {"kind": "entered", "machine": "toggle", "state": "off"}, "target": "on"}
+        after = {**first, "id": "after", "name": "After", "transitions": [transition]}
         for row in ([first, after], [after, first]):
             data["firmware"]["machines"] = row
             bench = bench_from_data(data)
@@ -155,12 +155,12 @@ class Refused(unittest.TestCase):
             ("transitions/0/guards", [{"kind": "contact", "input": "bath-probe"}], "no input “bath-probe”"),
             ("transitions/0/guards", [{"kind": "level", "input": "foot-pedal"}], "not an analogue part"),
             ("transitions/0/guards", [{"kind": "range", "variable": "tenths", "least": 3, "most": 2}], "less than the least"),
-            ("transitions/0/actions", [{"do": "draw", "variable": "tenths", "least": 3, "most": 2}], "less than the least"),
+            ("transitions/0/actions", [{"do": "random", "variable": "tenths", "least": 3, "most": 2}], "less than the least"),
             ("transitions/0/actions", [{"do": "copy", "variable": "tenths", "other": "x"}], "no variable “x”"),
-            ("states/0/inside", "dark", "not another state"),
-            ("states/4/inside", "dark", None),
-            ("states/5/inside", "strip-dark", "is inside a state itself"),
-            ("states/4/opens", "dark", "not a state inside"),
+            ("states/0/parent", "dark", "not another state"),
+            ("states/4/parent", "dark", None),
+            ("states/5/parent", "strip-dark", "is inside a state itself"),
+            ("states/4/starts_in", "dark", "not a state inside"),
             ("states/1/drives/focus-lamp", {"kind": "blink", "on_us": 1000, "off_us": 1000, "blocking": True}, "needs an end"),
             ("states/1/drives/focus-lamp", {"kind": "burst", "on_us": 1000, "off_us": 1000, "rest_us": 1000, "times": 0}, "at least one flash"),
             ("states/1/drives/focus-lamp", {"kind": "blink", "on_us": 1000, "off_us": 1000, "for_us": 86_400_000_000, "blocking": True}, "5,000 flashes"),

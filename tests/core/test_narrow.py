@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.core import builder
-from tests.core.test_each import lit, panel, way
+from tests.core.test_each import lit, panel, transition
 from tests.core.test_emit import NO_SHRINK
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
@@ -54,8 +54,10 @@ def both(bench: Bench, start_ms: int) -> tuple[list[str], list[str]]:
 
 def drive(kind: str, **more: Any) -> Any:
     """A lamp that begins to do something as the button is let go, and stays at it."""
-    states, ways = lit(way("off", "release", "on"), way("on", "3600000", "off"), on={"kind": kind, **more})
-    return states, ways
+    states, transitions = lit(
+        transition("off", "release", "on"), transition("on", "3600000", "off"), on={"kind": kind, **more}
+    )
+    return states, transitions
 
 
 class Narrow(unittest.TestCase):
@@ -76,7 +78,7 @@ class Narrow(unittest.TestCase):
         ]
         number = {"id": "large", "name": "Large", "least": -1_000_000, "most": 1_000_000, "begins": 40_000}
         adds = {"do": "add", "variable": "large", "number": 99_999}
-        lamps[0][1].append(way("on", "press", "on", actions=[adds]))
+        lamps[0][1].append(transition("on", "press", "on", actions=[adds]))
         bench = panel(lamps, [(300, 50)], variables=[{**number, "ends": "wrap"}])
         for start_ms in (0, NEAR_THE_WRAP):
             with self.subTest(start_ms=start_ms):

@@ -294,12 +294,14 @@ class TimeAgainstC(unittest.TestCase):
                 self.assertFalse(any(at > 1_100 for at in found))
 
     def test_a_machines_time_is_kept_in_the_same_way(self) -> None:
-        ways = [
+        transitions = [
             {"source": "off", "on": {"kind": "timeout", "after_us": 400_000}, "target": "on"},
             {"source": "on", "on": {"kind": "timeout", "after_us": 400_000}, "target": "off"},
         ]
         for compares, second in (("since", 800), ("until", 400)):
-            bench = bench_of(ways=ways, timekeeping={"compares": compares}, counter_start_ms=0xFFFF_FFFF - 500)
+            bench = bench_of(
+                transitions=transitions, timekeeping={"compares": compares}, counter_start_ms=0xFFFF_FFFF - 500
+            )
             states = rows(run_of(bench), Kind.STATE, "toggle")
             self.assertLess(abs((states[3][0] - READY_US) / 1000 - second), 3)
 

@@ -24,7 +24,7 @@ CLOSE = 3_000
 LONG = 4_000_000
 button = {"contact": {"kind": "model", "switch": "logic-signal"}, "kind": "button"}
 DATA: dict[str, Any] = {
-    "version": 3,
+    "version": 4,
     "name": "recipes",
     "inputs": [
         {**button, "id": "one", "name": "One", "pin": "D2"},

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import unittest
 
-from tests.core.pace_benches import PRESS, STATES, WAYS, bench_of, rows, task
+from tests.core.pace_benches import PRESS, STATES, TRANSITIONS, bench_of, rows, task
 from viva_tick.core.document import bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.engine import Budget, Kind, PlainEngine, SkippingEngine
@@ -28,11 +28,11 @@ class Schools(unittest.TestCase):
         self.assertGreater(lost["delays"].longest_pass_us, 1_200_000)
 
     def test_with_delays_a_state_stands_its_time_out(self) -> None:
-        ways = [
+        transitions = [
             {"source": "off", "on": PRESS, "target": "on"},
             {"source": "on", "on": {"kind": "timeout", "after_us": 700_000}, "target": "off"},
         ]
-        bench = bench_of(ways=ways, presses=[(200, 100), (500, 100)], length_ms=2_000)
+        bench = bench_of(transitions=transitions, presses=[(200, 100), (500, 100)], length_ms=2_000)
         run, said = in_school(bench, bench.scenarios[0], "delays")
         self.assertEqual(next(what for _, what in rows(run, Kind.BLOCKED))[1], "machine toggle")
         self.assertEqual(len(said.tallies["button"].missed_us), 1)
@@ -43,8 +43,8 @@ class Schools(unittest.TestCase):
         states = [{"id": "off", "name": "Off", "drives": {"lamp": for_ever}}, {"id": "on", "name": "On", "drives": {"lamp": {"kind": "steady", "on": True}}}]  # fmt: skip
         presses = [(350, 60), (900, 400)]
         for back in (False, True):  # with a time of its own, the blink is what the loop stands in
-            ways = [WAYS[0], *([{"source": "off", "on": {"kind": "timeout", "after_us": 1_800_000}, "target": "on"}] if back else [])]  # fmt: skip
-            bench = bench_of(states=states, ways=ways, presses=presses, length_ms=3_000)
+            transitions = [TRANSITIONS[0], *([{"source": "off", "on": {"kind": "timeout", "after_us": 1_800_000}, "target": "on"}] if back else [])]  # fmt: skip
+            bench = bench_of(states=states, transitions=transitions, presses=presses, length_ms=3_000)
             run, said = in_school(bench, bench.scenarios[0], "delays")
             self.assertEqual(
                 {us for _, (us, what) in rows(run, Kind.BLOCKED) if what == "drive lamp"}, {100_000, 150_000}
@@ -60,7 +60,7 @@ class Schools(unittest.TestCase):
         for bench in (
             bench_of(states=[STATES[0], {"id": "on", "name": "On", "drives": {"lamp": blink}}], presses=tap, length_ms=3_000),
             bench_of(states=[STATES[0], {"id": "on", "name": "On", "drives": {"lamp": {**blink, "blocking": False}}}], presses=tap, length_ms=3_000),
-            bench_of(ways=[*WAYS, {"source": "on", "on": {"kind": "timeout", "after_us": 900_000}, "target": "off"}], presses=tap, length_ms=3_000),
+            bench_of(transitions=[*TRANSITIONS, {"source": "on", "on": {"kind": "timeout", "after_us": 900_000}, "target": "off"}], presses=tap, length_ms=3_000),
             bench_of(tasks=[print_], serial={"baud": 2_000}, presses=[(1_000, 100)], length_ms=9_000),
         ):  # fmt: skip
             for school in ("delays", "counter"):

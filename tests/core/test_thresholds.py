@@ -23,7 +23,7 @@ from tests.core.finding_cases import (
     with_parts,
 )
 from tests.core.hazard_cases import BLINK, FAN, LOAD, MAINS_RELAY, SSR, STRIP, at, drives, magnet, moved, relay
-from tests.core.pace_benches import PRESS, WAYS, bench_of, task, with_hold
+from tests.core.pace_benches import PRESS, TRANSITIONS, bench_of, task, with_hold
 from tests.core.pace_cases import COUNT, KERNEL, dogged, held
 from viva_tick.core.document import Bench, Measure
 from viva_tick.core.findings.finding import Evidence
@@ -106,8 +106,8 @@ def spoken(most: int) -> Bench:
 
 def without_contacts(tail_ms: int) -> Bench:
     after = {"kind": "timeout", "after_us": 300_000}
-    ways = [{"source": "off", "on": after, "target": "on"}, {"source": "on", "on": after, "target": "off"}]
-    return at(bench_of(ways=ways, loop=tail(tail_ms)), inputs=[])
+    transitions = [{"source": "off", "on": after, "target": "on"}, {"source": "on", "on": after, "target": "off"}]
+    return at(bench_of(transitions=transitions, loop=tail(tail_ms)), inputs=[])
 
 
 def promised(ms: int, *presses: tuple[int, int]) -> Bench:
@@ -120,7 +120,7 @@ def blink(ms: int) -> dict[str, Any]:
 
 def blinks(ms: int) -> Bench:
     state = {"id": "off", "name": "Off", "drives": {"lamp": {**blink(90), "on_us": ms * 1_000}}}
-    return bench_of(states=[state], ways=[], loop=tail(20))
+    return bench_of(states=[state], transitions=[], loop=tail(20))
 
 
 def timed(ms: int) -> Bench:
@@ -128,15 +128,15 @@ def timed(ms: int) -> Bench:
 
 
 def after(ms: int) -> list[dict[str, Any]]:
-    return [*WAYS, {"source": "on", "on": {"kind": "timeout", "after_us": ms * 1_000}, "target": "off"}]
+    return [*TRANSITIONS, {"source": "on", "on": {"kind": "timeout", "after_us": ms * 1_000}, "target": "off"}]
 
 
 def sleeps(ms: int) -> Bench:
-    return bench_of(sleep={"wakes": "pin", "awake_us": 1_000_000}, ways=after(ms))
+    return bench_of(sleep={"wakes": "pin", "awake_us": 1_000_000}, transitions=after(ms))
 
 
 def ends_after(ms: int) -> Bench:
-    return bench_of(ways=after(ms), limits={"lamp": {"longest_us": 9_000_000}})
+    return bench_of(transitions=after(ms), limits={"lamp": {"longest_us": 9_000_000}})
 
 
 def said(characters: int) -> dict[str, Any]:
@@ -159,9 +159,11 @@ def guarded(timeout_ms: int) -> Bench:
 def worn(length_s: int) -> Bench:
     """One press, that is one write, in so long."""
     counts = [{"do": "add", "variable": "count", "number": 1}]
-    ways = [{"source": "off", "on": PRESS, "target": "on", "actions": counts}]
+    transitions = [{"source": "off", "on": PRESS, "target": "on", "actions": counts}]
     keeps = [{"of": "count", "where": "store", "when": "change"}]
-    return bench_of(length_ms=length_s * 1_000, presses=[(500, 100)], variables=COUNT, ways=ways, keeps=keeps)
+    return bench_of(
+        length_ms=length_s * 1_000, presses=[(500, 100)], variables=COUNT, transitions=transitions, keeps=keeps
+    )
 
 
 def asks(sign: str) -> Callable[[int], Bench]:

@@ -225,11 +225,12 @@ class OnceHarmful(unittest.TestCase):
 
     def test_every_press_becomes_a_click(self) -> None:
         guards = [[{"kind": "compare", "variable": "n", "sign": sign, "number": 3}] for sign in ("<", ">=")]
-        ways = [{"source": "off", "on": PRESS, "target": "on", "guards": one} for one in guards]
-        ways.append({"source": "off", "on": {**PRESS, "kind": "hold"}, "target": "on"})
-        bench = bench_of(ways=ways, variables=[{"id": "n", "name": "N", "most": 5}])
+        transitions = [{"source": "off", "on": PRESS, "target": "on", "guards": one} for one in guards]
+        transitions.append({"source": "off", "on": {**PRESS, "kind": "hold"}, "target": "on"})
+        bench = bench_of(transitions=transitions, variables=[{"id": "n", "name": "N", "most": 5}])
         kinds = [
-            way.on.kind for way in mended(bench, found(bench)["behave.press-first"]).firmware.machines[0].transitions
+            transition.on.kind
+            for transition in mended(bench, found(bench)["behave.press-first"]).firmware.machines[0].transitions
         ]
         self.assertEqual(kinds, ["click", "click", "hold"])
 

@@ -7,7 +7,7 @@ import tempfile
 import unittest
 from pathlib import Path
 
-from tests.core.pace_benches import WAYS, bench_of
+from tests.core.pace_benches import TRANSITIONS, bench_of
 from tests.core.pace_benches import task as a_task
 from tests.core.test_emit import built
 from viva_tick.core.clock import MASK
@@ -124,12 +124,15 @@ class Heads(unittest.TestCase):
         self.assertEqual({one.code for one in to_be_fixed(bench)}, everywhere)
 
     def test_a_mistake_on_purpose_says_so_and_why_it_fails(self) -> None:
-        ways = [*WAYS, {"source": "on", "on": {"kind": "timeout", "after_us": 60_000_000}, "target": "off"}]
+        transitions = [
+            *TRANSITIONS,
+            {"source": "on", "on": {"kind": "timeout", "after_us": 60_000_000}, "target": "off"},
+        ]
         for keeping, why in (({"compares": "until"}, "49 days 17 hours"), ({"product": "int"}, "32.767 s")):
-            text = sketch(bench_of(timekeeping=keeping, ways=ways, tasks=[a_task("work", 60_000, 10)]))
+            text = sketch(bench_of(timekeeping=keeping, transitions=transitions, tasks=[a_task("work", 60_000, 10)]))
             self.assertEqual(sum("chosen: " in line and why in line for line in text.splitlines()), 2)
             self.assertIn("on purpose", text.partition("const uint8_t")[0])
-        self.assertNotIn("on purpose", sketch(bench_of(ways=ways)))
+        self.assertNotIn("on purpose", sketch(bench_of(transitions=transitions)))
 
     def test_the_watchdog_is_off_before_anything_else(self) -> None:
         for cause in ("lost", "kept", "stored"):

@@ -143,10 +143,14 @@ def why_so(bench_id: int) -> Any:
         machine = next((one for one in bench.firmware.machines if one.id == of), None)
         entry = entry_at(done.run, machine, at_us) if machine else None
         links = chain(bench, done.run, entry) if entry else []
-    way = next((link for link in links if link.way is not None), None)
+    transition = next((link for link in links if link.transition is not None), None)
     chosen = None
-    if way is not None:
-        chosen = f"way {way.way}" if way.way is not None and way.way >= 0 else f"state {way.state}"
+    if transition is not None:
+        chosen = (
+            f"way {transition.transition}"
+            if transition.transition is not None and transition.transition >= 0
+            else f"state {transition.state}"
+        )
     return {"at_us": at_us, "links": [asdict(link) for link in links], "chosen": chosen}
 
 

@@ -57,8 +57,10 @@ def _of_machine(bench: Bench, ident: str) -> set[str]:
         return set()
     text = machine.model_dump_json()
     numbers = {one.id for one in bench.firmware.variables if f'"{one.id}"' in text}
-    heard = {way.on.input for way in machine.transitions if isinstance(way.on, HEARD)} - {""}
-    looked = {str(getattr(guard, "input", "")) for way in machine.transitions for guard in way.guards} - {""}
+    heard = {transition.on.input for transition in machine.transitions if isinstance(transition.on, HEARD)} - {""}
+    looked = {str(getattr(guard, "input", "")) for transition in machine.transitions for guard in transition.guards} - {
+        ""
+    }
     return {ident, *numbers, *heard, *looked, *machine.driven}
 
 

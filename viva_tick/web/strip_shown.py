@@ -74,7 +74,7 @@ def _lanes(done: Study, first: First) -> list[Lane]:
 
 def _standing(machine: Machine, state: State) -> str:
     """A state's name, behind that of the state around it."""
-    return f"{machine.state(state.inside).name}: {state.name}" if state.inside else state.name
+    return f"{machine.state(state.parent).name}: {state.name}" if state.parent else state.name
 
 
 def _beside(asked: StationRequest, method: str | None) -> tuple[Ran, str, str] | None:

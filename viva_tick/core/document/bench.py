@@ -41,7 +41,7 @@ class Bench(Doc):
     its id then. `wire_cm` of a contact and all other figures are the parts' own.
     """
 
-    version: Literal[3] = 3
+    version: Literal[4] = 4
     name: Name
     note: Note = ""
     board: str = "mid-8bit-5v"

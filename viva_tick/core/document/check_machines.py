@@ -14,7 +14,6 @@ from .machines import (
     BoardEvent,
     ContactEvent,
     CopyTo,
-    DrawFor,
     Guard,
     IfContact,
     IfIn,
@@ -24,6 +23,7 @@ from .machines import (
     InputEvent,
     Machine,
     MachineEvent,
+    RandomFor,
     StartDrive,
     TakeLevel,
     TimeoutEvent,
@@ -86,7 +86,7 @@ class _Names:
             yield from self.variable((*where, "other"), action.other)
         elif isinstance(action, TakeLevel):
             yield from self.level((*where, "input"), action.input)
-        elif isinstance(action, DrawFor) and action.least > action.most:
+        elif isinstance(action, RandomFor) and action.least > action.most:
             yield Problem(pointer(*where, "most"), f"{action.most} is less than the least, {action.least}.")
 
     def guard(self, where: Place, guard: Guard) -> Iterator[Problem]:
@@ -105,8 +105,8 @@ class _Names:
                 if guard.least > guard.most:
                     yield Problem(pointer(*where, "most"), f"{guard.most} is less than the least, {guard.least}.")
 
-    def event(self, where: Place, way: Transition) -> Iterator[Problem]:
-        match way.on:
+    def event(self, where: Place, transition: Transition) -> Iterator[Problem]:
+        match transition.on:
             case ContactEvent(input=name):
                 yield from self.contact((*where, "input"), name)
             case InputEvent() as event:
@@ -132,16 +132,16 @@ class _Names:
 
 
 def _nesting(where: Place, machine: Machine) -> Iterator[Problem]:
-    around = {state.id: state.inside for state in machine.states}
+    around = {state.id: state.parent for state in machine.states}
     for number, state in enumerate(machine.states):
         here = (*where, "states", number)
-        if state.inside is not None:
-            if state.inside not in around or state.inside == state.id:
-                yield Problem(pointer(*here, "inside"), f"“{state.inside}” is not another state of {machine.name}.")
-            elif around[state.inside] is not None:
-                yield Problem(pointer(*here, "inside"), f"“{state.inside}” is inside a state itself; one level is all.")
-        if state.opens is not None and around.get(state.opens) != state.id:
-            yield Problem(pointer(*here, "opens"), f"“{state.opens}” is not a state inside {state.name}.")
+        if state.parent is not None:
+            if state.parent not in around or state.parent == state.id:
+                yield Problem(pointer(*here, "parent"), f"“{state.parent}” is not another state of {machine.name}.")
+            elif around[state.parent] is not None:
+                yield Problem(pointer(*here, "parent"), f"“{state.parent}” is inside a state itself; one level is all.")
+        if state.starts_in is not None and around.get(state.starts_in) != state.id:
+            yield Problem(pointer(*here, "starts_in"), f"“{state.starts_in}” is not a state inside {state.name}.")
 
 
 def _machine(names: _Names, index: int, machine: Machine) -> Iterator[Problem]:

@@ -15,7 +15,7 @@ from .parts import Capture
 from .problems import DocumentError, Problem, from_validation
 from .upgrade import STEPS
 
-CURRENT_VERSION = 3
+CURRENT_VERSION = 4
 MOST_BYTES = 4_000_000  # of a bench, written without blanks
 MOST_TEXT = 40_000_000  # of a file, as people may have laid it out
 

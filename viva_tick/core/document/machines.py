@@ -1,4 +1,4 @@
-"""Machines in the document: what they hear, what a way asks for and does, states, variables."""
+"""Machines in the document: what they hear, what a transition asks for and does, states, variables."""
 
 from __future__ import annotations
 
@@ -131,7 +131,7 @@ class TimeoutEvent(Doc):
 
 
 class AlwaysEvent(Doc):
-    """Nothing has to happen: the way is taken as soon as its guards hold."""
+    """Nothing has to happen: the transition is taken as soon as its guards hold."""
 
     kind: Literal["always"] = "always"
 
@@ -213,10 +213,10 @@ class CopyTo(Doc):
     other: Id
 
 
-class DrawFor(Doc):
+class RandomFor(Doc):
     """A variable takes a number at random, both ends included."""
 
-    do: Literal["draw"] = "draw"
+    do: Literal["random"] = "random"
     variable: Id
     least: Whole
     most: Whole
@@ -238,25 +238,25 @@ class StartDrive(Doc):
     drive: Drive
 
 
-Action = Annotated[SetVariable | AddTo | CopyTo | DrawFor | TakeLevel | StartDrive, Field(discriminator="do")]
+Action = Annotated[SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | StartDrive, Field(discriminator="do")]
 Actions = Annotated[tuple[Action, ...], Field(max_length=16)]
 
 
 class State(Doc):
     """A state, what its entry makes the outputs do (outputs not named keep doing what they did), and what else is done
-    as it is entered and left. With `inside` it stands in another, which opens with its first state, or with `opens`,
-    or, if it `remembers`, with the one that it was left in. `passes` are events that it was decided to let pass here
+    as it is entered and left. With `parent` it is inside another, which starts in its first state, or in `starts_in`,
+    or, if it `remembers`, in the one that it was left in. `ignores` are events that are ignored here on purpose
     (kind, giver and which, with spaces between); `place` is where it was put on the map."""
 
     id: Id
     name: Name
     drives: dict[Ref, Drive] = Field(default_factory=dict)
-    inside: Id | None = None
-    opens: Id | None = None
+    parent: Id | None = None
+    starts_in: Id | None = None
     remembers: bool = False
     entry: Actions = ()
     exit: Actions = ()
-    passes: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=200)] = ()
+    ignores: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=200)] = ()
     place: tuple[int, int] | None = None
 
 
@@ -272,13 +272,15 @@ class Transition(Doc):
 
 
 class Machine(Doc):
-    """A finite state machine. Entered in `initial` when set-up ends."""
+    """A finite state machine. Entered in `initial` when set-up ends. `listens` are events that have a column of their
+    own before any transition uses them, named as in `ignores`; they change nothing in how it runs."""
 
     id: Id
     name: Name
     initial: Id
     states: Annotated[tuple[State, ...], Field(min_length=1, max_length=64)]
     transitions: Annotated[tuple[Transition, ...], Field(max_length=512)] = ()
+    listens: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=200)] = ()
 
     def state(self, state_id: str) -> State:
         """The state of that id; KeyError if there is none."""
@@ -289,12 +291,12 @@ class Machine(Doc):
 
     def insides(self, state_id: str) -> tuple[State, ...]:
         """The states inside that one."""
-        return tuple(state for state in self.states if state.inside == state_id)
+        return tuple(state for state in self.states if state.parent == state_id)
 
     def opening(self, state_id: str) -> str:
         """The state in which one begins that is entered for the first time: itself, or one inside it."""
         insides = self.insides(state_id)
-        return (self.state(state_id).opens or insides[0].id) if insides else state_id
+        return (self.state(state_id).starts_in or insides[0].id) if insides else state_id
 
     @cached_property
     def drives(self) -> tuple[tuple[tuple[str | int, ...], str, Drive], ...]:
@@ -315,7 +317,9 @@ class Machine(Doc):
             for place, state in enumerate(self.states)
             for side, row in (("entry", state.entry), ("exit", state.exit))
         ]
-        rows += [(("transitions", place, "actions"), way.actions) for place, way in enumerate(self.transitions)]
+        rows += [
+            (("transitions", place, "actions"), transition.actions) for place, transition in enumerate(self.transitions)
+        ]
         return tuple(((*steps, number), action) for steps, row in rows for number, action in enumerate(row))
 
     @cached_property
@@ -326,7 +330,7 @@ class Machine(Doc):
     @cached_property
     def leaves(self) -> tuple[State, ...]:
         """The states that the machine can stand in: those with none inside."""
-        around = {state.inside for state in self.states}
+        around = {state.parent for state in self.states}
         return tuple(state for state in self.states if state.id not in around)
 
 

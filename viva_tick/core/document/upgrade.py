@@ -59,4 +59,32 @@ def _from_2(data: dict[str, Any]) -> dict[str, Any]:
     return {**data, "version": 3}
 
 
-STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2}
+STATE_FIELDS = (("inside", "parent"), ("opens", "starts_in"), ("passes", "ignores"))
+
+
+def _objects(rows: Any) -> list[dict[str, Any]]:
+    return [one for one in rows if isinstance(one, dict)] if isinstance(rows, list) else []
+
+
+def _random(actions: Any) -> None:
+    for action in _objects(actions):
+        if action.get("do") == "draw":
+            action["do"] = "random"
+
+
+def _from_3(data: dict[str, Any]) -> dict[str, Any]:
+    """Version 3 had words of its own for what a state is inside, starts in and ignores, and for a random number."""
+    firmware = data.get("firmware")
+    for machine in _objects(firmware.get("machines") if isinstance(firmware, dict) else None):
+        for state in _objects(machine.get("states")):
+            for was, now in STATE_FIELDS:
+                if was in state:
+                    state[now] = state.pop(was)
+            _random(state.get("entry"))
+            _random(state.get("exit"))
+        for transition in _objects(machine.get("transitions")):
+            _random(transition.get("actions"))
+    return {**data, "version": 4}
+
+
+STEPS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _from_1, 2: _from_2, 3: _from_3}

@@ -1,10 +1,9 @@
 """An edit that was made against an earlier state of a bench, put on top of what has come since.
 
 Patches point into lists by position, and positions move. What an edit means is the thing that stood there as it was
-made: a part, a machine, a state, a task by its id, a scenario by its name, and what has neither (a way, what is done
-to an input, what is expected) by being the same. Each pointer is followed in the earlier bench and led to the same
-thing in the later one; where that has gone, the edit is refused.
-"""
+made: a part, a machine, a state, a task by its id, a scenario by its name, and what has neither (a transition, what is
+done to an input, what is expected) by being the same. Each pointer is followed in the earlier bench and led to the same
+thing in the later one; where that has gone, the edit is refused."""
 
 from __future__ import annotations
 

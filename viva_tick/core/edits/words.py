@@ -138,8 +138,8 @@ def _machine(before: Bench, after: Bench, found: re.Match[str], operation: dict[
             return f"{machine.name}, {name}: {_input_name(before, after, drive[1])} {shown}".rstrip()
         said = _STATE_WORDS.get(state[2] or "", "changed")
         return f"{machine.name}: {name} {said}"
-    if way := re.match(r"transitions/(\d+|-)(?:/(\w+))?", rest):
-        return _way(machine, way, operation)
+    if transition := re.match(r"transitions/(\d+|-)(?:/(\w+))?", rest):
+        return _transition(machine, transition, operation)
     if rest == "initial":
         return f"{machine.name} begins in {operation.get('value')}"
     return f"{machine.name} {'renamed' if rest == 'name' else 'changed'}"
@@ -148,9 +148,9 @@ def _machine(before: Bench, after: Bench, found: re.Match[str], operation: dict[
 _STATE_WORDS = {
     "name": "renamed",
     "place": "put elsewhere on the map",
-    "passes": "what it lets pass",
-    "inside": "what it stands in",
-    "opens": "what it opens with",
+    "ignores": "what it ignores on purpose",
+    "parent": "its parent state",
+    "starts_in": "what it starts in",
     "remembers": "whether it remembers",
     "entry": "what is done as it is entered",
     "exit": "what is done as it is left",
@@ -158,15 +158,15 @@ _STATE_WORDS = {
 _WAY_WORDS = {"guards": "its guards", "actions": "what is done on the way", "on": "what it waits for"}
 
 
-def _way(machine: Machine, found: re.Match[str], operation: dict[str, Any]) -> str:
-    """A way from a state to a state, by the names of both where it is still there."""
+def _transition(machine: Machine, found: re.Match[str], operation: dict[str, Any]) -> str:
+    """A transition from a state to a state, by the names of both where it is still there."""
     place = int(found[1]) if found[1] != "-" else len(machine.transitions) - 1
     if operation.get("op") == "remove" and found[2] is None:
-        return f"{machine.name}: a way taken out"
+        return f"{machine.name}: a transition taken out"
     if place >= len(machine.transitions):
-        return f"{machine.name}: a way from state to state"
-    way = machine.transitions[place]
-    ends = f"{machine.state(way.source).name} → {machine.state(way.target).name}"
+        return f"{machine.name}: a transition from state to state"
+    transition = machine.transitions[place]
+    ends = f"{machine.state(transition.source).name} → {machine.state(transition.target).name}"
     more = _WAY_WORDS.get(found[2] or "")
     return f"{machine.name}: {ends}" + (f", {more}" if more else "")
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..document import Bench, DrawFor, IfContact, Machine, TakeLevel
+from ..document import Bench, IfContact, Machine, RandomFor, TakeLevel
 from ..drives import Follow
 from .names import fresh, pascals, snake
 
@@ -59,8 +59,8 @@ def looked_at(bench: Bench) -> set[str]:
     """Contacts whose belief is looked at, by a guard or by an output that follows."""
     found = set()
     for machine in bench.firmware.machines:
-        for way in machine.transitions:
-            found |= {guard.input for guard in way.guards if isinstance(guard, IfContact)}
+        for transition in machine.transitions:
+            found |= {guard.input for guard in transition.guards if isinstance(guard, IfContact)}
         found |= {drive.input for _, _, drive in machine.drives if isinstance(drive, Follow)}
     return found & {line.id for line in bench.contacts}
 
@@ -77,7 +77,7 @@ def counts_wanted(bench: Bench) -> set[str]:
 def rolls(bench: Bench) -> bool:
     """Whether chance has a part in it."""
     return any(
-        any(isinstance(action, DrawFor) for _, action in machine.actions)
-        or any(getattr(way.on, "until_us", None) for way in machine.transitions)
+        any(isinstance(action, RandomFor) for _, action in machine.actions)
+        or any(getattr(transition.on, "until_us", None) for transition in machine.transitions)
         for machine in bench.firmware.machines
     )

@@ -11,7 +11,6 @@ from ..document import (
     AddTo,
     ContactLine,
     CopyTo,
-    DrawFor,
     EventName,
     Guard,
     IfContact,
@@ -20,6 +19,7 @@ from ..document import (
     IfRange,
     IfVariable,
     Machine,
+    RandomFor,
     SetVariable,
     StartDrive,
     TakeLevel,
@@ -27,7 +27,7 @@ from ..document import (
 )
 from ..gestures import GESTURES
 from ..machines import RAISED, CompiledMachine, event_names
-from ..machines.compiled import NONE, Wait, Way
+from ..machines.compiled import NONE, TransitionRow, Wait
 from ..program import Program
 from .drives import OutputTexts, repeats
 from .machine_names import chord_name, machine_names, variable_name
@@ -123,7 +123,7 @@ class MachineTexts:
                 value = f"{variable_name(action.variable)} {'-' if action.number < 0 else '+'} {abs(action.number)}"
             case CopyTo():
                 value = variable_name(action.other)
-            case DrawFor():
+            case RandomFor():
                 value = f"{action.least} + int32_t(roll({action.most - action.least + 1}UL))"
             case TakeLevel():
                 one = self.variables[action.variable]
@@ -168,22 +168,22 @@ class MachineTexts:
                     return f"({name} >= {guard.least} && {name} <= {guard.most})"
                 return f"({name} < {guard.least} || {name} > {guard.most})"
 
-    def guards(self, way: Way) -> str:
-        """All guards of a way; empty where there are none."""
-        return " && ".join(map(self.guard, way.guards))
+    def guards(self, transition: TransitionRow) -> str:
+        """All guards of a transition; empty where there are none."""
+        return " && ".join(map(self.guard, transition.guards))
 
-    def take(self, machine: Machine, way: Way, settles: bool = True) -> list[str]:
-        """The statements that go a way."""
+    def take(self, machine: Machine, transition: TransitionRow, settles: bool = True) -> list[str]:
+        """The statements that go a transition."""
         names, compiled = self.names[machine.id], self.compiled[machine.id]
-        lines = [f"{names.leave}();"] if self._leaving(machine) and way.place != NONE else []
-        if way.leaves != NONE:
-            lines.append(f"{names.leave_around[machine.states[way.leaves].id]}();")
-        lines += [self.action(action) for action in way.actions]
-        if way.enters != NONE:
-            lines.append(f"{names.enter_around[machine.states[way.enters].id]}(now);")
-        target = names.states[machine.states[way.target].id]
-        if way.remembers:
-            target = names.kept_in[machine.states[compiled.around[way.target]].id]
+        lines = [f"{names.leave}();"] if self._leaving(machine) and transition.place != NONE else []
+        if transition.leaves != NONE:
+            lines.append(f"{names.leave_around[machine.states[transition.leaves].id]}();")
+        lines += [self.action(action) for action in transition.actions]
+        if transition.enters != NONE:
+            lines.append(f"{names.enter_around[machine.states[transition.enters].id]}(now);")
+        target = names.states[machine.states[transition.target].id]
+        if transition.remembers:
+            target = names.kept_in[machine.states[compiled.around[transition.target]].id]
         lines.append(f"{names.enter}({target}, now);")
         if settles and any(compiled.always):
             lines.append(f"{names.settle}(now);")
@@ -264,12 +264,14 @@ class MachineTexts:
             lines += self._switch(machine, entering, "state")
         return text + "\n".join([*lines, "}", ""])
 
-    def _rows(self, machine: Machine, ways: Iterable[Way], after: str = "", settles: bool = True) -> list[str]:
-        """The first of the ways that is open, in statements."""
+    def _rows(
+        self, machine: Machine, transitions: Iterable[TransitionRow], after: str = "", settles: bool = True
+    ) -> list[str]:
+        """The first of the transitions that is open, in statements."""
         lines: list[str] = []
-        for way in ways:
-            taken = [*self.take(machine, way, settles), *([after] if after else [])]
-            asks = self.guards(way)
+        for transition in transitions:
+            taken = [*self.take(machine, transition, settles), *([after] if after else [])]
+            asks = self.guards(transition)
             if lines:
                 lines[-1] += f" else if ({asks}) {{" if asks else " else {"
             elif asks:
@@ -284,7 +286,11 @@ class MachineTexts:
     def _on_event(self, machine: Machine, event: EventName, when: str) -> list[str]:
         compiled, names = self.compiled[machine.id], self.names[machine.id]
         key = self.keys[event]
-        rows = {place: self._rows(machine, ways[key]) for place, ways in enumerate(compiled.on) if key in ways}
+        rows = {
+            place: self._rows(machine, transitions[key])
+            for place, transitions in enumerate(compiled.on)
+            if key in transitions
+        }
         if not rows:
             return []
         return [f"  {when} {{", *self._switch(machine, rows, names.var, "    "), "  }"]
@@ -307,20 +313,22 @@ class MachineTexts:
         lines: list[str] = []
         for wait in waits:
             since, span = self._since(machine, wait), self._span(machine, wait)
-            asks = self.guards(wait.way)
+            asks = self.guards(wait.transition)
             head = f"if ({is_due(self.bench, since, span)}{' && ' + asks if asks else ''}) {{"
             head += why_wrong(self.bench, wait.draw == NONE and wait.variable is None)
             if lines:
                 lines[-1] += f" else {head}"
             else:
                 lines.append(head)
-            lines += [*(f"  {line}" for line in self.take(machine, wait.way)), "}"]
+            lines += [*(f"  {line}" for line in self.take(machine, wait.transition)), "}"]
         return lines
 
     def stands(self, machine: Machine) -> bool:
         """Whether, kept with delays, it has a state whose time is stood out."""
         waits = self.compiled[machine.id].waits
-        return self.bench.firmware.school == "delays" and any(not wait.way.guards for row in waits for wait in row)
+        return self.bench.firmware.school == "delays" and any(
+            not wait.transition.guards for row in waits for wait in row
+        )
 
     def stands_out(self) -> str:
         """Where a pass, kept with delays, stands the times of states out."""
@@ -339,7 +347,7 @@ class MachineTexts:
         names = self.names[machine.id]
         rows = {}
         for place, waits in enumerate(self.compiled[machine.id].waits):
-            free = [wait for wait in waits if not wait.way.guards]
+            free = [wait for wait in waits if not wait.transition.guards]
             if free:
                 rows[place] = [
                     f"left = shorter(left, now - {self._since(machine, wait)}, {self._span(machine, wait)});"
@@ -356,9 +364,9 @@ class MachineTexts:
         text = self._movers(machine)
         if any(compiled.always):
             rows = {
-                place: self._rows(machine, ways, "return true;", settles=False)
-                for place, ways in enumerate(compiled.always)
-                if ways
+                place: self._rows(machine, transitions, "return true;", settles=False)
+                for place, transitions in enumerate(compiled.always)
+                if transitions
             }
             always = [f"bool {names.base}_always(uint32_t now) {{", *self._switch(machine, rows, names.var)]
             text += "\n" + "\n".join([*always, "  return false;", "}", ""])
@@ -411,7 +419,7 @@ class MachineTexts:
             return first
         known, where = kept
         rows = {
-            place: self.take(machine, Way(NONE, (), (), NONE, compiled.around[place], place, False))
+            place: self.take(machine, TransitionRow(NONE, (), (), NONE, compiled.around[place], place, False))
             for place in range(len(machine.states))
             if place not in compiled.around
         }
@@ -428,6 +436,6 @@ class MachineTexts:
 
 
 def machine_source(machine: Machine, wait: Wait) -> int:
-    """The place of the state that a timeout's way begins in."""
-    source = machine.transitions[wait.way.place].source
+    """The place of the state that a timeout's transition begins in."""
+    source = machine.transitions[wait.transition.place].source
     return next(place for place, state in enumerate(machine.states) if state.id == source)

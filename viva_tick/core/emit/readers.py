@@ -188,7 +188,7 @@ def reader_text(bench: Bench, part: Sensed) -> ReaderText | None:
     """What an input gives to the sketch; None where the firmware does not read it."""
     board = bench.the_board
     machines = bench.firmware.machines
-    heard = {way.on.name for machine in machines for way in machine.transitions if isinstance(way.on, HEARD)}
+    heard = {one.on.name for machine in machines for one in machine.transitions if isinstance(one.on, HEARD)}
     match part, bench.firmware.readings.get(part.id):
         case Encoder(), Turns() as turns:
             return _encoder(part, turns, board, heard)

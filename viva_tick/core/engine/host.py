@@ -33,7 +33,7 @@ class BoardHost:
         self.machines: dict[str, MachineSlot] = {}
         self.listeners: dict[EventName, list[tuple[MachineSlot, int]]] = {}
         self.around = {
-            (machine.id, state.id): state.inside for machine in firmware.machines for state in machine.states
+            (machine.id, state.id): state.parent for machine in firmware.machines for state in machine.states
         }
         self.variables = {one.id: one for one in firmware.variables}
         self.held = {one.id: one.begins for one in firmware.variables}
@@ -104,13 +104,13 @@ class BoardHost:
         """See `Host.start`."""
         self.outputs[output_id].pending = drive.course(self)
 
-    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
+    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], transition: int) -> None:
         """See `Host.moved`."""
         slot = self.machines[machine.machine.id]
         self.this.changed = True
         names = machine.machine.names
         slot.states.add(self.clock_us, names[machine.state])
-        slot.ways.add(self.clock_us, way)
+        slot.transitions.add(self.clock_us, transition)
         if self.listeners:
             for state in left:
                 self.tell(("left", slot.id, names[state]))

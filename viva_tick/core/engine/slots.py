@@ -136,7 +136,7 @@ class ChordSlot:
 class MachineSlot:
     """A machine that runs, what it has to hear of others, and what it leaves behind."""
 
-    __slots__ = ("heard", "id", "running", "states", "waiting", "ways")
+    __slots__ = ("heard", "id", "running", "states", "transitions", "waiting")
 
     def __init__(self, running: RunningMachine, heard: tuple[int, ...]) -> None:
         self.id = running.machine.id
@@ -144,7 +144,7 @@ class MachineSlot:
         self.heard = heard
         self.waiting: set[int] = set()  # of those, what has been raised and not been taken yet
         self.states = Recording(Kind.STATE, self.id)
-        self.ways = Recording(Kind.WAY, self.id)
+        self.transitions = Recording(Kind.TRANSITION, self.id)
 
     def step(self, events: list[int], now_ms: int) -> None:
         """The pass's events and what was raised, then the time."""

@@ -23,7 +23,7 @@ class Kind(StrEnum):
     SAMPLE = "sample"  # counts as converted
     SMOOTH = "smooth"  # counts as smoothed
     STATE = "state"  # a state's id, None before set-up
-    WAY = "way"  # the place of the way that led into the state, -1 as the machine begins
+    TRANSITION = "transition"  # the place of the transition that led into the state, -1 as the machine begins
     VALUE = "value"  # what a variable holds
     OUTPUT = "output"  # 1 on, 0 off, -1 floating
     DUTY = "duty"  # percent, of an output that something dims

@@ -14,7 +14,7 @@ from ..program import Program
 DRAWS = 8
 
 
-Cause = tuple[str, str, str]  # an event's name; or "timeout", the machine, the place of the way
+Cause = tuple[str, str, str]  # an event's name; or "timeout", the machine, the place of the transition
 
 
 PASS: Cause = ("pass", "", "")  # nothing but a pass: what waits to be heard is heard
@@ -26,8 +26,8 @@ Report = Callable[[int], bool]  # told how many are found; answers whether to go
 @dataclass(frozen=True)
 class Explored:
     """What was found. `paths` leads, by (machine, state), to each state by the fewest causes; `together` is the
-    shortest way to both outputs of a pair being on, with the states they are on in; `both_open` that to two ways of a
-    machine, by their places, whose guards hold at once; `whole` is false where the bound or a stop ended it."""
+    shortest way to both outputs of a pair being on, with the states they are on in; `both_open` that to two transitions
+    of a machine, by their places, whose guards hold at once; `whole` is false where the bound or a stop ended it."""
 
     standings: int
     whole: bool
@@ -57,7 +57,7 @@ class Abstract:
     def __init__(self, bench: Bench, watch: Sequence[str]) -> None:
         self.variables = {one.id: one for one in bench.firmware.variables}
         self.around = {
-            (machine.id, state.id): state.inside for machine in bench.firmware.machines for state in machine.states
+            (machine.id, state.id): state.parent for machine in bench.firmware.machines for state in machine.states
         }
         self.watch = {output: place for place, output in enumerate(watch)}
         self.held = {one.id: one.begins for one in bench.firmware.variables}
@@ -115,7 +115,7 @@ class Abstract:
         if (place := self.watch.get(output_id)) is not None:
             self.on[place] = self.effect[place] = drive.ever_on
 
-    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
+    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], transition: int) -> None:
         """See `Host.moved`."""
         names, ident = machine.machine.names, machine.machine.id
         self.entered.update((ident, names[state]) for state in entered)

@@ -1,5 +1,5 @@
-"""What can be said of a machine before it runs: what exploring it finds, which ways can be taken at all, where it is
-caught, where it goes round by itself."""
+"""What can be said of a machine before it runs: what exploring it finds, which transitions can be taken at all, where
+it is caught, where it goes round by itself."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ _FOUND: AtHand[tuple[str, ...], Explored] = AtHand(200)
 
 
 def name_of(transition: Transition) -> EventName:
-    """The event of a way as a name; a timeout's is its time."""
+    """The event of a transition as a name; a timeout's is its time."""
     on = transition.on
     if isinstance(on, HEARD):
         return on.name
@@ -37,30 +37,35 @@ def name_of(transition: Transition) -> EventName:
 
 def hidden_by(machine: Machine, place: int) -> Transition | None:
     """The earlier way of the same state that takes the event whenever this one could; None where there is none."""
-    way = machine.transitions[place]
-    name = name_of(way)
+    transition = machine.transitions[place]
+    name = name_of(transition)
     for earlier in machine.transitions[:place]:
-        if earlier.source != way.source or name_of(earlier) != name:
+        if earlier.source != transition.source or name_of(earlier) != name:
             continue
-        if isinstance(way.on, TimeoutEvent) and earlier.on != way.on:
+        if isinstance(transition.on, TimeoutEvent) and earlier.on != transition.on:
             continue
-        if not earlier.guards or earlier.guards == way.guards:
+        if not earlier.guards or earlier.guards == transition.guards:
             return earlier
     return None
 
 
-def open_ways(machine: Machine, produced: set[EventName]) -> list[Transition]:
-    """The ways that can ever be taken: none is hidden by an earlier one, and something gives their event."""
+def open_transitions(machine: Machine, produced: set[EventName]) -> list[Transition]:
+    """The transitions that can ever be taken: none is hidden by an earlier one, and something gives their event."""
     return [
-        way
-        for place, way in enumerate(machine.transitions)
-        if hidden_by(machine, place) is None and (not isinstance(way.on, HEARD) or way.on.name in produced)
+        transition
+        for place, transition in enumerate(machine.transitions)
+        if hidden_by(machine, place) is None
+        and (not isinstance(transition.on, HEARD) or transition.on.name in produced)
     ]
 
 
-def ways_from(machine: Machine, state: State, ways: list[Transition]) -> list[Transition]:
-    """The ways that lead away from a state: its own, and those of the state around it."""
-    return [way for way in ways if way.source in (state.id, state.inside) and way.target != state.id]
+def transitions_from(machine: Machine, state: State, transitions: list[Transition]) -> list[Transition]:
+    """The transitions that lead away from a state: its own, and those of the state around it."""
+    return [
+        transition
+        for transition in transitions
+        if transition.source in (state.id, state.parent) and transition.target != state.id
+    ]
 
 
 class _Asked:
@@ -150,25 +155,25 @@ def produced_events(bench: Bench) -> set[EventName]:
 def left_on(machine: Machine, output: str) -> list[str]:
     """States in which a drive leaves the output on for as long as the state stands, and nothing but an event of an
     input ends it: no time leads out."""
-    timed = {way.source for way in machine.transitions if not isinstance(way.on, HEARD)}
+    timed = {transition.source for transition in machine.transitions if not isinstance(transition.on, HEARD)}
     stay = []
     for state in machine.states:
         drive = state.drives.get(output)
-        if drive is not None and drive.lasting and not {state.id, state.inside} & timed:
+        if drive is not None and drive.lasting and not {state.id, state.parent} & timed:
             stay.append(state.id)
     return stay
 
 
 def rounds(machine: Machine) -> list[tuple[Transition, ...]]:
-    """Ways that wait for nothing and lead back to where they began, with nothing on the way that could end it."""
-    import networkx as nx  # here, for it takes long to load and few machines have such ways
+    """Transitions without an event that lead back to where they began, with nothing on the way that could end it."""
+    import networkx as nx  # here, for it takes long to load and few machines have such transitions
 
-    always = [way for way in machine.transitions if isinstance(way.on, AlwaysEvent)]
+    always = [transition for transition in machine.transitions if isinstance(transition.on, AlwaysEvent)]
     if not always:
         return []
     graph = nx.MultiDiGraph()
-    for number, way in enumerate(always):
-        graph.add_edge(way.source, machine.opening(way.target), key=number)
+    for number, transition in enumerate(always):
+        graph.add_edge(transition.source, machine.opening(transition.target), key=number)
     place = {state.id: number for number, state in enumerate(machine.states)}
 
     def from_the_first(row: list[str]) -> list[str]:
@@ -179,19 +184,21 @@ def rounds(machine: Machine) -> list[tuple[Transition, ...]]:
     found = []
     for row in sorted(map(from_the_first, nx.simple_cycles(graph)), key=lambda row: [place[one] for one in row]):
         edges = [graph.get_edge_data(one, other) for one, other in zip(row, [*row[1:], row[0]], strict=True)]
-        ways = tuple(always[min(edge)] for edge in edges)
-        states = [machine.state(way.target) for way in ways]
-        changes = any(way.actions for way in ways) or any(state.entry or state.exit for state in states)
-        if not changes and not _contradict(ways):
-            found.append(ways)
+        transitions = tuple(always[min(edge)] for edge in edges)
+        states = [machine.state(transition.target) for transition in transitions]
+        changes = any(transition.actions for transition in transitions) or any(
+            state.entry or state.exit for state in states
+        )
+        if not changes and not _contradict(transitions):
+            found.append(transitions)
     return found
 
 
-def _contradict(ways: tuple[Transition, ...]) -> bool:
-    """Whether two of the ways ask for the opposite, so that they cannot follow each other at once."""
+def _contradict(transitions: tuple[Transition, ...]) -> bool:
+    """Whether two of the transitions ask for the opposite, so that they cannot follow each other at once."""
     seen: dict[str, bool] = {}
-    for way in ways:
-        for guard in way.guards:
+    for transition in transitions:
+        for guard in transition.guards:
             if isinstance(guard, IfContact):
                 if seen.setdefault(guard.input, guard.pressed) != guard.pressed:
                     return True
@@ -200,7 +207,7 @@ def _contradict(ways: tuple[Transition, ...]) -> bool:
     return False
 
 
-def traps(machine: Machine, ways: list[Transition]) -> list[frozenset[str]]:
+def traps(machine: Machine, transitions: list[Transition]) -> list[frozenset[str]]:
     """Sets of two states or more that lead to each other and to nothing else, though the machine has others beside the
     one that it begins in."""
     import networkx as nx
@@ -209,10 +216,10 @@ def traps(machine: Machine, ways: list[Transition]) -> list[frozenset[str]]:
     leaves = machine.leaves
     graph.add_nodes_from(state.id for state in leaves)
     for state in leaves:
-        for way in ways_from(machine, state, ways):
-            graph.add_edge(state.id, machine.opening(way.target))
-            if machine.insides(way.target) and machine.state(way.target).remembers:
-                graph.add_edges_from((state.id, inside.id) for inside in machine.insides(way.target))
+        for transition in transitions_from(machine, state, transitions):
+            graph.add_edge(state.id, machine.opening(transition.target))
+            if machine.insides(transition.target) and machine.state(transition.target).remembers:
+                graph.add_edges_from((state.id, inside.id) for inside in machine.insides(transition.target))
     reach = nx.descendants(graph, machine.opening(machine.initial))
     return [
         frozenset(part)

@@ -38,9 +38,9 @@ def looks_out(machine: Machine) -> bool:
     """Whether what a machine does depends on anything but its own state and the event."""
     return (
         any(state.remembers for state in machine.states)
-        or any(way.guards or isinstance(way.on, AlwaysEvent) for way in machine.transitions)
-        or any(isinstance(way.on, HEARD) and way.on.kind in RAISED for way in machine.transitions)
-        or any(isinstance(way.on, TimeoutEvent) and way.on.variable for way in machine.transitions)
+        or any(transition.guards or isinstance(transition.on, AlwaysEvent) for transition in machine.transitions)
+        or any(isinstance(transition.on, HEARD) and transition.on.kind in RAISED for transition in machine.transitions)
+        or any(isinstance(transition.on, TimeoutEvent) and transition.on.variable for transition in machine.transitions)
     )
 
 
@@ -51,16 +51,16 @@ def related(bench: Bench, first: Sequence[Machine]) -> list[Machine]:
     looks: dict[str, set[str]] = {}
     for m in machines:
         named, values = set(), set()
-        for way in m.transitions:
-            for guard in way.guards:
+        for transition in m.transitions:
+            for guard in transition.guards:
                 if isinstance(guard, IfIn):
                     named.add(guard.machine)
                 elif isinstance(guard, IfVariable | IfRange):
                     values |= {guard.variable, getattr(guard, "other", None)}
-            if isinstance(way.on, VariableEvent):
-                values.add(way.on.variable)
-            elif isinstance(way.on, HEARD) and way.on.kind in ("entered", "left"):
-                named.add(way.on.input)
+            if isinstance(transition.on, VariableEvent):
+                values.add(transition.on.variable)
+            elif isinstance(transition.on, HEARD) and transition.on.kind in ("entered", "left"):
+                named.add(transition.on.input)
         values |= {action.other for _, action in m.actions if action.do == "copy"}
         looks[m.id] = (named | {other for other, written in writes.items() if written & values}) - {m.id}
     wanted, queue = {m.id for m in first}, [m.id for m in first]
@@ -82,7 +82,7 @@ def explore(
     """Explore machines of a program side by side. `pairs` of outputs are watched for being on together; `events`: what
     can come at all (everything that the machines listen to, if it is not given)."""
     watch = list(dict.fromkeys(output for pair in pairs for output in pair))
-    heard = {way.on.name for m in machines for way in m.transitions if isinstance(way.on, HEARD)}
+    heard = {transition.on.name for m in machines for transition in m.transitions if isinstance(transition.on, HEARD)}
     causes: list[Cause] = sorted(name for name in heard if name[0] not in RAISED and (events is None or name in events))
     wish = Wish(program, machines, causes, watch)
     size = 1

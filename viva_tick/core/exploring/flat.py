@@ -13,7 +13,7 @@ from .abstract import Abstract, Cause, Explored, Report, Wish
 
 
 def waits_of(machine: Machine, leaf: int, compiled: CompiledMachine) -> list[tuple[Cause, Any]]:
-    return [(("timeout", machine.id, str(wait.way.place)), wait.way) for wait in compiled.waits[leaf]]
+    return [(("timeout", machine.id, str(wait.transition.place)), wait.transition) for wait in compiled.waits[leaf]]
 
 
 class Flat:
@@ -51,9 +51,9 @@ class Flat:
                     if cause[0] != "timeout":
                         running.fire(keys[cause], 0)
                     elif cause[1] == machine.id:
-                        for mine, way in waits_of(machine, leaf, table):
+                        for mine, transition in waits_of(machine, leaf, table):
                             if mine == cause:
-                                running.take(way, 0)
+                                running.take(transition, 0)
                                 running.settle(0)
                     rows[number, leaf] = running.state
                     for place, on in host.effect.items():
@@ -150,7 +150,7 @@ class Flat:
             digits, where = np.unique(frontier // step % size, return_index=True)
             for digit, index in zip(digits.tolist(), where.tolist(), strict=True):
                 state = machine.states[digit]
-                for name in (state.id, state.inside):
+                for name in (state.id, state.parent):
                     if name is not None:
                         first.setdefault((machine.id, name), int(frontier[index]))
         for pair in pairs:

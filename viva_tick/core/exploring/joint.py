@@ -34,12 +34,12 @@ def looked_at(machines: Sequence[Machine]) -> set[str]:
     """The variables on which it depends where the machines go, over however many others."""
     found: set[str] = set()
     for machine in machines:
-        for way in machine.transitions:
-            for guard in way.guards:
+        for transition in machine.transitions:
+            for guard in transition.guards:
                 if isinstance(guard, IfVariable | IfRange):
                     found |= {guard.variable, *filter(None, [getattr(guard, "other", None)])}
-            if isinstance(way.on, VariableEvent):
-                found.add(way.on.variable)
+            if isinstance(transition.on, VariableEvent):
+                found.add(transition.on.variable)
     copies = [(a.variable, a.other) for machine in machines for _, a in machine.actions if a.do == "copy"]
     for _ in copies:
         found |= {other for variable, other in copies if variable in found}
@@ -47,8 +47,8 @@ def looked_at(machines: Sequence[Machine]) -> set[str]:
 
 
 class Compared(RunningMachine):
-    """A machine that notes two ways for one event that are both open, both with guards: an unguarded one is meant for
-    the rest."""
+    """A machine that notes two transitions for one event that are both open, both with guards: an unguarded one is
+    meant for the rest."""
 
     __slots__ = ("open_pairs",)
 
@@ -58,9 +58,13 @@ class Compared(RunningMachine):
 
     def fire(self, key: int, now_ms: int) -> bool:
         """See `RunningMachine.fire`."""
-        ways = self.machine.on[self.state].get(key, ())
-        if len(ways) > 1:
-            held = [way for way in ways if way.guards and all(holds(guard, self.host) for guard in way.guards)]
+        transitions = self.machine.on[self.state].get(key, ())
+        if len(transitions) > 1:
+            held = [
+                transition
+                for transition in transitions
+                if transition.guards and all(holds(guard, self.host) for guard in transition.guards)
+            ]
             if len(held) > 1:
                 self.open_pairs.add((self.machine.id, held[0].place, held[1].place))
         return super().fire(key, now_ms)
@@ -82,7 +86,7 @@ class JointExploration:
         for waits, machine in zip(self.waiting, machines, strict=True):
             for raised in program.heard[machine.id]:
                 self.host.listeners.setdefault(raised, []).append((waits, self.keys[raised]))
-        guards = [guard for machine in machines for way in machine.transitions for guard in way.guards]
+        guards = [guard for machine in machines for transition in machine.transitions for guard in transition.guards]
         self.contacts = {guard.input for guard in guards if isinstance(guard, IfContact)}
         self.levels = {guard.input for guard in guards if isinstance(guard, IfLevel)}
         for name in sorted(self.contacts):
@@ -146,10 +150,10 @@ class JointExploration:
         if kind == "timeout":
             one = self.host.running[of]
             for wait in one.machine.waits[one.state]:
-                if wait.way.place == int(which):
-                    if one.open_way((wait.way,)) is None:
+                if wait.transition.place == int(which):
+                    if one.open_transition((wait.transition,)) is None:
                         return False
-                    one.take(wait.way, 0)
+                    one.take(wait.transition, 0)
                     one.settle(0)
         else:
             self._pass(self.keys[cause] if cause != PASS else None)
@@ -253,7 +257,7 @@ class JointExploration:
     ) -> None:
         for machine, (place, *_) in zip(self.machines, standing[0], strict=True):
             state = machine.states[place]
-            for name in (state.id, state.inside):
+            for name in (state.id, state.parent):
                 if name is not None:
                     first.setdefault((machine.id, name), standing)
         on = standing[4]

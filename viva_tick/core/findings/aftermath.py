@@ -81,7 +81,7 @@ def _cause_cleared(evidence: Evidence) -> Iterator[Finding]:
     hears = [
         machine.name
         for machine in bench.firmware.machines
-        if any(way.on.kind == "watchdog-reset" for way in machine.transitions)
+        if any(transition.on.kind == "watchdog-reset" for transition in machine.transitions)
     ]
     who = f"{', '.join(hears)} never hears of it" if hears else "nothing tells it from switching on"
     by = "the watchdog's interrupt" if watchdog.mode == "interrupt-reset" else "the program before each feed"

@@ -25,10 +25,12 @@ def _heard_as(machine: Machine, part: str, above: bool) -> list[Transition]:
     """Ways that a machine goes while that input is above, or below."""
     kind = "above" if above else "below"
     return [
-        way
-        for way in machine.transitions
-        if (way.on.kind == kind and getattr(way.on, "input", "") == part)
-        or any(isinstance(guard, IfLevel) and guard.input == part and guard.above == above for guard in way.guards)
+        transition
+        for transition in machine.transitions
+        if (transition.on.kind == kind and getattr(transition.on, "input", "") == part)
+        or any(
+            isinstance(guard, IfLevel) and guard.input == part and guard.above == above for guard in transition.guards
+        )
     ]
 
 
@@ -47,8 +49,8 @@ def sensor_wire(evidence: Evidence) -> Iterator[Finding]:
             found = [
                 (machine, bench.channel(on[0]).name)
                 for machine in bench.firmware.machines
-                for way in _heard_as(machine, part.id, above)
-                if (on := _on_in(bench, machine, way.target))
+                for transition in _heard_as(machine, part.id, above)
+                if (on := _on_in(bench, machine, transition.target))
             ]
             if not found:
                 continue
@@ -78,9 +80,9 @@ def open_stop(evidence: Evidence) -> Iterator[Finding]:
         stopped: list[str] = []
         starts = False
         for machine in bench.firmware.machines:
-            for way in machine.transitions:
-                if way.on.kind == "press" and getattr(way.on, "input", "") == line.id:
-                    was, becomes = _on_in(bench, machine, way.source), _on_in(bench, machine, way.target)
+            for transition in machine.transitions:
+                if transition.on.kind == "press" and getattr(transition.on, "input", "") == line.id:
+                    was, becomes = _on_in(bench, machine, transition.source), _on_in(bench, machine, transition.target)
                     starts = starts or bool(set(becomes) - set(was))
                     stopped += [ident for ident in was if ident not in becomes]
         if starts or not stopped:
@@ -105,9 +107,9 @@ def open_stop(evidence: Evidence) -> Iterator[Finding]:
         )
 
 
-def _listens(machine: Machine, state: str, way: Transition) -> bool:
-    around = {state, machine.state(state).inside}
-    return any(one.source in around and one.on == way.on for one in machine.transitions)
+def _listens(machine: Machine, state: str, transition: Transition) -> bool:
+    around = {state, machine.state(state).parent}
+    return any(one.source in around and one.on == transition.on for one in machine.transitions)
 
 
 def deaf(evidence: Evidence) -> Iterator[Finding]:
@@ -116,25 +118,33 @@ def deaf(evidence: Evidence) -> Iterator[Finding]:
     kept = {line.id for line in bench.contacts if line.kind in STAYS}
     names = {one.id: one.name for one in (*bench.inputs, *bench.contacts)}
     for number, machine in enumerate(bench.firmware.machines):
-        ways = machine.transitions
-        for place, way in enumerate(ways):
-            ident = str(getattr(way.on, "input", ""))
-            level = way.on.kind in ("above", "below")
-            stays = way.on.kind in ("press", "release") and ident in kept
-            asks = any(one.on.kind == "always" and one.source == way.source for one in ways)
+        transitions = machine.transitions
+        for place, transition in enumerate(transitions):
+            ident = str(getattr(transition.on, "input", ""))
+            level = transition.on.kind in ("above", "below")
+            stays = transition.on.kind in ("press", "release") and ident in kept
+            asks = any(one.on.kind == "always" and one.source == transition.source for one in transitions)
             if asks or not (level or stays):
                 continue
-            back = [one for one in ways if isinstance(one.on, TimeoutEvent) and one.target == way.source != one.source]
-            lost = next((one.source for one in back if not _listens(machine, one.source, way)), None)
+            back = [
+                one
+                for one in transitions
+                if isinstance(one.on, TimeoutEvent) and one.target == transition.source != one.source
+            ]
+            lost = next((one.source for one in back if not _listens(machine, one.source, transition)), None)
             if lost is None:
                 continue
-            word = "above" if way.on.kind == "above" else "pressed"
-            asked = {"kind": "level" if level else "contact", "input": ident, word: way.on.kind in ("above", "press")}
+            word = "above" if transition.on.kind == "above" else "pressed"
+            asked = {
+                "kind": "level" if level else "contact",
+                "input": ident,
+                word: transition.on.kind in ("above", "press"),
+            }
             if level:
-                asked = {"kind": "level", "input": ident, "above": way.on.kind == "above"}
-            again = way.model_dump(mode="json") | {"on": {"kind": "always"}}
+                asked = {"kind": "level", "input": ident, "above": transition.on.kind == "above"}
+            again = transition.model_dump(mode="json") | {"on": {"kind": "always"}}
             again["guards"] = [asked, *again["guards"]]
-            source, deaf_in = machine.state(way.source).name, machine.state(lost).name
+            source, deaf_in = machine.state(transition.source).name, machine.state(lost).name
             path = pointer("firmware", "machines", number, "transitions", "-")
             yield Finding(
                 code="behave.deaf",
@@ -164,14 +174,20 @@ def limit_stays(evidence: Evidence) -> Iterator[Finding]:
             for state in machine.states:
                 drive = state.drives.get(output)
                 ends = any(
-                    isinstance(way.on, TimeoutEvent) and way.on.variable is None and way.on.after_us <= limit.longest_us
-                    for way in machine.transitions
-                    if way.source in (state.id, state.inside)
+                    isinstance(transition.on, TimeoutEvent)
+                    and transition.on.variable is None
+                    and transition.on.after_us <= limit.longest_us
+                    for transition in machine.transitions
+                    if transition.source in (state.id, state.parent)
                 )
                 if drive is None or not drive.lasting or ends or off is None:
                     continue
                 name = bench.channel(output).name
-                way = {"source": state.id, "on": {"kind": "timeout", "after_us": limit.longest_us}, "target": off.id}
+                transition = {
+                    "source": state.id,
+                    "on": {"kind": "timeout", "after_us": limit.longest_us},
+                    "target": off.id,
+                }
                 path = pointer("firmware", "machines", number, "transitions", "-")
                 yield Finding(
                     code="behave.limit-stays",
@@ -183,7 +199,7 @@ def limit_stays(evidence: Evidence) -> Iterator[Finding]:
                     "next press leads away from there and shows nothing. Let it follow the limit.",
                     numbers=(("longest on", f"{limit.longest_us / 1e6:g} s"), ("stays in", state.name)),
                     pointer=pointer("firmware", "limits", output),
-                    patch=({"op": "add", "path": path, "value": way},),
+                    patch=({"op": "add", "path": path, "value": transition},),
                     mend=f"Then {off.name}",
                 )
                 break

@@ -71,10 +71,10 @@ def unread(evidence: Evidence) -> Iterator[Finding]:
     names = {part.id: part.name for _, part in bench.sensed if isinstance(part, Analogue)}
     for number, machine in enumerate(bench.firmware.machines):
         looks: list[tuple[tuple[str | int, ...], str, str]] = []
-        for place, way in enumerate(machine.transitions):
+        for place, transition in enumerate(machine.transitions):
             looks += [
                 (("transitions", place, "guards", n), guard.input, "is never above")
-                for n, guard in enumerate(way.guards)
+                for n, guard in enumerate(transition.guards)
                 if isinstance(guard, IfLevel)
             ]
         looks += [(steps, a.input, "is taken as 0") for steps, a in machine.actions if isinstance(a, TakeLevel)]

@@ -56,9 +56,9 @@ def event_words(bench: Bench, name: EventName) -> str:
     return " ".join(filter(None, (SAID[kind], names.get(ident, ident), of)))
 
 
-def in_words(bench: Bench, way: Transition) -> str:
-    """One way as something to do: “press Foot pedal”, “wait 1.2 s”."""
-    on = way.on
+def in_words(bench: Bench, transition: Transition) -> str:
+    """One cause as something to do: “press Foot pedal”, “wait 1.2 s”."""
+    on = transition.on
     if isinstance(on, HEARD):
         return event_words(bench, on.name)
     if not isinstance(on, TimeoutEvent):

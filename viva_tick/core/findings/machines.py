@@ -16,11 +16,11 @@ from ..document import (
 from ..exploring.analysis import (
     explored,
     left_on,
-    open_ways,
+    open_transitions,
     produced_events,
+    transitions_from,
     traps,
     wanted_together,
-    ways_from,
 )
 from ..units import ms
 from .finding import Evidence, Finding, Patch, Severity
@@ -29,8 +29,8 @@ from .mends import longest_on
 
 
 def _without(number: int, machine: Machine, state: str) -> Patch:
-    """The patch that takes a state out, with every way to it and from it."""
-    gone = [n for n, way in enumerate(machine.transitions) if state in (way.source, way.target)]
+    """The patch that takes a state out, with every transition to it and from it."""
+    gone = [n for n, transition in enumerate(machine.transitions) if state in (transition.source, transition.target)]
     place = next(n for n, one in enumerate(machine.states) if one.id == state)
     removals = [{"op": "remove", "path": machine_at(number, "transitions", n)} for n in reversed(gone)]
     return (*removals, {"op": "remove", "path": machine_at(number, "states", place)})
@@ -39,13 +39,18 @@ def _without(number: int, machine: Machine, state: str) -> Patch:
 def _looked_at(bench: Bench) -> set[tuple[str, str]]:
     """(machine, state) of those that another state or machine names, so that they cannot simply be taken out."""
     machines = bench.firmware.machines
-    ways = [way for one in machines for way in one.transitions]
-    found = {(guard.machine, guard.state) for way in ways for guard in way.guards if isinstance(guard, IfIn)}
-    heard = {way.on.name for way in ways if isinstance(way.on, HEARD)}
+    transitions = [transition for one in machines for transition in one.transitions]
+    found = {
+        (guard.machine, guard.state)
+        for transition in transitions
+        for guard in transition.guards
+        if isinstance(guard, IfIn)
+    }
+    heard = {transition.on.name for transition in transitions if isinstance(transition.on, HEARD)}
     found |= {(of, which) for kind, of, which in heard if kind in ("entered", "left")}
     expected = [one for scenario in bench.scenarios for one in scenario.expects]
     found |= {(one.machine, one.state) for one in expected if isinstance(one, ExpectState)}
-    nested = [(one.id, name) for one in machines for state in one.states for name in (state.inside, state.opens)]
+    nested = [(one.id, name) for one in machines for state in one.states for name in (state.parent, state.starts_in)]
     return found | {(ident, name) for ident, name in nested if name}
 
 
@@ -72,8 +77,12 @@ def unreachable(evidence: Evidence) -> Iterator[Finding]:
             continue
         for state in lost:
             place = machine.states.index(state)
-            to_it = [way for way in machine.transitions if way.target == state.id and way.source != state.id]
-            why = "No way leads to it." if not to_it else "The only ways to it are never open."
+            to_it = [
+                transition
+                for transition in machine.transitions
+                if transition.target == state.id and transition.source != state.id
+            ]
+            why = "No transition leads to it." if not to_it else "The only transitions to it are never open."
             free = (machine.id, state.id) not in looked_at
             yield Finding(
                 code="behave.unreachable",
@@ -97,11 +106,11 @@ def dead_end(evidence: Evidence) -> Iterator[Finding]:
     for number, machine in enumerate(bench.firmware.machines):
         if len(machine.leaves) < 2:
             continue
-        possible = open_ways(machine, produced)
+        possible = open_transitions(machine, produced)
         paths = explored(bench, [machine]).paths
         for place, state in enumerate(machine.states):
             path = paths.get((machine.id, state.id))
-            if state not in machine.leaves or path is None or ways_from(machine, state, possible):
+            if state not in machine.leaves or path is None or transitions_from(machine, state, possible):
                 continue
             yield Finding(
                 code="behave.dead-end",
@@ -164,18 +173,19 @@ def nobody(evidence: Evidence) -> Iterator[Finding]:
     bench = evidence.bench
     produced = produced_events(bench)
     for number, machine in enumerate(bench.firmware.machines):
-        for place, way in enumerate(machine.transitions):
-            if not isinstance(way.on, HEARD) or way.on.name in produced:
+        for place, transition in enumerate(machine.transitions):
+            if not isinstance(transition.on, HEARD) or transition.on.name in produced:
                 continue
-            name = next((part.name for part in bench.parts if part.id == way.on.input), "the board")
-            read = way.on.input in bench.firmware.readings or not way.on.input
+            name = next((part.name for part in bench.parts if part.id == transition.on.input), "the board")
+            read = transition.on.input in bench.firmware.readings or not transition.on.input
             yield Finding(
                 code="behave.nobody",
                 severity=Severity.MUST,
                 station="behave",
                 part=machine.id,
                 title=f"{machine.name} waits for what never comes",
-                sentence=f"In {machine.state(way.source).name} it waits for {way.on.kind} {way.on.of}".rstrip()
+                sentence=f"In {machine.state(transition.source).name} it waits for "
+                + f"{transition.on.kind} {transition.on.of}".rstrip()
                 + (f" of {name}, which gives no such thing." if read else f" of {name}, which is not read."),
                 numbers=((name, "read" if read else "not read"),),
                 pointer=machine_at(number, "transitions", place, "on"),

@@ -259,8 +259,8 @@ def _listed(names: list[str]) -> str:
 
 def _heard_names(evidence: Evidence, part: Commands) -> set[str]:
     """The commands that a machine listens for."""
-    ways = [way for machine in evidence.bench.firmware.machines for way in machine.transitions]
-    return {way.on.of for way in ways if way.on.kind == "command" and getattr(way.on, "input", "") == part.id}
+    events = [one.on for machine in evidence.bench.firmware.machines for one in machine.transitions]
+    return {on.of for on in events if on.kind == "command" and getattr(on, "input", "") == part.id}
 
 
 def _active(part: Commands, reading: Listen, heard: set[str]) -> Iterator[Finding]:

@@ -13,7 +13,7 @@ def _quoted(text: str) -> str:
 
 
 def write_dot(machine: Machine) -> str:
-    """The machine as a directed graph: states inside another in a cluster, an arrow a way."""
+    """The machine as a directed graph: states inside another in a cluster, an arrow a transition."""
     lines = [
         f"digraph {_quoted(machine.name)} {{",
         "  rankdir=LR;",
@@ -32,21 +32,21 @@ def write_dot(machine: Machine) -> str:
             lines.append(f"    label={_quoted(state.name)};")
             lines += [node(one.id, "    ") for one in inside]
             lines.append("  }")
-        elif state.inside is None:
+        elif state.parent is None:
             lines.append(node(state.id, "  "))
-    for way in machine.transitions:
-        on = way.on
+    for transition in machine.transitions:
+        on = transition.on
         if isinstance(on, TimeoutEvent):
             word = f"after {on.variable} × {ms(on.unit_us)}" if on.variable else f"after {ms(on.after_us)}"
         else:
             word = "" if isinstance(on, AlwaysEvent) else " ".join(filter(None, on.name))
-        if way.guards:
+        if transition.guards:
             word += " [if]"
-        if way.actions:
+        if transition.actions:
             word += " / do"
-        source, target = machine.opening(way.source), machine.opening(way.target)
-        ends = [f"ltail={_quoted('cluster ' + way.source)}"] if source != way.source else []
-        ends += [f"lhead={_quoted('cluster ' + way.target)}"] if target != way.target else []
+        source, target = machine.opening(transition.source), machine.opening(transition.target)
+        ends = [f"ltail={_quoted('cluster ' + transition.source)}"] if source != transition.source else []
+        ends += [f"lhead={_quoted('cluster ' + transition.target)}"] if target != transition.target else []
         more = "".join(f", {end}" for end in ends)
         lines.append(f"  {_quoted(source)} -> {_quoted(target)} [label={_quoted(word.strip())}{more}];")
     return "\n".join([*lines, "}", ""])

@@ -1,10 +1,9 @@
 """A machine as tables of numbers, so that a step of it is a few look-ups.
 
-Order of evaluation, here and in the emitted code (`running.py`): ways that wait for nothing; the pass's events in the
-order of the inputs, each against the state that the one before it left; what machines, variables and the board have
-raised; then, once, the timeouts of the state reached, in list order, those of the state around it last. After each way
-taken, ways that wait for nothing are looked at again, eight in a row at most.
-"""
+Order of evaluation, here and in the emitted code (`running.py`): transitions that wait for nothing; the pass's events
+in the order of the inputs, each against the state that the one before it left; what machines, variables and the board
+have raised; then, once, the timeouts of the state reached, in list order, those of the state around it last. After each
+transition taken, transitions that wait for nothing are looked at again, eight in a row at most."""
 
 from __future__ import annotations
 
@@ -16,9 +15,9 @@ NONE = -1
 
 
 @dataclass(frozen=True, slots=True)
-class Way:
-    """A way out of a state. It leaves the leaf that the machine stands in, and with `leaves` (a state's place, or
-    NONE) the state around it; it does its actions; it enters `enters`, the state around the target, if that is not
+class TransitionRow:
+    """A transition out of a state. It leaves the leaf that the machine stands in, and with `leaves` (a state's place,
+    or NONE) the state around it; it does its actions; it enters `enters`, the state around the target, if that is not
     stood in, and then `target`, a leaf; one that `remembers` is where the state around it was left."""
 
     place: int
@@ -41,22 +40,22 @@ class Wait:
     unit_ms: int
     around: bool
     draw: int
-    way: Way
+    transition: TransitionRow
 
 
 @dataclass(frozen=True)
 class CompiledMachine:
-    """States are numbers. `on[leaf]` maps the number of an event (see `event_keys`) to its ways; `waits[leaf]` and
-    `always[leaf]` are the ways that no event leads; `entry[state]`, `exit[state]` the actions (drives first);
-    `drawn[state]` the waits whose time is drawn as the state is entered; `around[leaf]` the state around it;
+    """States are numbers. `on[leaf]` maps the number of an event (see `event_keys`) to its transitions; `waits[leaf]`
+    and `always[leaf]` are the transitions that no event leads; `entry[state]`, `exit[state]` the actions (drives
+    first); `drawn[state]` the waits whose time is drawn as the state is entered; `around[leaf]` the state around it;
     `moves[leaf]`: it can be left without an event."""
 
     id: str
     names: tuple[str, ...]
-    initial: Way
-    on: tuple[dict[int, tuple[Way, ...]], ...]
+    initial: TransitionRow
+    on: tuple[dict[int, tuple[TransitionRow, ...]], ...]
     waits: tuple[tuple[Wait, ...], ...]
-    always: tuple[tuple[Way, ...], ...]
+    always: tuple[tuple[TransitionRow, ...], ...]
     entry: tuple[tuple[Action, ...], ...]
     exit: tuple[tuple[Action, ...], ...]
     drawn: tuple[tuple[Wait, ...], ...]
@@ -70,22 +69,24 @@ def entry_actions(state: State) -> tuple[Action, ...]:
 
 
 def stays_inside(machine: Machine, source_id: str, target_id: str) -> bool:
-    """Whether a way begins and ends in the same state around others without leaving that. As in SCXML: from inside to
-    what is remembered there it is not left; to the state itself it is."""
-    around = machine.state(source_id).inside
-    if around is None or around != machine.state(machine.opening(target_id)).inside:
+    """Whether a transition begins and ends in the same state around others without leaving that. As in SCXML: from
+    inside to what is remembered there it is not left; to the state itself it is."""
+    around = machine.state(source_id).parent
+    if around is None or around != machine.state(machine.opening(target_id)).parent:
         return False
     return target_id != around or machine.state(around).remembers
 
 
 def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledMachine:
-    """The machine over the numbers of `events`. A way whose event nothing gives any more is left out."""
+    """The machine over the numbers of `events`. A transition whose event nothing gives any more is left out."""
     place = {state.id: number for number, state in enumerate(machine.states)}
-    around = [NONE if state.inside is None else place[state.inside] for state in machine.states]
+    around = [NONE if state.parent is None else place[state.parent] for state in machine.states]
     count = len(machine.states)
     has_insides = [number in around for number in range(count)]
 
-    def way(number: int, source: int, target_id: str, guards: tuple[Guard, ...], actions: tuple[Action, ...]) -> Way:
+    def transition(
+        number: int, source: int, target_id: str, guards: tuple[Guard, ...], actions: tuple[Action, ...]
+    ) -> TransitionRow:
         to = place[target_id]
         leaf = place[machine.opening(target_id)]
         group = around[leaf]  # the state around where it ends, NONE at the top
@@ -93,7 +94,7 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
         mine = source if has_insides[source] else around[source]
         remembers = to == group and machine.states[to].remembers
         stays = stays_inside(machine, machine.states[source].id, target_id)
-        return Way(
+        return TransitionRow(
             number,
             guards,
             actions,
@@ -103,15 +104,15 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
             remembers,
         )
 
-    on: list[dict[int, list[Way]]] = [{} for _ in range(count)]
+    on: list[dict[int, list[TransitionRow]]] = [{} for _ in range(count)]
     waits: list[list[Wait]] = [[] for _ in range(count)]
-    always: list[list[Way]] = [[] for _ in range(count)]
+    always: list[list[TransitionRow]] = [[] for _ in range(count)]
     drawn: list[list[Wait]] = [[] for _ in range(count)]
     own_first = sorted(machine.transitions, key=lambda one: has_insides[place[one.source]])
     numbers = {id(one): number for number, one in enumerate(machine.transitions)}
     for one in own_first:
         source = place[one.source]
-        made = way(numbers[id(one)], source, one.target, one.guards, one.actions)
+        made = transition(numbers[id(one)], source, one.target, one.guards, one.actions)
         sources = [n for n in range(count) if around[n] == source] if has_insides[source] else [source]
         event = one.on
         if isinstance(event, TimeoutEvent):
@@ -134,13 +135,13 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
     return CompiledMachine(
         machine.id,
         tuple(state.id for state in machine.states),
-        Way(NONE, (), (), NONE, around[opening], opening, False),
-        tuple({key: tuple(ways) for key, ways in row.items()} for row in on),
+        TransitionRow(NONE, (), (), NONE, around[opening], opening, False),
+        tuple({key: tuple(transitions) for key, transitions in row.items()} for row in on),
         tuple(map(tuple, waits)),
         tuple(map(tuple, always)),
         tuple(map(entry_actions, machine.states)),
         tuple(state.exit for state in machine.states),
         tuple(map(tuple, drawn)),
         tuple(around),
-        tuple(bool(times or ways) for times, ways in zip(waits, always, strict=True)),
+        tuple(bool(times or transitions) for times, transitions in zip(waits, always, strict=True)),
     )

@@ -43,8 +43,8 @@ def raised_names(bench: Bench) -> list[EventName]:
     names: list[EventName] = [("boot", "", ""), ("watchdog-reset", "", "")]
     for kind in ("entered", "left"):
         names += [(kind, machine.id, state.id) for machine in machines for state in machine.states]
-    ways = (way.on for machine in machines for way in machine.transitions)
-    return [*names, *dict.fromkeys(on.name for on in ways if isinstance(on, VariableEvent))]
+    transitions = (transition.on for machine in machines for transition in machine.transitions)
+    return [*names, *dict.fromkeys(on.name for on in transitions if isinstance(on, VariableEvent))]
 
 
 def event_keys(bench: Bench) -> dict[EventName, int]:
@@ -57,7 +57,11 @@ def heard_by(bench: Bench) -> dict[str, tuple[EventName, ...]]:
     order = {name: number for number, name in enumerate(raised_names(bench))}
     found = {}
     for machine in bench.firmware.machines:
-        mine = {way.on.name for way in machine.transitions if isinstance(way.on, HEARD) and way.on.name in order}
+        mine = {
+            transition.on.name
+            for transition in machine.transitions
+            if isinstance(transition.on, HEARD) and transition.on.name in order
+        }
         found[machine.id] = tuple(sorted(mine, key=order.__getitem__))
     return found
 

@@ -9,22 +9,22 @@ from ..document import (
     Action,
     AddTo,
     CopyTo,
-    DrawFor,
     Guard,
     IfContact,
     IfIn,
     IfLevel,
     IfRange,
     IfVariable,
+    RandomFor,
     SetVariable,
     StartDrive,
     TakeLevel,
 )
 from ..drives import Drive
-from .compiled import NONE, CompiledMachine, Way
+from .compiled import NONE, CompiledMachine, TransitionRow
 
 MASK = 0xFFFF_FFFF
-IN_A_ROW = 8  # ways that wait for nothing, taken one after another
+IN_A_ROW = 8  # transitions that wait for nothing, taken one after another
 SIGNS: dict[str, Callable[[int, int], bool]] = {
     "<": lambda one, other: one < other,
     "<=": lambda one, other: one <= other,
@@ -62,9 +62,9 @@ class Host(Protocol):
     def start(self, output_id: str, drive: Drive) -> None:
         """Make an output do something."""
 
-    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], way: int) -> None:
-        """A machine has left states and entered others, by their places; `way` is the place of the way, −1 as it
-        begins."""
+    def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], transition: int) -> None:
+        """A machine has left states and entered others, by their places; `transition` is the place of the transition,
+        −1 as it begins."""
 
 
 def holds(guard: Guard, host: Host) -> bool:
@@ -95,7 +95,7 @@ def act(action: Action, host: Host) -> None:
             host.put(action.variable, host.value(action.variable) + action.number)
         case CopyTo():
             host.put(action.variable, host.value(action.other))
-        case DrawFor():
+        case RandomFor():
             host.put(action.variable, host.roll(action.least, action.most))
         case TakeLevel():
             host.put(action.variable, host.scaled(action.input, action.variable))
@@ -113,7 +113,7 @@ class RunningMachine:
         self.entered_ms = self.around_ms = 0
         self.kept: dict[int, int] = {}  # by a state around others, the leaf it was left in
         self.drawn_ms: dict[int, int] = {}
-        self._timeouts: list[tuple[int, int, Way]] | None = None  # of the state, where they stay as they are
+        self._timeouts: list[tuple[int, int, TransitionRow]] | None = None  # of the state, where they stay as they are
         self.as_timed: Callable[[int, int], int] | None = None  # how (since, wait) comes out, where not as it should
 
     def begin(self, now_ms: int, leaf: int | None = None) -> None:
@@ -121,17 +121,17 @@ class RunningMachine:
         self.kept.clear()
         first = self.machine.initial
         if leaf is not None:
-            first = Way(NONE, (), (), NONE, self.machine.around[leaf], leaf, False)
+            first = TransitionRow(NONE, (), (), NONE, self.machine.around[leaf], leaf, False)
         self._enter(first, (), now_ms)
         self.settle(now_ms)
 
-    def _enter(self, way: Way, left: Sequence[int], now_ms: int) -> None:
+    def _enter(self, transition: TransitionRow, left: Sequence[int], now_ms: int) -> None:
         machine, host = self.machine, self.host
-        leaf = way.target
-        if way.remembers:
+        leaf = transition.target
+        if transition.remembers:
             leaf = self.kept.get(machine.around[leaf], leaf)
-        entered = (leaf,) if way.enters == NONE else (way.enters, leaf)
-        if way.enters != NONE:
+        entered = (leaf,) if transition.enters == NONE else (transition.enters, leaf)
+        if transition.enters != NONE:
             self.around_ms = now_ms
         self.state = leaf
         self.entered_ms = now_ms
@@ -141,51 +141,51 @@ class RunningMachine:
                 self.drawn_ms[wait.draw] = host.roll(wait.wait_ms, wait.until_ms)
             for action in machine.entry[state]:
                 act(action, host)
-        host.moved(self, left, entered, way.place)
+        host.moved(self, left, entered, transition.place)
 
-    def take(self, way: Way, now_ms: int) -> None:
-        """Go a way: leave, act, enter."""
+    def take(self, transition: TransitionRow, now_ms: int) -> None:
+        """Go a transition: leave, act, enter."""
         machine, host = self.machine, self.host
         leaf = self.state
         left: tuple[int, ...] = (leaf,)
         for action in machine.exit[leaf]:
             act(action, host)
-        if way.leaves != NONE:
-            left = (leaf, way.leaves)
-            self.kept[way.leaves] = leaf
-            for action in machine.exit[way.leaves]:
+        if transition.leaves != NONE:
+            left = (leaf, transition.leaves)
+            self.kept[transition.leaves] = leaf
+            for action in machine.exit[transition.leaves]:
                 act(action, host)
-        for action in way.actions:
+        for action in transition.actions:
             act(action, host)
-        self._enter(way, left, now_ms)
+        self._enter(transition, left, now_ms)
 
-    def open_way(self, ways: Sequence[Way]) -> Way | None:
+    def open_transition(self, transitions: Sequence[TransitionRow]) -> TransitionRow | None:
         """The first whose guards hold."""
-        for way in ways:
-            for guard in way.guards:
+        for transition in transitions:
+            for guard in transition.guards:
                 if not holds(guard, self.host):
                     break
             else:
-                return way
+                return transition
         return None
 
     def fire(self, key: int, now_ms: int) -> bool:
         """One event, by its number: whether it led anywhere."""
-        ways = self.machine.on[self.state].get(key)
-        if ways is None:
+        transitions = self.machine.on[self.state].get(key)
+        if transitions is None:
             return False
-        way = ways[0] if not ways[0].guards else self.open_way(ways)
-        if way is None:
+        transition = transitions[0] if not transitions[0].guards else self.open_transition(transitions)
+        if transition is None:
             return False
-        self.take(way, now_ms)
+        self.take(transition, now_ms)
         if self.machine.always[self.state]:
             self.settle(now_ms)
         return True
 
     def hear(self, events: Sequence[int], heard: Sequence[int], waiting: set[int], now_ms: int) -> None:
-        """What a pass brings, in the one order there is: ways that wait for nothing; the pass's `events`; of what it
-        hears of others, in the order of `heard`, what is `waiting`, which it takes away. What time brings comes after.
-        """
+        """What a pass brings, in the one order there is: transitions that wait for nothing; the pass's `events`; of
+        what it hears of others, in the order of `heard`, what is `waiting`, which it takes away. What time brings comes
+        after."""
         if self.machine.always[self.state]:
             self.settle(now_ms)
         for event in events:
@@ -198,23 +198,23 @@ class RunningMachine:
                     self.fire(event, now_ms)
 
     def settle(self, now_ms: int) -> None:
-        """Go every way that waits for nothing."""
+        """Go every transition that waits for nothing."""
         for _ in range(IN_A_ROW):
-            way = self.open_way(self.machine.always[self.state])
-            if way is None:
+            transition = self.open_transition(self.machine.always[self.state])
+            if transition is None:
                 return
-            self.take(way, now_ms)
+            self.take(transition, now_ms)
 
     def clock(self, now_ms: int) -> None:
-        """Go the first way whose time has come, if its guards hold."""
-        for since_ms, wait_ms, way in self.waiting():
-            if (now_ms - since_ms) & MASK >= wait_ms and self.open_way((way,)):
-                self.take(way, now_ms)
+        """Go the first transition whose time has come, if its guards hold."""
+        for since_ms, wait_ms, transition in self.waiting():
+            if (now_ms - since_ms) & MASK >= wait_ms and self.open_transition((transition,)):
+                self.take(transition, now_ms)
                 self.settle(now_ms)
                 return
 
-    def waiting(self) -> list[tuple[int, int, Way]]:
-        """(since, wait in ms, way) of each timeout that runs."""
+    def waiting(self) -> list[tuple[int, int, TransitionRow]]:
+        """(since, wait in ms, transition) of each timeout that runs."""
         if self._timeouts is not None:  # asked in every pass
             return self._timeouts
         found = []
@@ -229,7 +229,7 @@ class RunningMachine:
             since_ms = self.around_ms if wait.around else self.entered_ms
             if self.as_timed is not None:
                 wait_ms = self.as_timed(since_ms, wait_ms)
-            found.append((since_ms, wait_ms, wait.way))
+            found.append((since_ms, wait_ms, wait.transition))
         if fixed:
             self._timeouts = found
         return found

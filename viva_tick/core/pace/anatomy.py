@@ -88,7 +88,11 @@ def _read(bench: Bench, part: Any) -> Longest:
 def _machine(bench: Bench, machine: Machine) -> Longest:
     if bench.firmware.school != "delays":
         return 0, ""
-    waits = [getattr(way.on, "after_us", 0) or 0 for way in machine.transitions if way.on.kind == "timeout"]
+    waits = [
+        getattr(transition.on, "after_us", 0) or 0
+        for transition in machine.transitions
+        if transition.on.kind == "timeout"
+    ]
     stands_us = max(waits, default=0)
     return stands_us, "stands out its time" if stands_us else ""
 

@@ -41,11 +41,16 @@ def holds(bench: Bench) -> list[Hold]:
                 name = bench.channel(output).name
                 where = where if free else pointer("firmware", "machines", number, *steps)
                 found.append(Hold(drive.blocks_us, f"drive {output}", name, where, (*free, *leave), mend))
-        for place, way in enumerate(machine.transitions):
-            if delays and isinstance(way.on, TimeoutEvent) and not way.guards and way.on.variable is None:
+        for place, transition in enumerate(machine.transitions):
+            if (
+                delays
+                and isinstance(transition.on, TimeoutEvent)
+                and not transition.guards
+                and transition.on.variable is None
+            ):
                 where = pointer("firmware", "machines", number, "transitions", place, "on", "after_us")
-                name = f"{machine.name}, {machine.state(way.source).name},"
-                found.append(Hold(way.on.after_us, f"machine {machine.id}", name, where, leave, mend))
+                name = f"{machine.name}, {machine.state(transition.source).name},"
+                found.append(Hold(transition.on.after_us, f"machine {machine.id}", name, where, leave, mend))
     for number, task in enumerate(held.tasks):
         where = pointer("firmware", "tasks", number, "run_us")
         free = ({"op": "replace", "path": pointer("firmware", "tasks", number, "blocking"), "value": False},)

@@ -63,9 +63,9 @@ def waits(bench: Bench) -> list[Wait]:
         asked = task.period_us // US_PER_MS
         found.append(Wait(task.name, f"/firmware/tasks/{number}/period_us", asked, as_kept(asked, narrow, bits)))
     for number, machine in enumerate(bench.firmware.machines):
-        for place, way in enumerate(machine.transitions):
-            if isinstance(way.on, TimeoutEvent) and way.on.variable is None:
-                asked = way.on.after_us // US_PER_MS
+        for place, transition in enumerate(machine.transitions):
+            if isinstance(transition.on, TimeoutEvent) and transition.on.variable is None:
+                asked = transition.on.after_us // US_PER_MS
                 where = f"/firmware/machines/{number}/transitions/{place}/on/after_us"
                 found.append(Wait(machine.name, where, asked, as_kept(asked, narrow, bits)))
     return found

@@ -105,10 +105,12 @@ class Program:
     def looks_around(self) -> bool:
         """Whether a machine looks at what another changes, so that the pass after a change may be one in which it
         moves."""
-        ways = [way for machine in self.bench.firmware.machines for way in machine.transitions]
+        transitions = [transition for machine in self.bench.firmware.machines for transition in machine.transitions]
         return any(
-            way.guards or isinstance(way.on, AlwaysEvent) or (isinstance(way.on, TimeoutEvent) and way.on.variable)
-            for way in ways
+            transition.guards
+            or isinstance(transition.on, AlwaysEvent)
+            or (isinstance(transition.on, TimeoutEvent) and transition.on.variable)
+            for transition in transitions
         )
 
 

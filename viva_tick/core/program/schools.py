@@ -44,8 +44,10 @@ def _with_delays(machine: Machine) -> Machine:
         )
         for state in machine.states
     )
-    ways = tuple(way.model_copy(update={"actions": actions(way.actions)}) for way in machine.transitions)
-    return machine.model_copy(update={"states": states, "transitions": ways})
+    transitions = tuple(
+        transition.model_copy(update={"actions": actions(transition.actions)}) for transition in machine.transitions
+    )
+    return machine.model_copy(update={"states": states, "transitions": transitions})
 
 
 def in_its_school(bench: Bench) -> Bench:

@@ -58,7 +58,7 @@ THEN = Ask("output", "then", "output")
 
 @dataclass(frozen=True)
 class Recipe:
-    """A ready machine. `make(plan)` gives its states and ways; `asks` is what a plan must name."""
+    """A ready machine. `make(plan)` gives its states and transitions; `asks` is what a plan must name."""
 
     id: str
     title: str
@@ -182,7 +182,7 @@ class Plan:
 READING: TypeAdapter[Any] = TypeAdapter(Reading)
 
 
-def way(source: str, event: Event, target: str, *actions: Action, when: Sequence[Guard] = ()) -> Transition:
+def transition(source: str, event: Event, target: str, *actions: Action, when: Sequence[Guard] = ()) -> Transition:
     """From a state, on an event, if the guards hold, to a state, doing something on the way."""
     return Transition(source=source, on=event, target=target, guards=tuple(when), actions=actions)
 

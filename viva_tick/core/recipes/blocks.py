@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..document import State, Transition
 from ..drives import Pulse
-from .base import ALWAYS, OFF, ON, THEN, WHEN, Ask, Plan, Recipe, count, is_so, put, way
+from .base import ALWAYS, OFF, ON, THEN, WHEN, Ask, Plan, Recipe, count, is_so, put, transition
 
 Made = tuple[list[State], list[Transition]]
 GROUP = "Blocks"
@@ -19,16 +19,16 @@ def _two(plan: Plan) -> list[State]:
 def _set_wins(plan: Plan) -> Made:
     # Q1 = S1 or (Q1 and not R), of levels, not of edges.
     return _two(plan), [
-        way("off", ALWAYS, "on", when=[plan.held("input")]),
-        way("on", ALWAYS, "off", when=[plan.held("other"), plan.held("input", False)]),
+        transition("off", ALWAYS, "on", when=[plan.held("input")]),
+        transition("on", ALWAYS, "off", when=[plan.held("other"), plan.held("input", False)]),
     ]
 
 
 def _reset_wins(plan: Plan) -> Made:
     # Q1 = not R1 and (S or Q1).
     return _two(plan), [
-        way("off", ALWAYS, "on", when=[plan.held("input"), plan.held("other", False)]),
-        way("on", ALWAYS, "off", when=[plan.held("other")]),
+        transition("off", ALWAYS, "on", when=[plan.held("input"), plan.held("other", False)]),
+        transition("on", ALWAYS, "off", when=[plan.held("other")]),
     ]
 
 
@@ -36,7 +36,7 @@ def _edge(kind: str) -> Recipe:
     def make(plan: Plan) -> Made:
         pulse = Pulse(length_us=plan.times["time"])
         return [plan.state("waiting", "Waiting")], [
-            way("waiting", plan.on(kind), "waiting", plan.drive("output", pulse))
+            transition("waiting", plan.on(kind), "waiting", plan.drive("output", pulse))
         ]
 
     rising = kind == "press"
@@ -56,11 +56,11 @@ def _count_up(plan: Plan) -> Made:
     states = _two(plan)
     reset = plan.on("press", "other")
     return states, [
-        way("off", reset, "off", put(value, 0)),
-        way("on", reset, "off", put(value, 0)),
-        way("off", plan.on("press"), "off", count(value)),
-        way("on", plan.on("press"), "on", count(value)),
-        way("off", ALWAYS, "on", when=[is_so(value, ">=", preset)]),
+        transition("off", reset, "off", put(value, 0)),
+        transition("on", reset, "off", put(value, 0)),
+        transition("off", plan.on("press"), "off", count(value)),
+        transition("on", plan.on("press"), "on", count(value)),
+        transition("off", ALWAYS, "on", when=[is_so(value, ">=", preset)]),
     ]
 
 
@@ -69,10 +69,10 @@ def _count_down(plan: Plan) -> Made:
     value = plan.number("Left", MOST, begins=preset)
     load = plan.on("press", "other")
     return _two(plan), [
-        way("off", load, "off", put(value, preset)),
-        way("on", load, "off", put(value, preset)),
-        way("off", plan.on("press"), "off", count(value, -1)),
-        way("off", ALWAYS, "on", when=[is_so(value, "<=", 0)]),
+        transition("off", load, "off", put(value, preset)),
+        transition("on", load, "off", put(value, preset)),
+        transition("off", plan.on("press"), "off", count(value, -1)),
+        transition("off", ALWAYS, "on", when=[is_so(value, "<=", 0)]),
     ]
 
 
@@ -81,12 +81,12 @@ def _count_both(plan: Plan) -> Made:
     preset = plan.numbers["number"]
     up, down = plan.on("press"), plan.on("press", "other")
     return _two(plan), [
-        way("off", up, "off", count(value)),
-        way("on", up, "on", count(value)),
-        way("off", down, "off", count(value, -1)),
-        way("on", down, "on", count(value, -1)),
-        way("off", ALWAYS, "on", when=[is_so(value, ">=", preset)]),
-        way("on", ALWAYS, "off", when=[is_so(value, "<", preset)]),
+        transition("off", up, "off", count(value)),
+        transition("on", up, "on", count(value)),
+        transition("off", down, "off", count(value, -1)),
+        transition("on", down, "on", count(value, -1)),
+        transition("off", ALWAYS, "on", when=[is_so(value, ">=", preset)]),
+        transition("on", ALWAYS, "off", when=[is_so(value, "<", preset)]),
     ]
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..document import InputEvent, Scan, State, TimeoutEvent, Transition
 from ..drives import Blink
-from .base import ALWAYS, OFF, ON, THEN, Ask, Plan, Recipe, count, is_so, put, way
+from .base import ALWAYS, OFF, ON, THEN, Ask, Plan, Recipe, count, is_so, put, transition
 
 Made = tuple[list[State], list[Transition]]
 GROUP = "Dials, keys, commands"
@@ -15,11 +15,11 @@ def _dial(plan: Plan) -> Made:
     states = [plan.state("setting", "Setting", output=OFF), plan.state("running", "Running", output=ON)]
     runs = TimeoutEvent(after_us=plan.times["time"], variable=steps, unit_us=plan.times["time"])
     return states, [
-        way("setting", plan.on("step", "dial"), "setting", count(steps)),
-        way("setting", plan.on("back", "dial"), "setting", count(steps, -1)),
-        way("setting", plan.on("press"), "running"),
-        way("running", plan.on("press"), "setting"),
-        way("running", runs, "setting"),
+        transition("setting", plan.on("step", "dial"), "setting", count(steps)),
+        transition("setting", plan.on("back", "dial"), "setting", count(steps, -1)),
+        transition("setting", plan.on("press"), "running"),
+        transition("running", plan.on("press"), "setting"),
+        transition("running", runs, "setting"),
     ]
 
 
@@ -37,11 +37,11 @@ def _code(plan: Plan) -> Made:
         plan.state("locked", "Locked out", output=OFF),
     ]
     return states, [
-        way("shut", plan.on("code", "keys"), "open", put(tries, 0)),
-        way("shut", plan.on("wrong", "keys"), "shut", count(tries)),
-        way("shut", ALWAYS, "locked", put(tries, 0), when=[is_so(tries, ">=", plan.numbers["number"])]),
-        way("open", plan.after("time"), "shut"),
-        way("locked", plan.after("out"), "shut"),
+        transition("shut", plan.on("code", "keys"), "open", put(tries, 0)),
+        transition("shut", plan.on("wrong", "keys"), "shut", count(tries)),
+        transition("shut", ALWAYS, "locked", put(tries, 0), when=[is_so(tries, ">=", plan.numbers["number"])]),
+        transition("open", plan.after("time"), "shut"),
+        transition("locked", plan.after("out"), "shut"),
     ]
 
 
@@ -55,7 +55,7 @@ def _table(plan: Plan) -> Made:
     blink = ("output", Blink(on_us=250_000, off_us=250_000))
     rows = zip(names, [*does, blink], strict=False)
     return [plan.state("listening", "Listening")], [
-        way("listening", InputEvent(kind="command", input=ident, of=name), "listening", plan.drive(ask, drive))
+        transition("listening", InputEvent(kind="command", input=ident, of=name), "listening", plan.drive(ask, drive))
         for name, (ask, drive) in rows
     ]
 

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from ..document import DrawFor, State, Transition
+from ..document import RandomFor, State, Transition
 from ..drives import Blink, Drive
-from .base import ALWAYS, OFF, ON, Ask, Plan, Recipe, count, is_so, way
+from .base import ALWAYS, OFF, ON, Ask, Plan, Recipe, count, is_so, transition
 
 Made = tuple[list[State], list[Transition]]
 GROUP = "Players and prompts"
@@ -22,13 +22,13 @@ def _first(plan: Plan) -> Made:
     lamps = plan.given(*ROW)
     pairs = list(zip(hands, lamps, strict=False))
     states = [plan.state("open", "Open", **_only(plan, None, lamps))]
-    ways = []
+    transitions = []
     for number, (hand, lamp) in enumerate(pairs, 1):
         name = f"{plan.names[hand]} first"[:60]
         states.append(plan.state(f"first-{number}", name, **_only(plan, lamp, lamps)))
-        ways.append(way("open", plan.on("press", hand), f"first-{number}"))
-        ways.append(way(f"first-{number}", plan.on("press", "reset"), "open"))
-    return states, ways
+        transitions.append(transition("open", plan.on("press", hand), f"first-{number}"))
+        transitions.append(transition(f"first-{number}", plan.on("press", "reset"), "open"))
+    return states, transitions
 
 
 def _running(plan: Plan) -> Made:
@@ -37,7 +37,7 @@ def _running(plan: Plan) -> Made:
     step, press = plan.after(), plan.on("press")
     names = {"r": "to the right", "l": "to the left"}
     states = [plan.state("ready", "Ready", **_only(plan, None, lamps))]
-    ways = [way("ready", press, "r1")]
+    transitions = [transition("ready", press, "r1")]
     for side in "rl":
         for number, lamp in enumerate(lamps, 1):
             drives = _only(plan, lamp, lamps)
@@ -45,16 +45,19 @@ def _running(plan: Plan) -> Made:
             end = number == (last if side == "r" else 1)
             if end:
                 turned = f"l{last - 1}" if side == "r" else "r2"
-                ways += [way(f"{side}{number}", press, turned), way(f"{side}{number}", step, "missed")]
+                transitions += [
+                    transition(f"{side}{number}", press, turned),
+                    transition(f"{side}{number}", step, "missed"),
+                ]
             else:
                 ahead = number + (1 if side == "r" else -1)
-                ways.append(way(f"{side}{number}", step, f"{side}{ahead}"))
+                transitions.append(transition(f"{side}{number}", step, f"{side}{ahead}"))
     lost = dict.fromkeys(lamps, LOST)
     states.append(plan.state("missed", "Missed", **lost))
-    ways.append(way("missed", press, "r1"))
+    transitions.append(transition("missed", press, "r1"))
     # Reached by nothing: the last on the way to the left is where one is turned to, its first where one is turned.
     unused = {f"l{last}"}
-    return [s for s in states if s.id not in unused], [w for w in ways if w.source not in unused]
+    return [s for s in states if s.id not in unused], [w for w in transitions if w.source not in unused]
 
 
 def _prompt(plan: Plan) -> Made:
@@ -62,21 +65,23 @@ def _prompt(plan: Plan) -> Made:
     which = plan.number("Prompt", 2, begins=1, least=1)
     score = plan.number("Score", 1000)
     waiting = plan.state("waiting", "Waiting", **_only(plan, None, lamps))
-    draw = DrawFor(variable=which, least=1, most=2)
+    draw = RandomFor(variable=which, least=1, most=2)
     states = [waiting, plan.state("drawn", "Drawn")]
-    ways = [way("waiting", plan.after("time", "until"), "drawn", draw)]
+    transitions = [transition("waiting", plan.after("time", "until"), "drawn", draw)]
     # Too soon is a miss, too.
-    ways += [way("waiting", plan.on("press", hand), "missed") for hand in hands]
+    transitions += [transition("waiting", plan.on("press", hand), "missed") for hand in hands]
     for number, (lamp, hand) in enumerate(zip(lamps, hands, strict=True), 1):
         name = f"{plan.names[lamp]} asks"[:60]
         states.append(plan.state(f"asks-{number}", name, **_only(plan, lamp, lamps)))
-        ways.append(way("drawn", ALWAYS, f"asks-{number}", when=[is_so(which, "=", number)]))
-        ways.append(way(f"asks-{number}", plan.on("press", hand), "waiting", count(score)))
-        ways += [way(f"asks-{number}", plan.on("press", other), "missed") for other in hands if other != hand]
-        ways.append(way(f"asks-{number}", plan.after("window"), "missed"))
+        transitions.append(transition("drawn", ALWAYS, f"asks-{number}", when=[is_so(which, "=", number)]))
+        transitions.append(transition(f"asks-{number}", plan.on("press", hand), "waiting", count(score)))
+        transitions += [
+            transition(f"asks-{number}", plan.on("press", other), "missed") for other in hands if other != hand
+        ]
+        transitions.append(transition(f"asks-{number}", plan.after("window"), "missed"))
     states.append(plan.state("missed", "Missed", **dict.fromkeys(lamps, LOST)))
-    ways.append(way("missed", plan.after("pause"), "waiting"))
-    return states, ways
+    transitions.append(transition("missed", plan.after("pause"), "waiting"))
+    return states, transitions
 
 
 RECIPES = (

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..document import State, Transition
 from ..drives import Ramp
-from .base import ALWAYS, OFF, ON, THEN, Ask, Plan, Recipe, way
+from .base import ALWAYS, OFF, ON, THEN, Ask, Plan, Recipe, transition
 
 Made = tuple[list[State], list[Transition]]
 GROUP = "By a level"
@@ -13,7 +13,10 @@ LEVEL = Ask("sensor", "Level", "sensor")
 
 def _threshold(plan: Plan) -> Made:
     states = [plan.state("off", "Off", output=OFF), plan.state("on", "On", output=ON)]
-    return states, [way("off", plan.on("above", "sensor"), "on"), way("on", plan.on("below", "sensor"), "off")]
+    return states, [
+        transition("off", plan.on("above", "sensor"), "on"),
+        transition("on", plan.on("below", "sensor"), "off"),
+    ]
 
 
 def _below(plan: Plan) -> Made:
@@ -26,10 +29,10 @@ def _below(plan: Plan) -> Made:
         plan.state("on", "On"),
     ]
     return states, [
-        way("off", ALWAYS, "on-least", when=[plan.level("sensor", False)]),
-        way("on-least", plan.after("least_on"), "on"),
-        way("on", ALWAYS, "off-least", when=[plan.level("sensor")]),
-        way("off-least", plan.after("least_off"), "off"),
+        transition("off", ALWAYS, "on-least", when=[plan.level("sensor", False)]),
+        transition("on-least", plan.after("least_on"), "on"),
+        transition("on", ALWAYS, "off-least", when=[plan.level("sensor")]),
+        transition("off-least", plan.after("least_off"), "off"),
     ]
 
 
@@ -43,12 +46,12 @@ def _ramp(plan: Plan) -> Made:
         plan.state("dwell", "Dwell", output=OFF),
     ]
     return states, [
-        way("rest", plan.on("above", "sensor"), "up"),
-        way("up", plan.after("time"), "hold"),
-        way("hold", ALWAYS, "down", when=[plan.level("sensor", False)]),
-        way("down", plan.after("time"), "dwell"),
-        way("dwell", plan.after("dwell"), "rest"),
-        way("rest", ALWAYS, "up", when=[plan.level("sensor")]),
+        transition("rest", plan.on("above", "sensor"), "up"),
+        transition("up", plan.after("time"), "hold"),
+        transition("hold", ALWAYS, "down", when=[plan.level("sensor", False)]),
+        transition("down", plan.after("time"), "dwell"),
+        transition("dwell", plan.after("dwell"), "rest"),
+        transition("rest", ALWAYS, "up", when=[plan.level("sensor")]),
     ]
 
 
@@ -59,11 +62,11 @@ def _fill(plan: Plan) -> Made:
         plan.state("locked", "Locked out", output=OFF),
     ]
     return states, [
-        way("full", plan.on("below", "sensor"), "filling"),
-        way("full", plan.on("press"), "filling"),
-        way("filling", plan.on("above", "sensor"), "full"),
-        way("filling", plan.after(), "locked"),
-        way("locked", plan.on("press"), "full"),
+        transition("full", plan.on("below", "sensor"), "filling"),
+        transition("full", plan.on("press"), "filling"),
+        transition("filling", plan.on("above", "sensor"), "full"),
+        transition("filling", plan.after(), "locked"),
+        transition("locked", plan.on("press"), "full"),
     ]
 
 

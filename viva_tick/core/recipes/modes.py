@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..document import Interlock, State, Transition
 from ..drives import Blink, Burst
-from .base import OFF, ON, THEN, WHEN, Ask, Plan, Recipe, way
+from .base import OFF, ON, THEN, WHEN, Ask, Plan, Recipe, transition
 
 Made = tuple[list[State], list[Transition]]
 GROUP = "Modes and pairs"
@@ -23,13 +23,13 @@ def _modes(plan: Plan) -> list[State]:
 
 def _step(plan: Plan) -> Made:
     order = ("off", "steady", "slow", "fast", "off")
-    return _modes(plan), [way(one, plan.on("press"), order[n + 1]) for n, one in enumerate(order[:-1])]
+    return _modes(plan), [transition(one, plan.on("press"), order[n + 1]) for n, one in enumerate(order[:-1])]
 
 
 def _step_long_off(plan: Plan) -> Made:
     order = ("off", "steady", "slow", "fast", "steady")
-    ways = [way(one, plan.on("click"), order[n + 1]) for n, one in enumerate(order[:-1])]
-    return _modes(plan), [*ways, *(way(one, plan.on("hold"), "off") for one in order[1:-1])]
+    transitions = [transition(one, plan.on("click"), order[n + 1]) for n, one in enumerate(order[:-1])]
+    return _modes(plan), [*transitions, *(transition(one, plan.on("hold"), "off") for one in order[1:-1])]
 
 
 def _hold_blink(plan: Plan) -> Made:
@@ -38,14 +38,14 @@ def _hold_blink(plan: Plan) -> Made:
         plan.state("slow", "Held, slow", output=SLOW),
         plan.state("fast", "Held on, fast", output=FAST),
     ]
-    ways = [way("off", plan.on("press"), "slow"), way("slow", plan.after(), "fast")]
-    return states, [*ways, *(way(one, plan.on("release"), "off") for one in ("slow", "fast"))]
+    transitions = [transition("off", plan.on("press"), "slow"), transition("slow", plan.after(), "fast")]
+    return states, [*transitions, *(transition(one, plan.on("release"), "off") for one in ("slow", "fast"))]
 
 
 def _burst(plan: Plan) -> Made:
     flashes = Burst(on_us=80_000, off_us=120_000, times=plan.numbers["number"], rest_us=plan.times["time"])
     states = [plan.state("off", "Off", output=OFF), plan.state("on", "Flashing", output=flashes)]
-    return states, [way("off", plan.on("press"), "on"), way("on", plan.on("press"), "off")]
+    return states, [transition("off", plan.on("press"), "on"), transition("on", plan.on("press"), "off")]
 
 
 def _alternate(plan: Plan) -> Made:
@@ -55,7 +55,11 @@ def _alternate(plan: Plan) -> Made:
         plan.state("second", "Second", output=OFF, second=ON),
     ]
     press = plan.on("press")
-    return states, [way("neither", press, "first"), way("first", press, "second"), way("second", press, "first")]
+    return states, [
+        transition("neither", press, "first"),
+        transition("first", press, "second"),
+        transition("second", press, "first"),
+    ]
 
 
 def _interlocked(plan: Plan) -> Made:
@@ -71,14 +75,14 @@ def _interlocked(plan: Plan) -> Made:
         plan.state("to-first", "Dead time back", output=OFF, second=OFF),
     ]
     return states, [
-        way("still", one, "first"),
-        way("still", other, "second"),
-        way("first", other, "to-second"),
-        way("first", one, "still"),
-        way("second", one, "to-first"),
-        way("second", other, "still"),
-        way("to-second", plan.after(), "second"),
-        way("to-first", plan.after(), "first"),
+        transition("still", one, "first"),
+        transition("still", other, "second"),
+        transition("first", other, "to-second"),
+        transition("first", one, "still"),
+        transition("second", one, "to-first"),
+        transition("second", other, "still"),
+        transition("to-second", plan.after(), "second"),
+        transition("to-first", plan.after(), "first"),
     ]
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..document import State, Transition
-from .base import OFF, ON, THEN, Ask, Plan, Recipe, way
+from .base import OFF, ON, THEN, Ask, Plan, Recipe, transition
 
 Made = tuple[list[State], list[Transition]]
 GROUP = "On and off"
@@ -14,29 +14,29 @@ def _two(plan: Plan) -> list[State]:
 
 
 def _toggle(plan: Plan) -> Made:
-    return _two(plan), [way("off", plan.on("press"), "on"), way("on", plan.on("press"), "off")]
+    return _two(plan), [transition("off", plan.on("press"), "on"), transition("on", plan.on("press"), "off")]
 
 
 def _toggle_release(plan: Plan) -> Made:
-    return _two(plan), [way("off", plan.on("release"), "on"), way("on", plan.on("release"), "off")]
+    return _two(plan), [transition("off", plan.on("release"), "on"), transition("on", plan.on("release"), "off")]
 
 
 def _follow(plan: Plan) -> Made:
-    return _two(plan), [way("off", plan.on("press"), "on"), way("on", plan.on("release"), "off")]
+    return _two(plan), [transition("off", plan.on("press"), "on"), transition("on", plan.on("release"), "off")]
 
 
 def _hold(plan: Plan) -> Made:
-    return _two(plan), [way("off", plan.on("hold"), "on"), way("on", plan.on("long-release"), "off")]
+    return _two(plan), [transition("off", plan.on("hold"), "on"), transition("on", plan.on("long-release"), "off")]
 
 
 def _start_stop(plan: Plan) -> Made:
     # While the stop is held nothing starts it: pressed together, it is the stop that counts.
     stop = plan.on("press", "other")
     return [*_two(plan), plan.state("stopped", "Stop held", output=OFF)], [
-        way("off", plan.on("press"), "on"),
-        way("off", stop, "stopped"),
-        way("on", stop, "stopped"),
-        way("stopped", plan.on("release", "other"), "off"),
+        transition("off", plan.on("press"), "on"),
+        transition("off", stop, "stopped"),
+        transition("on", stop, "stopped"),
+        transition("stopped", plan.on("release", "other"), "off"),
     ]
 
 

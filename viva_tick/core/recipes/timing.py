@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..document import State, Transition
-from .base import OFF, ON, THEN, WHEN, Ask, Plan, Recipe, way
+from .base import OFF, ON, THEN, WHEN, Ask, Plan, Recipe, transition
 
 Made = tuple[list[State], list[Transition]]
 GROUP = "In time"
@@ -12,32 +12,32 @@ GROUP = "In time"
 def _on_delay(plan: Plan) -> Made:
     states = [plan.state("off", "Off", output=OFF), plan.state("waiting", "Waiting"), plan.state("on", "On", output=ON)]
     return states, [
-        way("off", plan.on("press"), "waiting"),
-        way("waiting", plan.on("release"), "off"),
-        way("waiting", plan.after(), "on"),
-        way("on", plan.on("release"), "off"),
+        transition("off", plan.on("press"), "waiting"),
+        transition("waiting", plan.on("release"), "off"),
+        transition("waiting", plan.after(), "on"),
+        transition("on", plan.on("release"), "off"),
     ]
 
 
 def _off_delay(plan: Plan) -> Made:
     states = [plan.state("off", "Off", output=OFF), plan.state("on", "On", output=ON), plan.state("late", "Still on")]
     return states, [
-        way("off", plan.on("press"), "on"),
-        way("on", plan.on("release"), "late"),
-        way("late", plan.on("press"), "on"),
-        way("late", plan.after(), "off"),
+        transition("off", plan.on("press"), "on"),
+        transition("on", plan.on("release"), "late"),
+        transition("late", plan.on("press"), "on"),
+        transition("late", plan.after(), "off"),
     ]
 
 
 def _one_shot(plan: Plan) -> Made:
     # Pressed again while it runs, or held beyond it, it is not started anew.
     states = [plan.state("off", "Off", output=OFF), plan.state("on", "On", output=ON)]
-    return states, [way("off", plan.on("press"), "on"), way("on", plan.after(), "off")]
+    return states, [transition("off", plan.on("press"), "on"), transition("on", plan.after(), "off")]
 
 
 def _restarted(plan: Plan) -> Made:
-    states, ways = _one_shot(plan)
-    return states, [*ways, way("on", plan.on("press"), "on")]
+    states, transitions = _one_shot(plan)
+    return states, [*transitions, transition("on", plan.on("press"), "on")]
 
 
 def _time(label: str, us: int) -> Ask:

@@ -1,4 +1,4 @@
-"""Why an output is as it is at an instant of a run: drive ← way ← event ← belief ← contact."""
+"""Why an output is as it is at an instant of a run: drive ← transition ← event ← belief ← contact."""
 
 from __future__ import annotations
 
@@ -17,15 +17,15 @@ FURTHEST = 6  # machines that moved each other
 
 @dataclass(frozen=True)
 class Link:
-    """One link of the chain: what, when, on which lane of the strip; `machine` and `way` where it is a way (−1 as the
-    machine begins)."""
+    """One link of the chain: what, when, on which lane of the strip; `machine` and `transition` where it is a
+    transition (−1 as the machine begins)."""
 
     words: str
     at_us: int
     lane: str
     machine: str = ""
     state: str = ""
-    way: int | None = None
+    transition: int | None = None
 
 
 def _last(signal: Signal, at_us: int) -> int:
@@ -39,38 +39,38 @@ def _find(run: Run, kind: Kind, of: str) -> Signal | None:
 
 @dataclass(frozen=True)
 class Entry:
-    """A machine entered a state: when, by which way, as which entry of its signal."""
+    """A machine entered a state: when, by which transition, as which entry of its signal."""
 
     machine: Machine
     number: int
     at_us: int
     state: str
-    way: int
+    transition: int
 
 
 def entry_at(run: Run, machine: Machine, at_us: int, before: int | None = None) -> Entry | None:
     """The state that a machine is in at an instant, and how it came there; None before set-up."""
-    states, ways = run.trace.signal(Kind.STATE, machine.id), run.trace.signal(Kind.WAY, machine.id)
+    states, transitions = run.trace.signal(Kind.STATE, machine.id), run.trace.signal(Kind.TRANSITION, machine.id)
     number = _last(states, at_us)
     if before is not None:
         number = min(number, before - 1)
     if number < 0 or states.values[number] is None:
         return None
-    # A state's signal has a None at each power-on that the ways' has not.
+    # A state's signal has a None at each power-on that the transitions' has not.
     skipped = sum(value is None for value in states.values[:number])
-    return Entry(machine, number, states.times_us[number], states.values[number], ways.values[number - skipped])
+    return Entry(machine, number, states.times_us[number], states.values[number], transitions.values[number - skipped])
 
 
 def _starts(entry: Entry, output: str) -> Drive | None:
     """The drive that an entry starts on an output; None where it leaves it alone."""
     machine = entry.machine
     state = machine.state(entry.state)
-    around = [machine.state(state.inside)] if state.inside else []
+    around = [machine.state(state.parent)] if state.parent else []
     if output in state.drives:
         return state.drives[output]
     rows = [*state.entry]
-    if entry.way >= 0:
-        rows += machine.transitions[entry.way].actions
+    if entry.transition >= 0:
+        rows += machine.transitions[entry.transition].actions
     found = next((one.drive for one in rows if one.do == "drive" and one.output == output), None)
     return found or next((one.drives[output] for one in around if output in one.drives), None)
 
@@ -113,8 +113,8 @@ def _stood_since_us(run: Run, entry: Entry, source: str) -> int:
     """Since when what an entry came out of had stood: a state, or one with others in it that moved meanwhile."""
     machine = entry.machine
     first = entry_at(run, machine, entry.at_us, entry.number)
-    while first is not None and first.state != source and first.way >= 0:
-        came = machine.transitions[first.way]
+    while first is not None and first.state != source and first.transition >= 0:
+        came = machine.transitions[first.transition]
         if not stays_inside(machine, came.source, came.target):
             break
         first = entry_at(run, machine, first.at_us, first.number)
@@ -128,19 +128,19 @@ def _drive_words(drive: Drive) -> str:
 
 
 def chain(bench: Bench, run: Run, entry: Entry, depth: int = 0) -> list[Link]:
-    """How a machine came into a state: the way, its event, and what gave that."""
+    """How a machine came into a state: the transition, its event, and what gave that."""
     machine = entry.machine
     lane = f"state {machine.id}"
     name = machine.state(entry.state).name
-    if entry.way < 0:
+    if entry.transition < 0:
         said = f"{machine.name} begins in {name}: the board has started"
-        return [Link(said, entry.at_us, lane, machine.id, entry.state, entry.way)]
-    way = machine.transitions[entry.way]
-    source = machine.state(way.source).name
-    link = Link(f"{machine.name}: {source} → {name}", entry.at_us, lane, machine.id, entry.state, entry.way)
-    on = way.on
+        return [Link(said, entry.at_us, lane, machine.id, entry.state, entry.transition)]
+    transition = machine.transitions[entry.transition]
+    source = machine.state(transition.source).name
+    link = Link(f"{machine.name}: {source} → {name}", entry.at_us, lane, machine.id, entry.state, entry.transition)
+    on = transition.on
     if isinstance(on, TimeoutEvent):
-        since_us = _stood_since_us(run, entry, way.source)
+        since_us = _stood_since_us(run, entry, transition.source)
         return [link, Link(f"{source} had stood for {ms(entry.at_us - since_us)}", since_us, lane)]
     if isinstance(on, AlwaysEvent):
         return [link, Link("it waited for nothing but its guards", entry.at_us, lane)]

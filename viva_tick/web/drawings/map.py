@@ -1,4 +1,4 @@
-"""A machine as a map: its states laid out in layers by how far they are from the beginning, its ways as arrows.
+"""A machine as a map: its states laid out in layers by how far they are from the beginning, its transitions as arrows.
 
 Layers are laid out by networkx (`multipartite_layout`); within a layer states are put near those that lead to them, and
 those inside another state below the rest. A state that was moved by hand stays where it was put.
@@ -41,13 +41,14 @@ class Frame:
 
 @dataclass(frozen=True)
 class Arrow:
-    """Ways from one state to another: the line, its head, where the words go; `ways` are places in the machine."""
+    """Transitions from one state to another: the line, its head, where the words go; `transitions` are places in the
+    machine."""
 
     d: str
     head: str
     x: float
     y: float
-    ways: tuple[int, ...]
+    transitions: tuple[int, ...]
 
 
 @dataclass(frozen=True)
@@ -67,9 +68,9 @@ def _laid_out(machine: Machine) -> dict[str, tuple[float, float]]:
     graph = nx.DiGraph()
     leaves = machine.leaves
     graph.add_nodes_from(state.id for state in leaves)
-    for way in machine.transitions:
-        inside = [one.id for one in machine.insides(way.source)] or [way.source]
-        graph.add_edges_from((source, machine.opening(way.target)) for source in inside)
+    for transition in machine.transitions:
+        inside = [one.id for one in machine.insides(transition.source)] or [transition.source]
+        graph.add_edges_from((source, machine.opening(transition.target)) for source in inside)
     first = machine.opening(machine.initial)
     far = nx.single_source_shortest_path_length(graph, first)
     last = max(far.values())
@@ -93,7 +94,7 @@ def _laid_out(machine: Machine) -> dict[str, tuple[float, float]]:
     spots = nx.multipartite_layout(ordered, subset_key="layer", scale=1)
     columns = sorted({round(float(spot[0]), 6) for spot in spots.values()})
     # What stands inside another state has a band of its own below the rest, so that its frame holds nothing else.
-    bands = {state.id: state.inside or "" for state in leaves}
+    bands = {state.id: state.parent or "" for state in leaves}
     found: dict[str, tuple[float, float]] = {}
     top = 0.0
     for band in sorted(set(bands.values()), key=lambda one: (one != "", one)):
@@ -132,12 +133,12 @@ def _near(frame: Box, x: float) -> Box:
     return min(max(x, left), right), frame[1], 60.0, frame[3]
 
 
-def _arrow(one: Box, other: Box, ways: tuple[int, ...]) -> Arrow:
+def _arrow(one: Box, other: Box, transitions: tuple[int, ...]) -> Arrow:
     (x1, y1, w1, h1), (x2, y2, w2, h2) = one, other
     if one == other:
         x, y = x1 + w1 / 2 - 30, y1 - h1 / 2
         d = f"M{x:.1f} {y:.1f} C{x:.1f} {y - 34:.1f} {x + 44:.1f} {y - 30:.1f} {x + 30:.1f} {y + 8:.1f}"
-        return Arrow(d, _head(x + 30, y + 8, math.radians(112)), x + 20, y - 30, ways)
+        return Arrow(d, _head(x + 30, y + 8, math.radians(112)), x + 20, y - 30, transitions)
     long = math.hypot(x2 - x1, y2 - y1) or 1
     bend = 72 + 0.16 * max(long - STEP_X, 0)  # so that the words at its middle clear the boxes
     nx_, ny = -(y2 - y1) / long, (x2 - x1) / long  # to the left of the way there: there and back lie apart
@@ -146,7 +147,7 @@ def _arrow(one: Box, other: Box, ways: tuple[int, ...]) -> Arrow:
     ex, ey = _border(x2, y2, cx, cy, w2 + 4, h2 + 4)
     angle = math.atan2(ey - cy, ex - cx)
     mx, my = 0.25 * sx + 0.5 * cx + 0.25 * ex, 0.25 * sy + 0.5 * cy + 0.25 * ey
-    return Arrow(f"M{sx:.1f} {sy:.1f} Q{cx:.1f} {cy:.1f} {ex:.1f} {ey:.1f}", _head(ex, ey, angle), mx, my, ways)
+    return Arrow(f"M{sx:.1f} {sy:.1f} Q{cx:.1f} {cy:.1f} {ex:.1f} {ey:.1f}", _head(ex, ey, angle), mx, my, transitions)
 
 
 def machine_map(machine: Machine) -> Map:
@@ -172,8 +173,8 @@ def machine_map(machine: Machine) -> Map:
             frames.append(Frame(state, places[state.id], x0, y0, x1 - x0, y1 - y0))
             boxes[state.id] = ((x0 + x1) / 2, (y0 + y1) / 2, x1 - x0, y1 - y0)
     pairs: dict[tuple[str, str], list[int]] = {}
-    for number, way in enumerate(machine.transitions):
-        pairs.setdefault((way.source, way.target), []).append(number)
+    for number, transition in enumerate(machine.transitions):
+        pairs.setdefault((transition.source, transition.target), []).append(number)
     framed = {frame.state.id for frame in frames}
 
     def ends(one: str, other: str) -> tuple[Box, Box]:
@@ -185,7 +186,7 @@ def machine_map(machine: Machine) -> Map:
             _near(theirs, mine[0]) if other in framed else theirs
         )
 
-    arrows = tuple(_arrow(*ends(one, other), tuple(ways)) for (one, other), ways in pairs.items())
+    arrows = tuple(_arrow(*ends(one, other), tuple(transitions)) for (one, other), transitions in pairs.items())
     width = max([*(node.x + BOX_W / 2 for node in nodes), *(f.x + f.w for f in frames)]) + EDGE + 30
     height = max([*(node.y + BOX_H / 2 for node in nodes), *(f.y + f.h for f in frames)]) + EDGE + 34
     return Map(nodes, tuple(frames), arrows, max(width, 420), max(height, 190))

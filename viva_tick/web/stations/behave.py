@@ -14,7 +14,7 @@ from ...core.recipes import ASKED_KINDS, RECIPES, Ask, Recipe
 from ..drawings.drives import DRIVE_H, DRIVE_W, drive_figure, drive_word
 from ..drawings.map import BOX_H, BOX_W, machine_map
 from .base import Station, StationRequest
-from .cells import cells_of, timeouts_of, way_words
+from .cells import cells_of, event_words, timeouts_of
 from .chosen import chosen_of
 from .columns import columns_of, offered
 from .grid_patches import GridPatches
@@ -27,7 +27,7 @@ def _items(bench: Bench) -> list[str]:
 def _gestures(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
     """For each contact whose gestures the machine hears: the times that tell them apart, and what that costs."""
     rows = []
-    heard = {way.on.input for way in machine.transitions if isinstance(way.on, HEARD)}
+    heard = {transition.on.input for transition in machine.transitions if isinstance(transition.on, HEARD)}
     for ident, wanted in wanted_by(bench).items():
         if ident not in heard:
             continue
@@ -145,10 +145,10 @@ def _context(asked: StationRequest) -> dict[str, Any]:
                 "drive_word": drive_word,
                 "drive_options": partial(_drive_options, bench),
                 "drive_box": (DRIVE_W, DRIVE_H),
-                "around": {state.inside for state in machine.states},
+                "around": {state.parent for state in machine.states},
                 "chosen": chosen_of(bench, machine, at, asked.chosen),
                 "chosen_word": asked.chosen,
-                "way_words": [way_words(bench, machine, index) for index in range(len(machine.transitions))],
+                "way_words": [event_words(bench, machine, index) for index in range(len(machine.transitions))],
                 "output_rows": _outputs_rows(bench, machine),
             }
             if asked.look == "map":

@@ -7,7 +7,7 @@ from typing import Any
 
 from ...core.document import Bench, ExpectState, Machine, State, TimeoutEvent
 from . import machine_rows as rows
-from .cells import way_words
+from .cells import event_words
 from .wire_fields import Control
 
 Section = tuple[str, tuple[rows.Row, ...], list[tuple[str, rows.Patch]]]  # title, its rows, what can be added
@@ -15,7 +15,8 @@ Section = tuple[str, tuple[rows.Row, ...], list[tuple[str, rows.Patch]]]  # titl
 
 @dataclass(frozen=True)
 class Chosen:
-    """What the drawer under the grid is about: a way or a state, by its place; its rows, and what can be added."""
+    """What the drawer under the grid is about: a transition or a state, by its place; its rows, and what can be
+    added."""
 
     kind: str
     place: int
@@ -27,44 +28,46 @@ class Chosen:
 
 
 def chosen_of(bench: Bench, machine: Machine, at: str, wanted: str | None) -> Chosen | None:
-    """The way or state that is chosen: “way 3”, “state on”. None for what is not there."""
+    """The transition or state that is chosen: “transition 3”, “state on”. None for what is not there."""
     kind, _, which = (wanted or "").partition(" ")
     names = rows.Names.of(bench)
     acts: list[tuple[str, rows.Patch]] = []
-    if kind == "way" and which.isdigit() and int(which) < len(machine.transitions):
+    if kind == "transition" and which.isdigit() and int(which) < len(machine.transitions):
         place = int(which)
-        way = machine.transitions[place]
+        transition = machine.transitions[place]
         here = f"{at}/transitions/{place}"
-        title = (
-            f"{machine.state(way.source).name} · {way_words(bench, machine, place)} → {machine.state(way.target).name}"
-        )
+        ends = [machine.state(ident).name for ident in (transition.source, transition.target)]
+        title = f"{ends[0]} · {event_words(bench, machine, place)} → {ends[1]}"
         targets = tuple((state.id, state.name) for state in machine.states)
         controls = (
-            rows.menu("leads to", f"{here}/target", way.target, targets),
+            rows.menu("leads to", f"{here}/target", transition.target, targets),
             *rows.event_controls(machine, place, here, names),
         )
-        if isinstance(way.on, TimeoutEvent) and way.on.variable is None:
-            until = None if way.on.until_us else 2 * way.on.after_us
-            word = "a fixed time" if way.on.until_us else "a time at random"
+        if isinstance(transition.on, TimeoutEvent) and transition.on.variable is None:
+            until = None if transition.on.until_us else 2 * transition.on.after_us
+            word = "a fixed time" if transition.on.until_us else "a time at random"
             acts.append((word, [{"op": "replace", "path": f"{here}/on/until_us", "value": until}]))
-        same = {"source": way.source, "on": way.on.model_dump(mode="json"), "target": way.source}
+        same = {"source": transition.source, "on": transition.on.model_dump(mode="json"), "target": transition.source}
         acts.append(
-            ("another way for this event", [{"op": "add", "path": f"{at}/transitions/{place + 1}", "value": same}])
+            (
+                "Add a transition",
+                [{"op": "add", "path": f"{at}/transitions/{place + 1}", "value": same}],
+            )
         )
-        acts.append(("take this way out", [{"op": "remove", "path": here}]))
+        acts.append(("take this transition out", [{"op": "remove", "path": here}]))
         parts: tuple[Section, ...] = (
             (
                 "Only if",
-                tuple(rows.guard_row(one, f"{here}/guards/{n}", names) for n, one in enumerate(way.guards)),
+                tuple(rows.guard_row(one, f"{here}/guards/{n}", names) for n, one in enumerate(transition.guards)),
                 rows.new_guards(f"{here}/guards", names, machine.id),
             ),
             (
-                "On the way",
-                tuple(rows.action_row(one, f"{here}/actions/{n}", names) for n, one in enumerate(way.actions)),
+                "On the transition",
+                tuple(rows.action_row(one, f"{here}/actions/{n}", names) for n, one in enumerate(transition.actions)),
                 rows.new_actions(f"{here}/actions", names),
             ),
         )
-        return Chosen("way", place, title, controls, parts, (), tuple(acts))
+        return Chosen("transition", place, title, controls, parts, (), tuple(acts))
     places = [n for n, state in enumerate(machine.states) if state.id == which]
     if kind != "state" or not places:
         return None
@@ -94,13 +97,17 @@ def chosen_of(bench: Bench, machine: Machine, at: str, wanted: str | None) -> Ch
 
 
 def removals_of(bench: Bench, place: int, machine: Machine) -> dict[str, list[dict[str, Any]]]:
-    """For each state that can go, the patch that takes it out with every way to it and from it."""
+    """For each state that can go, the patch that takes it out with every transition to it and from it."""
     at = f"/firmware/machines/{place}"
     removals: dict[str, list[dict[str, Any]]] = {}
     for number, state in enumerate(machine.states):
         if state.id != machine.initial:
-            ways = [n for n, way in enumerate(machine.transitions) if state.id in (way.source, way.target)]
-            patch = [{"op": "remove", "path": f"{at}/transitions/{n}"} for n in reversed(ways)]
+            transitions = [
+                n
+                for n, transition in enumerate(machine.transitions)
+                if state.id in (transition.source, transition.target)
+            ]
+            patch = [{"op": "remove", "path": f"{at}/transitions/{n}"} for n in reversed(transitions)]
             forget = unexpect(bench, machine.id, state.id)
             removals[state.id] = [*patch, *forget, {"op": "remove", "path": f"{at}/states/{number}"}]
     return removals

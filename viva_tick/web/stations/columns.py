@@ -94,9 +94,9 @@ def _stays_put(bench: Bench, ident: str) -> bool:
 
 
 def columns_of(bench: Bench, machine: Machine) -> list[Column]:
-    names = dict.fromkeys(way.on.name for way in machine.transitions if isinstance(way.on, HEARD))
+    names = dict.fromkeys(transition.on.name for transition in machine.transitions if isinstance(transition.on, HEARD))
     columns = [column_of(bench, name) for name in names]
-    if any(isinstance(way.on, AlwaysEvent) for way in machine.transitions):
+    if any(isinstance(transition.on, AlwaysEvent) for transition in machine.transitions):
         columns.append(ALWAYS)
     return columns
 
@@ -119,9 +119,9 @@ def offered(bench: Bench, machine: Machine, known: set[EventName]) -> list[tuple
     return list(groups.items())
 
 
-def new_way(bench: Bench, machine: Machine, column: Column) -> dict[str, Any]:
-    """The way that a new column begins with: from the first state to itself; one that waits for nothing leads on, with
-    a guard to change."""
+def new_transition(bench: Bench, machine: Machine, column: Column) -> dict[str, Any]:
+    """The transition that a new column begins with: from the first state to itself; one that waits for nothing leads
+    on, with a guard to change."""
     value: dict[str, Any] = {"source": machine.initial, "on": column.event, "target": machine.initial}
     if column.kind == "always":
         value["source"] = machine.opening(machine.initial)

@@ -7,7 +7,7 @@ from typing import Any
 from ...core.document import Bench, Channel, Machine, State
 from ..patches import Patch, add, put, take_out
 from .chosen import unexpect
-from .columns import Column, new_way
+from .columns import Column, new_transition
 
 FIRST_LIMIT_US = 600_000_000
 FIRST_DEAD_US = 500_000
@@ -39,29 +39,29 @@ class GridPatches:
         first = self.machine.state(self.machine.initial)
         return self.drive(first, channel.id, {"kind": "steady", "on": channel.at_rest == "on"})
 
-    def way(self, state: State, heard: dict[str, Any], to: State) -> Patch:
-        """A way from a state on an event."""
+    def transition(self, state: State, heard: dict[str, Any], to: State) -> Patch:
+        """A transition from a state on an event."""
         return add(f"{self.at}/transitions/-", {"source": state.id, "on": heard, "target": to.id})
 
     def listen_to(self, column: Column) -> Patch:
-        """The way that a new column begins with."""
-        return add(f"{self.at}/transitions/-", new_way(self.bench, self.machine, column))
+        """The transition that a new column begins with."""
+        return add(f"{self.at}/transitions/-", new_transition(self.bench, self.machine, column))
 
     def leads_to(self, place: int, to: State) -> Patch:
-        """A way leads elsewhere."""
+        """A transition leads elsewhere."""
         return put(f"{self.at}/transitions/{place}/target", to.id)
 
-    def no_way(self, place: int) -> Patch:
-        """A way goes."""
+    def no_transition(self, place: int) -> Patch:
+        """A transition goes."""
         return take_out(f"{self.at}/transitions/{place}")
 
     def let_pass(self, state: State, name: str) -> Patch:
         """A state lets an event pass on purpose."""
-        return put(f"{self._state_at(state)}/passes", [*state.passes, name])
+        return put(f"{self._state_at(state)}/ignores", [*state.ignores, name])
 
     def unpass(self, state: State, name: str) -> Patch:
         """It is not said any more that a state lets an event pass."""
-        return put(f"{self._state_at(state)}/passes", [one for one in state.passes if one != name])
+        return put(f"{self._state_at(state)}/ignores", [one for one in state.ignores if one != name])
 
     def limit(self, output: str) -> Patch:
         """An output may be on for so long at most."""

@@ -1,4 +1,4 @@
-"""What a way asks for and does, and what a state is, as rows of things that can be set."""
+"""What a transition asks for and does, and what a state is, as rows of things that can be set."""
 
 from __future__ import annotations
 
@@ -10,7 +10,6 @@ from ...core.document import (
     AddTo,
     Bench,
     CopyTo,
-    DrawFor,
     Guard,
     IfContact,
     IfIn,
@@ -18,6 +17,7 @@ from ...core.document import (
     IfRange,
     IfVariable,
     Machine,
+    RandomFor,
     SetVariable,
     StartDrive,
     State,
@@ -172,7 +172,7 @@ def action_row(action: Action, at: str, names: Names) -> Row:
             )
         case CopyTo():
             return Row("set", (variable, menu("to", f"{at}/other", action.other, names.variables)), remove)
-        case DrawFor():
+        case RandomFor():
             return Row(
                 "draw",
                 (variable, _number("from", f"{at}/least", action.least), _number("to", f"{at}/most", action.most)),
@@ -204,7 +204,7 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
         found.append((f"set {name}", {"do": "set", "variable": ident, "number": 0}))
         found.append((f"count {name} up", {"do": "add", "variable": ident, "number": 1}))
         found.append((f"count {name} down", {"do": "add", "variable": ident, "number": -1}))
-        found.append((f"draw {name} at random", {"do": "draw", "variable": ident, "least": 0, "most": 3}))
+        found.append((f"draw {name} at random", {"do": "random", "variable": ident, "least": 0, "most": 3}))
         found += [
             (f"set {name} to {other}", {"do": "copy", "variable": ident, "other": other_id})
             for other_id, other in names.variables
@@ -220,7 +220,7 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
 
 
 def event_controls(machine: Machine, place: int, at: str, names: Names) -> tuple[Control, ...]:
-    """What can be set of the event of a way: the times of a timeout, the value that is waited for."""
+    """What can be set of the event of a transition: the times of a timeout, the value that is waited for."""
     on = machine.transitions[place].on
     if isinstance(on, VariableEvent):
         return (_number("reaches", f"{at}/on/value", on.value),)
@@ -243,12 +243,12 @@ def state_controls(machine: Machine, place: int, at: str) -> tuple[Control, ...]
     insides = machine.insides(state.id)
     rows: list[Control] = []
     if not insides:
-        around = [one for one in machine.states if one.id != state.id and one.inside is None]
-        options: Options = ((None, "by itself"), *((one.id, f"inside {one.name}") for one in around))
-        rows.append(menu("stands", f"{at}/inside", state.inside, options))
+        around = [one for one in machine.states if one.id != state.id and one.parent is None]
+        options: Options = ((None, "none"), *((one.id, one.name) for one in around))
+        rows.append(menu("parent state", f"{at}/parent", state.parent, options))
     else:
-        opens: Options = ((None, "its first"), *((one.id, one.name) for one in insides))
-        rows.append(menu("opens with", f"{at}/opens", state.opens, opens))
-        kept: Options = ((False, "always"), (True, "unless it remembers another"))
+        starts: Options = ((None, "its first"), *((one.id, one.name) for one in insides))
+        rows.append(menu("starts in", f"{at}/starts_in", state.starts_in, starts))
+        kept: Options = ((False, "every time"), (True, "the first time; then where it was left"))
         rows.append(menu("", f"{at}/remembers", state.remembers, kept))
     return tuple(rows)

@@ -84,19 +84,21 @@ class MachineStage(StageRunner):
             running = slot.running
             if running.machine.waits[running.state]:
                 now_ms = self.counter.at(start_us)
-                for since_ms, wait_ms, way in running.waiting():
-                    if self.with_delays and not way.guards:
+                for since_ms, wait_ms, transition in running.waiting():
+                    if self.with_delays and not transition.guards:
                         return start_us  # this pass stands its time out
                     # One whose time has come may wait for its guards, which nothing changes in an idle pass.
-                    come = way.guards and (now_ms - since_ms) & MASK >= wait_ms
-                    if not come or running.open_way((way,)):
+                    come = transition.guards and (now_ms - since_ms) & MASK >= wait_ms
+                    if not come or running.open_transition((transition,)):
                         dues.append((since_ms, wait_ms))
         return horizon_us
 
     @property
     def recordings(self) -> list[Recording]:
         """See `StageRunner.recordings`."""
-        return [one for slot in self.order for one in (slot.states, slot.ways)] + list(self.host.numbers.values())
+        return [one for slot in self.order for one in (slot.states, slot.transitions)] + list(
+            self.host.numbers.values()
+        )
 
 
 class StandStage(StageRunner):
@@ -116,8 +118,8 @@ class StandStage(StageRunner):
             if running.machine.waits[running.state]:
                 left_ms = [
                     wait_ms - (self.counter.at(clock_us) - since_ms & MASK)
-                    for since_ms, wait_ms, way in running.waiting()
-                    if not way.guards
+                    for since_ms, wait_ms, transition in running.waiting()
+                    if not transition.guards
                 ]
                 if left_ms and min(left_ms) > 0:
                     clock_us = self.blocking.hold(clock_us, min(left_ms) * US_PER_MS, f"machine {slot.id}")

@@ -25,8 +25,8 @@ def arrival_patch(bench: Bench, text: str) -> tuple[str, list[dict[str, Any]]]:
     known = {one.id for one in bench.firmware.variables}
     wanted = machine["id"]
     machine["id"] = free_id(wanted, {one.id for one in bench.firmware.machines})
-    for way in machine["transitions"]:
-        for guard in way["guards"]:
+    for transition in machine["transitions"]:
+        for guard in transition["guards"]:
             if guard.get("machine") == wanted:
                 guard["machine"] = machine["id"]
     patch = [{"op": "add", "path": "/firmware/variables/-", "value": v} for v in variables if v["id"] not in known]
@@ -130,7 +130,7 @@ EXPRESSIONS: tuple[Shape, ...] = (
     (re.compile(rf"({NAME}) *([+-]) *(\d{{1,7}})"), lambda m: {"do": "add", "to": m[1], "number": int(m[2] + m[3])}),
     (
         re.compile(rf"random\(({NUMBER}), *({NUMBER})\)"),
-        lambda m: {"do": "draw", "least": int(m[1]), "most": int(m[2])},
+        lambda m: {"do": "random", "least": int(m[1]), "most": int(m[2])},
     ),
     (re.compile(rf"level\('({NAME})'\)"), lambda m: {"do": "take", "input": m[1]}),
     (re.compile(rf"({NAME})"), lambda m: {"do": "copy", "other": m[1]}),
@@ -242,22 +242,23 @@ def read_scxml(text: str) -> dict[str, Any]:
     ident = re.sub(r"[^a-z0-9-]+", "-", root.attributes.get("name", "machine").lower()).strip("-") or "machine"
     ident = ident if ident[0].isalpha() else f"machine-{ident}"
     states: list[dict[str, Any]] = []
-    ways: list[dict[str, Any]] = []
+    transitions: list[dict[str, Any]] = []
     variables: list[dict[str, Any]] = []
     kept: dict[str, str] = {}
 
     def one_state(element: Element, around: str | None) -> None:
         name = element.need("id")
-        state: dict[str, Any] = {"id": name, "name": element.attributes.get("vt:title", name), "inside": around}
+        state: dict[str, Any] = {"id": name, "name": element.attributes.get("vt:title", name), "parent": around}
         if "initial" in element.attributes:
-            state["opens"] = element.attributes["initial"]
+            state["starts_in"] = element.attributes["initial"]
         try:
             if place := element.attributes.get("vt:place"):
                 state["place"] = [int(word) for word in place.split()]
-            if passes := element.attributes.get("vt:passes"):
-                state["passes"] = json.loads(passes)
+            # `vt:passes` is what files of version 3 called it.
+            if ignored := element.attributes.get("vt:ignores") or element.attributes.get("vt:passes"):
+                state["ignores"] = json.loads(ignored)
         except (ValueError, TypeError, RecursionError):
-            raise ScxmlError(element.line, "“vt:place” is two numbers, “vt:passes” a list in JSON.") from None
+            raise ScxmlError(element.line, "“vt:place” is two numbers, “vt:ignores” a list in JSON.") from None
         states.append(state)
         waits: dict[str, dict[str, Any]] = {}
         children = element.only("state", "transition", "onentry", "onexit", "history", "initial")
@@ -271,9 +272,9 @@ def read_scxml(text: str) -> dict[str, Any]:
                     raise ScxmlError(child.line, f"a history of type “{child.attributes['type']}” is not supported.")
                 state["remembers"] = True
                 kept[child.need("id")] = name
-                state.setdefault("opens", _first(child).need("target") if child.children else None)
+                state.setdefault("starts_in", _first(child).need("target") if child.children else None)
             elif child.name == "initial":
-                state["opens"] = _first(child).need("target")
+                state["starts_in"] = _first(child).need("target")
         entry = state.get("entry", [])
         drives: dict[str, Any] = {}
         while entry and entry[0]["do"] == "drive" and entry[0]["output"] not in drives:
@@ -282,7 +283,7 @@ def read_scxml(text: str) -> dict[str, Any]:
         state["drives"] = drives
         for child in children:
             if child.name == "transition":
-                ways.append(
+                transitions.append(
                     {
                         "source": name,
                         "on": _event(child, waits),
@@ -322,17 +323,17 @@ def read_scxml(text: str) -> dict[str, Any]:
     if not states:
         raise ScxmlError(root.line, "there is no <state> in it.")
     known = {state["id"] for state in states}
-    for way in ways:
-        line = way.pop("line")
-        way["target"] = kept.get(way["target"], way["target"])
-        if way["target"] not in known:
-            raise ScxmlError(line, f"there is no state “{way['target']}”.")
+    for transition in transitions:
+        line = transition.pop("line")
+        transition["target"] = kept.get(transition["target"], transition["target"])
+        if transition["target"] not in known:
+            raise ScxmlError(line, f"there is no state “{transition['target']}”.")
     initial = root.attributes.get("initial", states[0]["id"])
     machine = {
         "id": ident[:40],
         "name": root.attributes.get("vt:title", ident)[:60],
         "initial": kept.get(initial, initial),
         "states": states,
-        "transitions": ways,
+        "transitions": transitions,
     }
     return {"machine": machine, "variables": variables}

@@ -10,7 +10,6 @@ from ...document import (
     Action,
     AddTo,
     CopyTo,
-    DrawFor,
     Guard,
     IfContact,
     IfIn,
@@ -18,6 +17,7 @@ from ...document import (
     IfRange,
     IfVariable,
     Machine,
+    RandomFor,
     SetVariable,
     StartDrive,
     TakeLevel,
@@ -56,7 +56,7 @@ def _action(action: Action) -> str:
             expr = f"{action.variable} {'-' if action.number < 0 else '+'} {abs(action.number)}"
         case CopyTo():
             expr = action.other
-        case DrawFor():
+        case RandomFor():
             expr = f"random({action.least}, {action.most})"
         case TakeLevel():
             expr = f"level('{action.input}')"
@@ -90,7 +90,7 @@ def write_scxml(machine: Machine, variables: tuple[Variable, ...]) -> str:
             for one in mine
         ]
         lines.append("  </datamodel>")
-    groups = {state.inside for state in machine.states}
+    groups = {state.parent for state in machine.states}
     kept = {state.id for state in machine.states if state.remembers and state.id in groups}
 
     def one_state(ident: str, indent: str) -> None:
@@ -98,12 +98,12 @@ def write_scxml(machine: Machine, variables: tuple[Variable, ...]) -> str:
         inside = machine.insides(ident)
         opens = f" initial={quoteattr(machine.opening(ident))}" if inside else ""
         place = f' vt:place="{state.place[0]} {state.place[1]}"' if state.place else ""
-        passes = f" vt:passes={quoteattr(json.dumps(state.passes))}" if state.passes else ""
-        lines.append(f"{indent}<state id={quoteattr(ident)}{opens} vt:title={quoteattr(state.name)}{place}{passes}>")
+        ignores = f" vt:ignores={quoteattr(json.dumps(state.ignores))}" if state.ignores else ""
+        lines.append(f"{indent}<state id={quoteattr(ident)}{opens} vt:title={quoteattr(state.name)}{place}{ignores}>")
         waits = [
-            (number, way.on)
-            for number, way in enumerate(machine.transitions)
-            if way.source == ident and isinstance(way.on, TimeoutEvent)
+            (number, transition.on)
+            for number, transition in enumerate(machine.transitions)
+            if transition.source == ident and isinstance(transition.on, TimeoutEvent)
         ]
         entry = [f'<send event="timeout.{n}" id="wait.{n}" {_delay(on)}/>' for n, on in waits] + [
             _action(action) for action in entry_actions(state)
@@ -117,18 +117,18 @@ def write_scxml(machine: Machine, variables: tuple[Variable, ...]) -> str:
         if ident in kept:
             first = quoteattr(machine.opening(ident))
             lines.append(f'{indent}  <history id="{ident}.last" type="deep"><transition target={first}/></history>')
-        for number, way in enumerate(machine.transitions):
-            if way.source != ident:
+        for number, transition in enumerate(machine.transitions):
+            if transition.source != ident:
                 continue
-            word = event_word(way.on, f"timeout.{number}")
+            word = event_word(transition.on, f"timeout.{number}")
             event = f" event={quoteattr(word)}" if word else ""
-            cond = " && ".join(_guard(guard, machine.id) for guard in way.guards)
+            cond = " && ".join(_guard(guard, machine.id) for guard in transition.guards)
             cond = f" cond={quoteattr(cond)}" if cond else ""
-            target = f"{way.target}.last" if way.target in kept else way.target
+            target = f"{transition.target}.last" if transition.target in kept else transition.target
             head = f"{indent}  <transition{event}{cond} target={quoteattr(target)}"
-            if way.actions:
+            if transition.actions:
                 lines.append(head + ">")
-                lines.extend(f"{indent}    {_action(action)}" for action in way.actions)
+                lines.extend(f"{indent}    {_action(action)}" for action in transition.actions)
                 lines.append(f"{indent}  </transition>")
             else:
                 lines.append(head + "/>")
@@ -137,6 +137,6 @@ def write_scxml(machine: Machine, variables: tuple[Variable, ...]) -> str:
         lines.append(f"{indent}</state>")
 
     for state in machine.states:
-        if state.inside is None:
+        if state.parent is None:
             one_state(state.id, "  ")
     return "\n".join([*lines, "</scxml>", ""])

@@ -11,7 +11,7 @@ import { Windows } from "./windows.js";
 const NEAR_PX = 6;
 const STEP = 0.6; // of a zoom by key
 // Head, scale and three lanes; a good third of the page; most of it.
-const HEIGHTS = { peek: () => 66 + 3 * LANE, half: () => 306, tall: () => Math.round(innerHeight * 0.62) };
+const HEIGHTS = { peek: () => 60 + 3 * LANE, half: () => 258, tall: () => Math.round(innerHeight * 0.62) };
 const LOW = ["build", "guard"];
 const SHOWN_US = { event: 80_000, level: 300_000 }; // how much is seen around what a finding shows
 
@@ -173,7 +173,7 @@ export function strip() {
     component.further = run?.further ? "run it further" : "";
   }
 
-  // A state's span opens the way that led there; an output's says why.
+  // A state's span opens the transition that led there; an output's says why.
   async function about(lane, at) {
     if (!lane || !["state", "output"].includes(lane.kind)) return;
     const query = new URLSearchParams({ scenario: run.scenario, lane: lane.id, at: Math.round(at) });
@@ -187,14 +187,14 @@ export function strip() {
   }
 
   function tellWhy(data) {
-    const rows = data.links.map(({ words, at_us: us, machine, way }) => {
+    const rows = data.links.map(({ words, at_us: us, machine, transition }) => {
       const row = document.createElement("li");
       const there = Object.assign(document.createElement("button"), { type: "button", className: "text-button", textContent: words });
       there.addEventListener("click", () => {
         pointer = stood = us;
         if (!view.holds(us)) view.centre(us, view.size);
         redraw();
-        if (machine) go({ station: "behave", picked: machine, chosen: way >= 0 ? `way ${way}` : null });
+        if (machine) go({ station: "behave", picked: machine, chosen: transition >= 0 ? `transition ${transition}` : null });
       });
       row.append(there);
       return row;

@@ -1,4 +1,4 @@
-"""What the machines' ways give away: hidden, in circles, out of range, too soon."""
+"""What the machines' transitions give away: hidden, in circles, out of range, too soon."""
 
 from __future__ import annotations
 
@@ -26,47 +26,48 @@ from .finding import Evidence, Finding, Patch, Severity
 from .machine_words import in_words, machine_at, row_words
 
 
-def second_way(evidence: Evidence) -> Iterator[Finding]:
-    """Two ways for one event from one state: the lower one is never taken."""
+def second_transition(evidence: Evidence) -> Iterator[Finding]:
+    """Two transitions for one event from one state: the lower one is never taken."""
     bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
-        for place, way in enumerate(machine.transitions):
+        for place, transition in enumerate(machine.transitions):
             first = hidden_by(machine, place)
             if first is None:
                 continue
             yield Finding(
-                code="behave.second-way",
+                code="behave.second-transition",
                 severity=Severity.LOOK,
                 station="behave",
                 part=machine.id,
-                title=f"{machine.name}: two ways for one event",
-                sentence=f"In {machine.state(way.source).name}, {in_words(evidence.bench, way)} leads to "
-                f"{machine.state(first.target).name}; the way to {machine.state(way.target).name} is never taken.",
-                numbers=(("taken", machine.state(first.target).name), ("never", machine.state(way.target).name)),
+                title=f"{machine.name}: two transitions for one event",
+                sentence=f"In {machine.state(transition.source).name}, {in_words(evidence.bench, transition)} leads to "
+                f"{machine.state(first.target).name}; the transition to {machine.state(transition.target).name} "
+                "is never taken.",
+                numbers=(("taken", machine.state(first.target).name), ("never", machine.state(transition.target).name)),
                 pointer=machine_at(number, "transitions", place),
                 patch=({"op": "remove", "path": machine_at(number, "transitions", place)},),
                 mend="Take the lower one out",
-                play=explored(bench, [machine]).paths.get((machine.id, way.source)),
+                play=explored(bench, [machine]).paths.get((machine.id, transition.source)),
             )
 
 
 def both_open(evidence: Evidence) -> Iterator[Finding]:
-    """Two guarded ways for one event are open at once somewhere that can be reached: the upper one is taken."""
+    """Two guarded transitions for one event are open at once somewhere that can be reached: the upper one is taken."""
     bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for (ident, upper, lower), path in explored(bench, [machine]).both_open.items():
             if ident != machine.id:
                 continue
-            ways = machine.transitions
-            to = [machine.state(ways[place].target).name for place in (upper, lower)]
+            transitions = machine.transitions
+            to = [machine.state(transitions[place].target).name for place in (upper, lower)]
             yield Finding(
                 code="behave.both-open",
                 severity=Severity.NOTE,
                 station="behave",
                 part=machine.id,
-                title=f"{machine.name}: two guarded ways are open at once",
-                sentence=f"In {machine.state(ways[upper].source).name}, {in_words(bench, ways[upper])} leads to "
-                f"{to[0]} and could lead to {to[1]}; the upper one counts. The shortest way there: "
+                title=f"{machine.name}: two guarded transitions are open at once",
+                sentence=f"In {machine.state(transitions[upper].source).name}, {in_words(bench, transitions[upper])} "
+                f"leads to {to[0]} and could lead to {to[1]}; the upper one counts. The shortest way there: "
                 f"{row_words(bench, path)}.",
                 numbers=(("taken", to[0]), ("also open", to[1])),
                 pointer=machine_at(number, "transitions", lower, "guards"),
@@ -75,20 +76,20 @@ def both_open(evidence: Evidence) -> Iterator[Finding]:
 
 
 def goes_round(evidence: Evidence) -> Iterator[Finding]:
-    """Ways that wait for nothing lead in a circle; where a button's level leads them, it toggles on the level."""
+    """Transitions without an event lead in a circle; where a button's level leads them, it toggles on the level."""
     bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for row in rounds(machine):
-            looked = [guard for way in row for guard in way.guards if isinstance(guard, IfContact)]
+            looked = [guard for transition in row for guard in transition.guards if isinstance(guard, IfContact)]
             place = machine.transitions.index(row[0])
-            names = ", ".join(machine.state(way.source).name for way in row)
+            names = ", ".join(machine.state(transition.source).name for transition in row)
             if looked and len(row) == 2:
                 name = bench.contact(looked[0].input).name
                 kind = "press" if looked[0].pressed else "release"
                 patch: Patch = tuple(
                     one
-                    for way in row
-                    for at in (machine_at(number, "transitions", machine.transitions.index(way)),)
+                    for transition in row
+                    for at in (machine_at(number, "transitions", machine.transitions.index(transition)),)
                     for one in (
                         {"op": "replace", "path": f"{at}/on", "value": {"kind": kind, "input": looked[0].input}},
                         {"op": "replace", "path": f"{at}/guards", "value": []},
@@ -111,13 +112,13 @@ def goes_round(evidence: Evidence) -> Iterator[Finding]:
             else:
                 yield Finding(
                     code="behave.loop",
-                    severity=Severity.LOOK if any(way.guards for way in row) else Severity.MUST,
+                    severity=Severity.LOOK if any(transition.guards for transition in row) else Severity.MUST,
                     station="behave",
                     part=machine.id,
                     title=f"{machine.name} goes round by itself",
-                    sentence=f"Through {names} lead ways that wait for nothing, in a circle; after eight in a row it "
+                    sentence=f"Transitions without an event lead in a circle through {names}; after eight in a row it "
                     "stops wherever it is, pass after pass.",
-                    numbers=(("ways in the circle", str(len(row))),),
+                    numbers=(("transitions in the circle", str(len(row))),),
                     pointer=machine_at(number, "transitions", place),
                     play=explored(bench, [machine]).paths.get((machine.id, row[0].source)),
                 )
@@ -144,18 +145,18 @@ def out_of_range(evidence: Evidence) -> Iterator[Finding]:
 
     for number, machine in enumerate(bench.firmware.machines):
         for steps, action in machine.actions:
-            values = {"set": ["number"], "draw": ["least", "most"]}.get(action.do, [])
+            values = {"set": ["number"], "random": ["least", "most"]}.get(action.do, [])
             for field in values:
                 value = getattr(action, field)
                 ident = getattr(action, "variable", "")
                 if not variables[ident].least <= value <= variables[ident].most:
                     yield said(number, machine, (*steps, field), ident, str(value))
-        for place, way in enumerate(machine.transitions):
-            if isinstance(way.on, VariableEvent):
-                one = variables[way.on.variable]
-                if not one.least <= way.on.value <= one.most:
-                    yield said(number, machine, ("transitions", place, "on", "value"), one.id, str(way.on.value))
-            for index, guard in enumerate(way.guards):
+        for place, transition in enumerate(machine.transitions):
+            if isinstance(transition.on, VariableEvent):
+                one = variables[transition.on.variable]
+                if not one.least <= transition.on.value <= one.most:
+                    yield said(number, machine, ("transitions", place, "on", "value"), one.id, str(transition.on.value))
+            for index, guard in enumerate(transition.guards):
                 steps = ("transitions", place, "guards", index)
                 if isinstance(guard, IfVariable) and guard.other is None:
                     one = variables[guard.variable]
@@ -184,15 +185,15 @@ def conflict(evidence: Evidence) -> Iterator[Finding]:
     """In one state a press leads somewhere, and so does a click or a hold of the same contact: the press is first."""
     bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
-        for place, way in enumerate(machine.transitions):
-            on = way.on
+        for place, transition in enumerate(machine.transitions):
+            on = transition.on
             if not isinstance(on, ContactEvent) or on.kind in ("press", "release"):
                 continue
             sooner = [
                 one
                 for one in machine.transitions
                 if isinstance(one.on, ContactEvent)
-                and (one.source, one.on.input, one.on.kind) == (way.source, on.input, "press")
+                and (one.source, one.on.input, one.on.kind) == (transition.source, on.input, "press")
             ]
             if not sooner:
                 continue
@@ -209,15 +210,15 @@ def conflict(evidence: Evidence) -> Iterator[Finding]:
                 station="behave",
                 part=machine.id,
                 title=f"{machine.name}: the press comes before the {on.kind}",
-                sentence=f"In {machine.state(way.source).name} a press of {name} leads away at once, so its {on.kind} "
-                f"is never waited for there. Take the click instead of {many}.",
+                sentence=f"In {machine.state(transition.source).name} a press of {name} leads away at once, so its "
+                f"{on.kind} is never waited for there. Take the click instead of {many}.",
                 numbers=(("press leads to", machine.state(sooner[0].target).name),),
                 pointer=machine_at(number, "transitions", place, "on"),
                 patch=clicks
                 if on.kind != "click"
                 else ({"op": "remove", "path": machine_at(number, "transitions", place)},),
                 mend="Click instead of press" if on.kind != "click" else "Take the click out",
-                play=_seen_from(bench, machine, way.source, ("press", on.input, "")),
+                play=_seen_from(bench, machine, transition.source, ("press", on.input, "")),
             )
 
 
@@ -231,19 +232,23 @@ def short_time(evidence: Evidence) -> Iterator[Finding]:
     """A time that is shorter than the longest pass of the run."""
     longest_us = evidence.answers.longest_pass_us if evidence.answers else evidence.idle_pass_us
     for number, machine in enumerate(evidence.bench.firmware.machines):
-        for place, way in enumerate(machine.transitions):
-            if isinstance(way.on, TimeoutEvent) and way.on.variable is None and way.on.after_us < longest_us:
+        for place, transition in enumerate(machine.transitions):
+            if (
+                isinstance(transition.on, TimeoutEvent)
+                and transition.on.variable is None
+                and transition.on.after_us < longest_us
+            ):
                 yield Finding(
                     code="behave.short-time",
                     severity=Severity.LOOK,
                     station="behave",
                     part=machine.id,
                     title=f"{machine.name}: a time shorter than a pass",
-                    sentence=f"{ms(way.on.after_us)} in {machine.state(way.source).name} cannot be kept while a pass "
-                    f"takes up to {ms(longest_us)}.",
-                    numbers=(("time", ms(way.on.after_us)), ("longest pass", ms(longest_us))),
+                    sentence=f"{ms(transition.on.after_us)} in {machine.state(transition.source).name} cannot be kept "
+                    f"while a pass takes up to {ms(longest_us)}.",
+                    numbers=(("time", ms(transition.on.after_us)), ("longest pass", ms(longest_us))),
                     pointer=machine_at(number, "transitions", place, "on", "after_us"),
-                    play=_seen_from(evidence.bench, machine, way.source, ("timeout", machine.id, str(place))),
+                    play=_seen_from(evidence.bench, machine, transition.source, ("timeout", machine.id, str(place))),
                 )
 
 
