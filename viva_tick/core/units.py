@@ -22,11 +22,11 @@ def short(value: float, digits: int = 6) -> str:
 
 
 def ms(us: int) -> str:
-    """Milliseconds, with as many digits as help: 0.04 ms, 2.1 ms, 1076 ms; seconds where those are as short (1.2 s),
-    and from 10 s on."""
+    """Milliseconds, with as many digits as help: 0.04 ms, 2.1 ms, 320 ms; seconds from 1000 ms on: 1.076 s, 12.5 s."""
     value = us / 1000
-    if abs(value) >= 10_000 or (abs(value) >= 1000 and round(value) % 100 == 0):
-        return f"{us / 1_000_000:.1f} s".replace(".0 s", " s")
+    if abs(round(value)) >= 1000:
+        said = f"{us / 1_000_000:.1f}" if abs(value) >= 10_000 else f"{us / 1_000_000:.3f}"
+        return f"{said.rstrip('0').rstrip('.')} s"
     if abs(value) >= 100 or us % 1000 == 0:
         return f"{value:.0f} ms"
     return f"{value:.1f} ms" if abs(value) >= 1 else f"{value:.2f} ms"
@@ -78,3 +78,8 @@ def span(least: float, most: float, words: Callable[[float], str]) -> str:
         return high
     digits, _, unit = high.partition(" ")
     return f"{low.removesuffix(' ' + unit)}–{digits} {unit}"
+
+
+def counted(number: int, word: str) -> str:
+    """A number of things: 1 state, 3 states."""
+    return f"{number:,} {word}{'' if number == 1 else 's'}"

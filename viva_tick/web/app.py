@@ -16,7 +16,7 @@ from werkzeug.routing import IntegerConverter, Map
 
 from .. import __version__
 from ..core.document import DocumentError
-from ..core.units import amps, at_s, fine, ms, ohms, plain, short, volts
+from ..core.units import amps, at_s, counted, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
 from ..store import Benches, NoBench, Runs, Shelf, Stale, back_up_today, open_database
 from . import patches, trouble, turns
@@ -89,6 +89,7 @@ def create_app(
         fine=fine,
         ohms=ohms,
         amps=amps,
+        counted=counted,
         volts=volts,
         short=short,
         plain=plain,

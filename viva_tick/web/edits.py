@@ -10,6 +10,7 @@ from flask import Blueprint, jsonify, request
 from ..core.boards import boards
 from ..core.document import DocumentError, Problem
 from ..core.edits import apply_patch, rebased, words
+from ..core.first_scenario import touched
 from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, made_from
 from ..store import Revision, Stale
@@ -37,6 +38,7 @@ def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
     """Apply, check, store; answer the view, or both sides of a conflict."""
     if head.id != base_id:
         return stale(Stale(head), _meant(head, base_id, patch), base_id)
+    patch = touched(head.bench, patch)
     changed = apply_patch(head.bench, patch)
     if changed == head.bench:
         return view(head, head.bench, place)
@@ -86,7 +88,7 @@ def edit(bench_id: int) -> Any:
         body["patch"] = _on_top(head, body.get("made"), body.get("patch"))
     if body.get("preview") is True:
         looks_only()
-        return view(head, apply_patch(head.bench, body.get("patch")), place, preview=True)
+        return view(head, apply_patch(head.bench, touched(head.bench, body.get("patch"))), place, preview=True)
     return save(head, body["base"], body.get("patch"), place)
 
 

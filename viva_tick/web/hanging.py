@@ -12,6 +12,7 @@ from pydantic import TypeAdapter, ValidationError
 from ..core.at_hand import AtHand
 from ..core.document import Bench, Scenario
 from ..core.engine import Fault, Run
+from ..core.first_scenario import with_first
 from ..core.guard import VERDICTS, HangRow, fault_at, faults_of, hang_row, hang_run
 from ..core.study import run_key
 from .answers import benches, runs
@@ -63,7 +64,7 @@ def faulty_run(bench: Bench, scenario: Scenario, fault: Fault) -> tuple[str, Run
 @hanging.get("/api/benches/<int:bench_id>/hangs")
 def hangs(bench_id: int) -> Any:
     """One fault (`fault`, `of`) at many instants of a scenario: its row of the table, as data and as drawn."""
-    bench = benches().head(bench_id).bench
+    bench = with_first(benches().head(bench_id).bench)
     name = request.args.get("scenario")
     scenario = next((one for one in bench.scenarios if one.name == name), None)
     kind, of = request.args.get("fault", ""), request.args.get("of", "")

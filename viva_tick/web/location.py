@@ -42,6 +42,6 @@ class Location:
             windows,
             word("beside"),
             word("chosen"),
-            "map" if word("look") == "map" else "grid",
+            str(word("look")) if word("look") in ("map", "both") else "grid",
             word("fault"),
         )

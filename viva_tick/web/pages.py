@@ -15,11 +15,13 @@ from ..core.document import Bench, bench_data, bench_text
 from ..core.emit import TARGETS
 from ..core.engine import Kind, Trace
 from ..core.findings import Severity, must_fix
+from ..core.first_scenario import with_first
 from ..core.formats import write_dot, write_edges, write_scxml, write_trace, write_vcd
 from ..core.study import to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision, backups
 from .answers import benches
+from .found import entries
 from .location import Location
 from .stations import STATIONS
 from .studies import run_further, studied
@@ -126,12 +128,20 @@ def bench_twin(bench_id: int) -> dict[str, Any]:
     return {"revision": head.id, "document": bench_data(head.bench), "findings": findings}
 
 
+@pages.get("/api/benches/<int:bench_id>/find")
+def findable(bench_id: int) -> dict[str, Any]:
+    """What the command finder knows of the bench."""
+    bench = benches().head(bench_id).bench
+    done, _ = studied(bench, request.args.get("scenario"))
+    return {"found": list(entries(done.bench, tuple(done.findings)))}
+
+
 @pages.get("/api/benches/<int:bench_id>/why")
 def why_so(bench_id: int) -> Any:
     """Why a lane is as it is at an instant of a scenario's run (`scenario`, `lane`, `at` in µs): the chain of links,
     the latest first, and what of which machine to choose to see it."""
-    bench = benches().head(bench_id).bench
-    done, _ = studied(bench, request.args.get("scenario"), mends=False)
+    done, _ = studied(benches().head(bench_id).bench, request.args.get("scenario"), mends=False)
+    bench = done.bench
     kind, _, of = request.args.get("lane", "").partition(" ")
     at_us = request.args.get("at", 0, type=int)
     if done.run is None:
@@ -190,7 +200,7 @@ def code(bench_id: int, target: str) -> Response:
     """The bench as code for the board."""
     if target not in TARGETS:
         abort(404)
-    found = benches().head(bench_id).bench
+    found = with_first(benches().head(bench_id).bench)
     if not TARGETS[target].can(found):
         abort(404)
     made = TARGETS[target].emit(found, must_fix(to_be_fixed(found)))
@@ -224,8 +234,8 @@ def capture_file(bench_id: int, capture_id: str) -> Response:
 @pages.get("/benches/<int:bench_id>/run.<any(vcd, csv):kind>")
 def run_file(bench_id: int, kind: str) -> Response:
     """The run of a scenario, for other programs."""
-    bench = benches().head(bench_id).bench
-    done, _ = studied(bench, request.args.get("scenario"), mends=False)
+    done, _ = studied(benches().head(bench_id).bench, request.args.get("scenario"), mends=False)
+    bench = done.bench
     if done.run is None:
         abort(404)
     text = write_vcd(bench, done.run.trace) if kind == "vcd" else write_trace(done.run.trace)

@@ -22,6 +22,9 @@ class Patch(list[Operation]):
     def __add__(self, more: Iterable[Operation]) -> Patch:  # type: ignore[override]
         return Patch([*self, *more])
 
+    def __iadd__(self, more: Iterable[Operation]) -> Patch:  # type: ignore[override]
+        return self + more
+
     def __radd__(self, before: Iterable[Operation]) -> Patch:
         return Patch([*before, *self])
 

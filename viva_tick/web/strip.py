@@ -41,13 +41,17 @@ def lanes(
     machine: str | None = None,
     first: frozenset[str] = frozenset(),
 ) -> list[Lane]:
-    """The lanes of a bench in the order contacts, machines, outputs, loop; the chosen input's come first, or those of
-    what a machine hears, its own, and those of what it drives; or those of what is `first`."""
+    """The lanes of a bench: the chosen input's come first, or those of what a machine hears, its own, and those of what
+    it drives; or those of what is `first`. Then the outputs, then contacts, machines, variables, loop, tasks."""
     found = _all_lanes(bench, said, chosen)
-    if first:
-        return sorted(found, key=lambda lane: lane.of not in first)
-    mine = _of_machine(bench, machine) if machine else set()
-    return sorted(found, key=lambda lane: lane.of not in mine and lane.of.rpartition(".")[0] not in mine)
+    mine = first or (_of_machine(bench, machine) if machine else {chosen})
+
+    def rank(lane: Lane) -> int:
+        if lane.of in mine or lane.of.rpartition(".")[0] in mine:
+            return 0
+        return 1 if lane.kind == "output" else 2
+
+    return sorted(found, key=rank)
 
 
 def _of_machine(bench: Bench, ident: str) -> set[str]:
@@ -75,7 +79,7 @@ def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
         found.append(Lane(f"reading {part.id}", "reading", part.id, part.name, "as it was read", extra=True))
     found += [lane for lane in sensed if lane not in found]
     for machine in bench.firmware.machines:
-        found.append(Lane(f"state {machine.id}", "state", machine.id, machine.name, "machine"))
+        found.append(Lane(f"state {machine.id}", "state", machine.id, machine.name, ""))
     for one in bench.firmware.variables:
         found.append(Lane(f"value {one.id}", "value", one.id, one.name, f"{one.least} to {one.most}"))
     for driven in bench.channels:

@@ -7,6 +7,7 @@ from dataclasses import replace
 from ..core.at_hand import AtHand
 from ..core.document import Bench, Scenario
 from ..core.engine import Run, SkippingEngine
+from ..core.first_scenario import with_first
 from ..core.study import AT_ONCE, FURTHER, Study, run_key, study
 from ..core.timing import Answers
 from ..store import Revision
@@ -25,7 +26,8 @@ def _scenario(bench: Bench, name: str | None) -> Scenario | None:
 
 def studied(bench: Bench, name: str | None, keep: bool = True, mends: bool = True) -> tuple[Study, str | None]:
     """The study of one scenario, its run from the cache where it is there, and the run's key. Where its run cannot be
-    worked out, what can be said without; where nothing can, nothing."""
+    worked out, what can be said without; where nothing can, nothing. A bench without a scenario has its first one."""
+    bench = with_first(bench)
     scenario = _scenario(bench, name)
     empty = Study(bench, scenario, None, None, ())
     return shielded(
@@ -57,6 +59,7 @@ def _at_hand(bench: Bench, scenario: Scenario) -> tuple[str, Run | None]:
 
 def run_further(bench: Bench, name: str | None) -> None:
     """Run a scenario that stopped early as far as anything is run."""
+    bench = with_first(bench)
     scenario = _scenario(bench, name)
     if scenario is not None and run_of(bench, scenario).stopped:
         further = SkippingEngine().run(bench, scenario, budget=FURTHER)
@@ -92,6 +95,7 @@ def before_it(revision: Revision, done: Study, preview: bool, before_id: int | N
         if found is None:
             return None
         bench = found.bench
+    bench = with_first(bench)
     if done.scenario is None or done.scenario.name not in {scenario.name for scenario in bench.scenarios}:
         return None
     scenario = bench.scenario(done.scenario.name)

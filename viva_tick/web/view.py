@@ -7,14 +7,14 @@ from typing import Any
 
 from flask import render_template
 
-from ..core.courses import tried_out
 from ..core.document import Bench
-from ..core.document.parts import Sensed
 from ..core.exploring import play
 from ..core.findings import Finding, Severity
+from ..core.first_scenario import first_scenario
 from ..core.study import Study
 from ..store import Revision
 from .answers import benches
+from .begin import STEPS, step_of
 from .doings import doings, expectations, to_add, to_expect
 from .location import Location
 from .shielded import failures, shielded
@@ -24,28 +24,24 @@ from .studies import before_it, studied
 
 
 def _counts(done: Study) -> dict[str, dict[str, int]]:
-    counts = {name: {"must": 0, "look": 0} for name in STATIONS}
+    counts = {name: {"must": 0, "look": 0, "there": int(_is_there(done.bench, name))} for name in STATIONS}
     for finding in done.findings:
         if finding.severity is not Severity.NOTE:
             counts[finding.station][finding.severity] += 1
     return counts
 
 
-def _first_scenario(bench: Bench) -> dict[str, Any]:
-    """Each input pressed, turned, moved or sent once, one after another: somewhere to begin."""
-    taken = {scenario.name for scenario in bench.scenarios}
-    stimuli: list[dict[str, Any]] = []
-    clock_us = 300_000
-    for at, part in bench.placed:
-        for line in part.contacts(at):
-            stimuli.append({"kind": "press", "input": line.id, "at_us": clock_us, "hold_us": 150_000})
-            clock_us += 500_000
-        if isinstance(part, Sensed):
-            tried = tried_out(part)
-            stimuli += [{**one, "input": part.id, "at_us": clock_us + one["at_us"]} for one in tried]
-            clock_us += max((one["at_us"] for one in tried), default=0) + 500_000
-    name = next(n for i in range(1, 99) if (n := f"Each once {i}" if i > 1 else "Each once") not in taken)
-    return {"name": name, "length_us": clock_us + 700_000, "stimuli": stimuli}
+def _is_there(bench: Bench, station: str) -> bool:
+    """Whether a station has something that could be wrong and is not."""
+    firmware = bench.firmware
+    return {
+        "wire": bool(bench.parts),
+        "clean": bool(bench.contacts or firmware.readings),
+        "behave": bool(firmware.machines),
+        "pace": bool(firmware.machines or firmware.tasks),
+        "guard": firmware.watchdog.mode != "off",
+        "build": bool(firmware.machines and bench.outputs),
+    }.get(station, False)
 
 
 def _played(bench: Bench, finding: Finding) -> dict[str, Any] | None:
@@ -86,7 +82,7 @@ def _scenario_of(bench: Bench, done: Study) -> dict[str, Any]:
         "expected": expectations(bench, scenario, done.answers) if scenario else [],
         "to_expect": to_expect(bench, scenario, done.run) if scenario else [],
         "played": partial(_played, bench),
-        "first_scenario": _first_scenario(bench),
+        "first_scenario": first_scenario(bench),
         "scenario_index": bench.scenarios.index(scenario) if scenario else None,
     }
 
@@ -107,7 +103,9 @@ def page_context(
 ) -> dict[str, Any]:
     """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only;
     `before_id` is the revision whose run is the ghost, if it is not the parent."""
+    follows = not bench.scenarios
     done, key = studied(bench, place.scenario, keep=not preview)
+    bench = done.bench
     before = shielded("The run before", lambda: before_it(revision, done, preview, before_id), lambda: None)
     station, asked = _at_the_station(place, bench, done, preview)
     bare: dict[str, Any] = {
@@ -127,6 +125,9 @@ def page_context(
         "picked": asked.picked,
         "study": done,
         "look": place.look,
+        "follows": follows,
+        "begin_step": step_of(bench, station.id),
+        "begin_steps": STEPS,
         **_findings_of(done, station.id, asked.picked),
         **strip,
         **shielded("The scenario", lambda: _scenario_of(bench, done), partial(_scenario_bare, bench, done)),
@@ -144,6 +145,7 @@ FRAGMENTS = {
     "side": "stations/{station}-side.html",
     "editor": "stations/{station}.html",
     "scenarios": "fragments/scenarios.html",
+    "begin": "fragments/begin.html",
     "outs": "fragments/outs.html",  # the last: it tells of what has failed before
 }
 

@@ -272,15 +272,15 @@ class Transition(Doc):
 
 
 class Machine(Doc):
-    """A finite state machine. Entered in `initial` when set-up ends. `listens` are events that have a column of their
-    own before any transition uses them, named as in `ignores`; they change nothing in how it runs."""
+    """A finite state machine. Entered in `initial` when set-up ends. `columns` are those of its grid that nothing uses
+    yet: events, named as in `ignores`, and outputs (“output lamp”); they change nothing in how it runs."""
 
     id: Id
     name: Name
     initial: Id
     states: Annotated[tuple[State, ...], Field(min_length=1, max_length=64)]
     transitions: Annotated[tuple[Transition, ...], Field(max_length=512)] = ()
-    listens: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=200)] = ()
+    columns: Annotated[tuple[Annotated[str, Field(max_length=200)], ...], Field(max_length=200)] = ()
 
     def state(self, state_id: str) -> State:
         """The state of that id; KeyError if there is none."""

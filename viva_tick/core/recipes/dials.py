@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..document import InputEvent, Scan, State, TimeoutEvent, Transition
-from ..drives import Blink
+from ..drives import Blink, FollowVariable
 from .base import ALWAYS, OFF, ON, THEN, Ask, Plan, Recipe, count, is_so, put, transition
 
 Made = tuple[list[State], list[Transition]]
@@ -20,6 +20,15 @@ def _dial(plan: Plan) -> Made:
         transition("setting", plan.on("press"), "running"),
         transition("running", plan.on("press"), "setting"),
         transition("running", runs, "setting"),
+    ]
+
+
+def _brightness(plan: Plan) -> Made:
+    level = plan.number("Brightness", plan.numbers["number"])
+    lit = FollowVariable(variable=level)
+    return [plan.state("lit", "Lit", output=lit)], [
+        transition("lit", plan.on("step", "dial"), "lit", count(level)),
+        transition("lit", plan.on("back", "dial"), "lit", count(level, -1)),
     ]
 
 
@@ -74,6 +83,14 @@ RECIPES = (
             Ask("time", "a step is", "time", 1_000_000),
             Ask("number", "at most", "number", 60),
         ),
+    ),
+    Recipe(
+        "dial-brightness",
+        "Dial sets brightness",
+        "Turned to the right it gets brighter, to the left darker, in so many steps.",
+        GROUP,
+        _brightness,
+        (Ask("dial", "Dial", "dial"), THEN, Ask("number", "steps", "number", 20)),
     ),
     Recipe(
         "code-lock",

@@ -9,6 +9,7 @@ from .base import OFF, ON, THEN, WHEN, Ask, Plan, Recipe, transition
 Made = tuple[list[State], list[Transition]]
 GROUP = "Modes and pairs"
 SLOW, FAST = Blink(on_us=500_000, off_us=500_000), Blink(on_us=120_000, off_us=120_000)
+FLASH = Burst(on_us=60_000, off_us=90_000, times=3, rest_us=600_000)
 SECOND = Ask("second", "and", "output")
 
 
@@ -30,6 +31,18 @@ def _step_long_off(plan: Plan) -> Made:
     order = ("off", "steady", "slow", "fast", "steady")
     transitions = [transition(one, plan.on("click"), order[n + 1]) for n, one in enumerate(order[:-1])]
     return _modes(plan), [*transitions, *(transition(one, plan.on("hold"), "off") for one in order[1:-1])]
+
+
+def _everywhere(plan: Plan) -> Made:
+    states = [State(id="any", name="Any", starts_in="off"), *_modes(plan), plan.state("flash", "Flash", output=FLASH)]
+    states = [states[0], *(one.model_copy(update={"parent": "any"}) for one in states[1:])]
+    order = ("off", "steady", "slow", "fast", "off")
+    return states, [
+        *(transition(one, plan.on("click"), order[n + 1]) for n, one in enumerate(order[:-1])),
+        transition("flash", plan.on("click"), "off"),
+        transition("any", plan.on("hold"), "off"),
+        transition("any", plan.on("double"), "flash"),
+    ]
 
 
 def _hold_blink(plan: Plan) -> Made:
@@ -94,6 +107,13 @@ RECIPES = (
         "A click steps through the modes; held, it goes off.",
         GROUP,
         _step_long_off,
+    ),
+    Recipe(
+        "every-state",
+        "Hold and double-click, in every state",
+        "A click steps through the modes; a hold switches off and a double-click flashes, whatever the mode.",
+        GROUP,
+        _everywhere,
     ),
     Recipe(
         "hold-blink",

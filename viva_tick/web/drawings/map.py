@@ -10,9 +10,10 @@ import math
 from dataclasses import dataclass
 
 from ...core.document import Machine, State
+from .labels import CELL, Label, Point, Raster, place, size
 
 BOX_W, BOX_H = 124, 40
-STEP_X, STEP_Y = 196, 118
+STEP_X, STEP_Y = 248, 124
 EDGE = 26
 
 
@@ -41,23 +42,24 @@ class Frame:
 
 @dataclass(frozen=True)
 class Arrow:
-    """Transitions from one state to another: the line, its head, where the words go; `transitions` are places in the
+    """Transitions from one state to another: the line, its head, where the words stand; `transitions` are places in the
     machine."""
 
     d: str
     head: str
-    x: float
-    y: float
+    label: Label
     transitions: tuple[int, ...]
 
 
 @dataclass(frozen=True)
 class Map:
-    """All of it, in a box of `width` by `height`."""
+    """All of it, in a box of `width` by `height` that begins at `left` and `top`."""
 
     nodes: tuple[Node, ...]
     frames: tuple[Frame, ...]
     arrows: tuple[Arrow, ...]
+    left: float
+    top: float
     width: float
     height: float
 
@@ -133,25 +135,76 @@ def _near(frame: Box, x: float) -> Box:
     return min(max(x, left), right), frame[1], 60.0, frame[3]
 
 
-def _arrow(one: Box, other: Box, transitions: tuple[int, ...]) -> Arrow:
+@dataclass(frozen=True)
+class _Line:
+    """A curve (Bézier, of the third degree), as a path and as points that lie close together; and its head."""
+
+    d: str
+    head: str
+    points: list[Point]
+
+
+def _curve(a: Point, b: Point, c: Point, e: Point) -> _Line:
+    rough = sum(math.dist(one, two) for one, two in ((a, b), (b, c), (c, e)))
+    steps = max(int(rough / (CELL / 2)), 8)
+    points = []
+    for n in range(steps + 1):
+        t, s = n / steps, 1 - n / steps
+        weights = (s**3, 3 * s * s * t, 3 * s * t * t, t**3)
+        points.append(
+            (
+                sum(weight * one[0] for weight, one in zip(weights, (a, b, c, e), strict=True)),
+                sum(weight * one[1] for weight, one in zip(weights, (a, b, c, e), strict=True)),
+            )
+        )
+    d = f"M{a[0]:.1f} {a[1]:.1f} C{b[0]:.1f} {b[1]:.1f} {c[0]:.1f} {c[1]:.1f} {e[0]:.1f} {e[1]:.1f}"
+    return _Line(d, _head(*e, math.atan2(e[1] - c[1], e[0] - c[0])), points)
+
+
+def _line(one: Box, other: Box, bend: float) -> _Line:
     (x1, y1, w1, h1), (x2, y2, w2, h2) = one, other
     if one == other:
         x, y = x1 + w1 / 2 - 30, y1 - h1 / 2
-        d = f"M{x:.1f} {y:.1f} C{x:.1f} {y - 34:.1f} {x + 44:.1f} {y - 30:.1f} {x + 30:.1f} {y + 8:.1f}"
-        return Arrow(d, _head(x + 30, y + 8, math.radians(112)), x + 20, y - 30, transitions)
+        return _curve((x, y), (x, y - 34), (x + 44, y - 30), (x + 26, y - 2))
     long = math.hypot(x2 - x1, y2 - y1) or 1
-    bend = 72 + 0.16 * max(long - STEP_X, 0)  # so that the words at its middle clear the boxes
     nx_, ny = -(y2 - y1) / long, (x2 - x1) / long  # to the left of the way there: there and back lie apart
     cx, cy = (x1 + x2) / 2 + nx_ * bend, (y1 + y2) / 2 + ny * bend
     sx, sy = _border(x1, y1, cx, cy, w1, h1)
     ex, ey = _border(x2, y2, cx, cy, w2 + 4, h2 + 4)
-    angle = math.atan2(ey - cy, ex - cx)
-    mx, my = 0.25 * sx + 0.5 * cx + 0.25 * ex, 0.25 * sy + 0.5 * cy + 0.25 * ey
-    return Arrow(f"M{sx:.1f} {sy:.1f} Q{cx:.1f} {cy:.1f} {ex:.1f} {ey:.1f}", _head(ex, ey, angle), mx, my, transitions)
+    third = [(p + 2 * q) / 3 for p, q in ((sx, cx), (sy, cy), (ex, cx), (ey, cy))]
+    return _curve((sx, sy), (third[0], third[1]), (third[2], third[3]), (ex, ey))
 
 
-def machine_map(machine: Machine) -> Map:
-    """The map of a machine."""
+BENDS = (0, 22, -16, 60, -60, 110, -110, 170, -170, 240)  # beside the usual bend; the first that meets no box is taken
+
+
+def _clear(line: _Line, boxes: list[Box]) -> int:
+    """How many points of a line lie in boxes that are not its own."""
+    return sum(
+        1
+        for x, y in line.points[:: max(len(line.points) // 24, 1)]
+        if any(abs(x - b[0]) < b[2] / 2 + 5 and abs(y - b[1]) < b[3] / 2 + 5 for b in boxes)
+    )
+
+
+def _routed(one: Box, other: Box, others: list[Box]) -> _Line:
+    """The line between two boxes that meets the fewest of the others."""
+    long = math.hypot(other[0] - one[0], other[1] - one[1])
+    usual = 46 + 0.16 * max(long - STEP_X, 0)
+    best, met = None, 1 << 30
+    for more in BENDS:
+        line = _line(one, other, usual + more)
+        hits = _clear(line, others)
+        if hits < met:
+            best, met = line, hits
+        if not hits or one == other:
+            break
+    assert best is not None
+    return best
+
+
+def machine_map(machine: Machine, words: list[str]) -> Map:
+    """The map of a machine; `words` are what stands at each of its transitions."""
     spots = _laid_out(machine)
     for state in machine.states:
         if state.place is not None and state.id in spots:
@@ -186,7 +239,43 @@ def machine_map(machine: Machine) -> Map:
             _near(theirs, mine[0]) if other in framed else theirs
         )
 
-    arrows = tuple(_arrow(*ends(one, other), tuple(transitions)) for (one, other), transitions in pairs.items())
+    solid = {node.state.id: boxes[node.state.id] for node in nodes}
+    rows = []
+    for (one, other), transitions in pairs.items():
+        mine, theirs = ends(one, other)
+        rest = [box for ident, box in solid.items() if ident not in (one, other)]
+        rows.append((_routed(mine, theirs, rest), tuple(transitions)))
     width = max([*(node.x + BOX_W / 2 for node in nodes), *(f.x + f.w for f in frames)]) + EDGE + 30
     height = max([*(node.y + BOX_H / 2 for node in nodes), *(f.y + f.h for f in frames)]) + EDGE + 34
-    return Map(nodes, tuple(frames), arrows, max(width, 420), max(height, 190))
+    return _lettered(nodes, tuple(frames), rows, words, (width, height))
+
+
+Rows = list[tuple[_Line, tuple[int, ...]]]
+
+
+def _lettered(
+    nodes: tuple[Node, ...], frames: tuple[Frame, ...], rows: Rows, words: list[str], extent: tuple[float, float]
+) -> Map:
+    """The map with words at its arrows; it grows where they need room beyond its edges, and is moved to begin at 0."""
+    raster = Raster(*extent)
+    for node in nodes:
+        raster.take((node.x - BOX_W / 2 - 24, node.y - BOX_H / 2 - 2, BOX_W + 32, BOX_H + 4))
+    for frame in frames:
+        raster.take((frame.x + 8, frame.y + 4, *size([frame.state.name])))
+        for y in (frame.y, frame.y + frame.h):
+            raster.take((frame.x - 1, y - 1, frame.w + 2, 2))
+        for x in (frame.x, frame.x + frame.w):
+            raster.take((x - 1, frame.y - 1, 2, frame.h + 2))
+    for line, _ in rows:
+        raster.draw(line.points)
+    labels = {}
+    for line, transitions in sorted(rows, key=lambda row: len(row[0].points)):
+        labels[transitions] = place(raster, line.points, [words[index] for index in transitions])
+    arrows = tuple(Arrow(line.d, line.head, labels[transitions], transitions) for line, transitions in rows)
+    seen = [*(label.rect for label in labels.values()), (0.0, 0.0, max(extent[0], 420.0), max(extent[1], 190.0))]
+    seen += [(x, y, 0.0, 0.0) for line, _ in rows for x, y in line.points]
+    left, top = min(rect[0] for rect in seen), min(rect[1] for rect in seen)
+    right, low = max(rect[0] + rect[2] for rect in seen), max(rect[1] + rect[3] for rect in seen)
+    return Map(
+        nodes, frames, arrows, round(left - 4, 1), round(top - 4, 1), round(right - left + 8), round(low - top + 8)
+    )

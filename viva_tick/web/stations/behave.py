@@ -2,20 +2,21 @@
 
 from __future__ import annotations
 
-from functools import partial
+from collections import Counter
+from dataclasses import dataclass
 from typing import Any
 
 from ...core.document import HEARD, Bench, Gestures, Machine
-from ...core.document.parts import Analogue
-from ...core.drives import OFFERED, Drive
 from ...core.gestures import wanted_by
 from ...core.ids import free_id
 from ...core.recipes import ASKED_KINDS, RECIPES, Ask, Recipe
 from ..drawings.drives import DRIVE_H, DRIVE_W, drive_figure, drive_word
 from ..drawings.map import BOX_H, BOX_W, machine_map
+from ..drawings.recipes import LANE, WIDTH, recipe_figures
 from .base import Station, StationRequest
-from .cells import cells_of, event_words, timeouts_of
-from .chosen import chosen_of
+from .brief import Brief
+from .cells import cells_of, event_words
+from .chosen import Opening
 from .columns import columns_of, offered
 from .grid_patches import GridPatches
 
@@ -41,24 +42,6 @@ def _gestures(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
     return rows
 
 
-def _drive_options(bench: Bench, drive: Drive | None) -> list[tuple[str, str, dict[str, Any]]]:
-    """(word, what it is called, its value) of every drive that an output can be given; times are kept where they
-    mean the same."""
-    options = [(offer.word, offer.words, dict(offer.value)) for offer in OFFERED]
-    if drive is not None:
-        for _, _, value in options:
-            if value["kind"] == drive.kind:
-                value |= {name: getattr(drive, name) for name in value if name.endswith("_us")}
-    followed = [(line.id, line.name) for line in bench.contacts]
-    followed += [(part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)]
-    options += [(f"follow {ident}", f"follow {name}", {"kind": "follow", "input": ident}) for ident, name in followed]
-    options += [
-        (f"follow-variable {one.id}", f"as {one.name}", {"kind": "follow-variable", "variable": one.id})
-        for one in bench.firmware.variables
-    ]
-    return options
-
-
 def _outputs_rows(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
     """For each output that the machine drives: its longest time on, and the outputs it is interlocked with."""
     names = {channel.id: channel.name for channel in bench.channels}
@@ -76,22 +59,45 @@ def _outputs_rows(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
     return found
 
 
+def _map_words(bench: Bench, machine: Machine, index: int) -> str:
+    """What stands at a transition on the map."""
+    transition = machine.transitions[index]
+    asks = " · if" if transition.guards and transition.on.kind != "always" else ""
+    return f"{event_words(bench, machine, index)}{asks}{' · do' if transition.actions else ''}"
+
+
 def _new_state(machine: Machine) -> dict[str, Any]:
     ident = free_id("state", {state.id for state in machine.states})
     return {"id": ident, "name": ident.replace("-", " ").capitalize(), "drives": {}}
 
 
-def _recipes() -> list[tuple[str, list[Recipe]]]:
-    """The recipes by what they are about."""
-    groups: dict[str, list[Recipe]] = {}
-    for recipe in RECIPES.values():
-        groups.setdefault(recipe.group, []).append(recipe)
-    return list(groups.items())
+@dataclass(frozen=True)
+class Offered:
+    """A recipe as it is offered: with its drawing; `why_not` says what the bench lacks for it."""
+
+    recipe: Recipe
+    lanes: list[list[str]]
+    why_not: str = ""
 
 
-def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
-    """Everything that any recipe asks for: the ask, what would do, and the recipes that want it, by id."""
-    would_do = {
+LACKS = {"contact": "button", "sensor": "sensor", "dial": "dial", "keys": "keys", "commands": "commands"}
+
+
+def _why_not(would_do: dict[str, list[tuple[str, str]]], recipe: Recipe) -> str:
+    """What the bench lacks for a recipe: “another button”, “a dial”."""
+    wanted = Counter(ask.kind for ask in recipe.asks if not ask.optional and ask.kind in would_do)
+    missing = []
+    for kind, number in wanted.items():
+        if len(would_do[kind]) < number:
+            word = LACKS.get(kind, kind)
+            article = "" if word.endswith("s") else "an " if word[0] in "aeiou" else "a "
+            missing.append(f"another {word}" if would_do[kind] else f"{article}{word}")
+    return " and ".join(missing)
+
+
+def _would_do(bench: Bench) -> dict[str, list[tuple[str, str]]]:
+    """By kind of ask, the ids and names of what would do."""
+    return {
         "contact": [(line.id, line.name) for line in bench.contacts],
         "output": [(channel.id, channel.name) for channel in bench.channels],
         **{
@@ -99,6 +105,21 @@ def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
             for word, kind in ASKED_KINDS.items()
         },
     }
+
+
+def _recipes(bench: Bench) -> list[tuple[str, list[Offered]]]:
+    """The recipes that the bench can do, by what they are about."""
+    would_do = _would_do(bench)
+    groups: dict[str, list[Offered]] = {}
+    for recipe in RECIPES.values():
+        offered = Offered(recipe, recipe_figures().get(recipe.id, []), _why_not(would_do, recipe))
+        groups.setdefault(recipe.group, []).append(offered)
+    return list(groups.items())
+
+
+def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
+    """Everything that any recipe asks for: the ask, what would do, and the recipes that want it, by id."""
+    would_do = _would_do(bench)
     rows: dict[tuple[str, str, int], tuple[Ask, list[str]]] = {}
     for recipe in RECIPES.values():
         for ask in recipe.asks:
@@ -107,7 +128,7 @@ def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
 
 
 def _new_variable(bench: Bench) -> dict[str, Any]:
-    ident = free_id("number", {one.id for one in bench.firmware.variables})
+    ident = free_id("variable", {one.id for one in bench.firmware.variables})
     return {"id": ident, "name": ident.replace("-", " ").capitalize(), "least": 0, "most": 10, "begins": 0}
 
 
@@ -119,8 +140,9 @@ def _used_variables(bench: Bench) -> set[str]:
 def _context(asked: StationRequest) -> dict[str, Any]:
     bench = asked.bench
     context: dict[str, Any] = {
-        "recipes": _recipes(),
+        "recipes": _recipes(bench),
         "asked": _asked(bench),
+        "recipe_box": (WIDTH, LANE),
         "new_variable": _new_variable(bench),
         "used_variables": _used_variables(bench),
     }
@@ -129,38 +151,41 @@ def _context(asked: StationRequest) -> dict[str, Any]:
             columns = columns_of(bench, machine)
             known = {(column.kind, column.input, column.of) for column in columns}
             at = f"/firmware/machines/{place}"
+            shown = machine.driven | {one.partition(" ")[2] for one in machine.columns if one.startswith("output ")}
             context |= {
                 "machine": machine,
                 "place": place,
                 "columns": columns,
                 "cells": cells_of(bench, machine, columns),
-                "timeouts": timeouts_of(bench, machine),
-                "outputs": [part for part in bench.channels if part.id in machine.driven],
-                "others": [part for part in bench.channels if part.id not in machine.driven],
+                "outputs": [part for part in bench.channels if part.id in shown],
+                "others": [part for part in bench.channels if part.id not in shown],
                 "new_events": offered(bench, machine, known),
                 "gestures": _gestures(bench, machine),
                 "new_state": _new_state(machine),
                 "grid": GridPatches(bench, machine, at),
                 "drive_figure": drive_figure,
                 "drive_word": drive_word,
-                "drive_options": partial(_drive_options, bench),
+                "brief": Brief(bench),
+                "tints": {state.id: number % 6 for number, state in enumerate(machine.states)},
+                "state_names": {state.id: state.name for state in machine.states},
                 "drive_box": (DRIVE_W, DRIVE_H),
                 "around": {state.parent for state in machine.states},
-                "chosen": chosen_of(bench, machine, at, asked.chosen),
+                "chosen": Opening(bench, machine, at, columns).of(asked.chosen),
                 "chosen_word": asked.chosen,
-                "way_words": [event_words(bench, machine, index) for index in range(len(machine.transitions))],
                 "output_rows": _outputs_rows(bench, machine),
             }
-            if asked.look == "map":
+            if asked.look != "grid":
+                words = [_map_words(bench, machine, index) for index in range(len(machine.transitions))]
                 context |= {
-                    "map": machine_map(machine),
+                    "map": machine_map(machine, words),
+                    "map_words": words,
                     "node_box": (BOX_W, BOX_H),
-                    "map_events": [column.event for column in columns if column.kind != "always"],
+                    "map_events": [column.event for column in columns if column.kind not in ("always", "timeout")],
                     "map_used": {
                         state.id: [
                             column.event
                             for column, cell in zip(columns, context["cells"][state.id], strict=True)
-                            if cell.lines
+                            if cell.lines and column.kind != "timeout"
                         ]
                         for state in machine.states
                     },

@@ -27,12 +27,14 @@ class Column:
             return {"kind": self.kind, "variable": self.input, "value": int(self.of)}
         if self.kind in ("boot", "watchdog-reset", "always"):
             return {"kind": self.kind}
+        if self.kind == "timeout":
+            return {"kind": "timeout", "after_us": FIRST_TIME_US}
         event = {"kind": self.kind, "input": self.input}
         return event | {"of": self.of} if self.of else event
 
     @property
     def name(self) -> str:
-        """As a state's `passes` has it."""
+        """As a state's `ignores` has it."""
         return " ".join(filter(None, (self.kind, self.input, self.of)))
 
     @property
@@ -43,7 +45,7 @@ class Column:
 
 WORDS = {
     "press": "pressed",
-    "release": "let go",
+    "release": "released",
     "step": "step",
     "back": "step back",
     "fast": "fast step",
@@ -58,11 +60,13 @@ WORDS = {
     "triple": "clicked three times",
     "hold": "held",
     "repeat": "still held",
-    "long-release": "let go after a hold",
+    "long-release": "released after a hold",
 }
 
 
-ALWAYS = Column("always", "", "at once, if")
+ALWAYS = Column("always", "", "without an event, if")
+TIMEOUT = Column("timeout", "", "after a time")
+FIRST_TIME_US = 1_000_000
 
 
 def _names(bench: Bench) -> dict[str, str]:
@@ -72,7 +76,7 @@ def _names(bench: Bench) -> dict[str, str]:
 def column_of(bench: Bench, event: EventName) -> Column:
     kind, ident, of = event
     if kind in ("boot", "watchdog-reset"):
-        return Column(kind, "", "board started" if kind == "boot" else "watchdog has bitten")
+        return Column(kind, "", "board started" if kind == "boot" else "watchdog reset the board")
     if kind in ("entered", "left"):
         machine = next(one for one in bench.firmware.machines if one.id == ident)
         word = "enters" if kind == "entered" else "leaves"
@@ -83,22 +87,36 @@ def column_of(bench: Bench, event: EventName) -> Column:
     names = _names(bench)
     word = WORDS.get(kind) or of
     if _stays_put(bench, ident) and kind in ("press", "release"):
-        word = "put on" if kind == "press" else "put off"
+        word = "switched on" if kind == "press" else "switched off"
     more = f"with {names[of]}" if kind == "chord" else word
     return Column(kind, ident, f"{names[ident]} {more}", of)
 
 
 def _stays_put(bench: Bench, ident: str) -> bool:
-    """Whether a contact is a switch, which stays where it is put."""
+    """Whether a contact is a switch, which stays as it is switched."""
     return any(line.id == ident and line.kind in ("switch", "slide-switch") for line in bench.contacts)
 
 
 def columns_of(bench: Bench, machine: Machine) -> list[Column]:
+    """The columns of the grid: the events that it uses, those that were added and are not used yet, time, no event."""
     names = dict.fromkeys(transition.on.name for transition in machine.transitions if isinstance(transition.on, HEARD))
-    columns = [column_of(bench, name) for name in names]
-    if any(isinstance(transition.on, AlwaysEvent) for transition in machine.transitions):
-        columns.append(ALWAYS)
-    return columns
+    known = {" ".join(filter(None, name)): name for name in event_names(bench)}
+    names |= dict.fromkeys(known[one] for one in machine.columns if one in known)
+    names |= dict.fromkeys(_reached(bench, machine))
+    columns = [*(column_of(bench, name) for name in names), TIMEOUT]
+    always = any(isinstance(transition.on, AlwaysEvent) for transition in machine.transitions)
+    return [*columns, ALWAYS] if always or ALWAYS.name in machine.columns else columns
+
+
+def _reached(bench: Bench, machine: Machine) -> list[EventName]:
+    """The columns for a variable that comes to a value: any value can be waited for."""
+    ids = {one.id for one in bench.firmware.variables}
+    found = [tuple(one.split(" ")) for one in machine.columns if one.startswith("reached ")]
+    return [(one[0], one[1], one[2]) for one in found if len(one) == 3 and one[1] in ids and _whole(one[2])]
+
+
+def _whole(word: str) -> bool:
+    return word.removeprefix("-").isdigit()
 
 
 def offered(bench: Bench, machine: Machine, known: set[EventName]) -> list[tuple[str, list[Column]]]:
@@ -113,23 +131,7 @@ def offered(bench: Bench, machine: Machine, known: set[EventName]) -> list[tuple
             groups.setdefault(names.get(event[1], "The board"), []).append(column_of(bench, event))
     for one in bench.firmware.variables:
         if ("reached", one.id, str(one.most)) not in known:
-            groups.setdefault("Numbers", []).append(column_of(bench, ("reached", one.id, str(one.most))))
-    if len(machine.leaves) > 1 and (bench.contacts or bench.firmware.variables) and ("always", "", "") not in known:
-        groups["By itself"] = [ALWAYS]
+            groups.setdefault("Variables", []).append(column_of(bench, ("reached", one.id, str(one.most))))
+    if len(machine.leaves) > 1 and ("always", "", "") not in known:
+        groups["No event"] = [ALWAYS]
     return list(groups.items())
-
-
-def new_transition(bench: Bench, machine: Machine, column: Column) -> dict[str, Any]:
-    """The transition that a new column begins with: from the first state to itself; one that waits for nothing leads
-    on, with a guard to change."""
-    value: dict[str, Any] = {"source": machine.initial, "on": column.event, "target": machine.initial}
-    if column.kind == "always":
-        value["source"] = machine.opening(machine.initial)
-        value["target"] = next(state.id for state in machine.leaves if state.id != value["source"])
-        guard = (
-            {"kind": "contact", "input": bench.contacts[0].id}
-            if bench.contacts
-            else {"kind": "compare", "variable": bench.firmware.variables[0].id, "sign": ">=", "number": 1}
-        )
-        value["guards"] = [guard]
-    return value

@@ -6,8 +6,9 @@ from typing import Any
 
 from ...core.document import Bench, Channel, Machine, State
 from ..patches import Patch, add, put, take_out
-from .chosen import unexpect
-from .columns import Column, new_transition
+from .cells import column_name
+from .columns import Column
+from .removals import unexpect
 
 FIRST_LIMIT_US = 600_000_000
 FIRST_DEAD_US = 500_000
@@ -34,33 +35,56 @@ class GridPatches:
         """A state leaves an output as it was."""
         return take_out(f"{self._state_at(state)}/drives/{output}") if output in state.drives else Patch()
 
+    def column(self, name: str) -> Patch:
+        """A column more, empty."""
+        return add(f"{self.at}/columns/-", name)
+
     def drive_too(self, channel: Channel) -> Patch:
-        """The first state drives an output that no state drives yet, as it rests."""
-        first = self.machine.state(self.machine.initial)
-        return self.drive(first, channel.id, {"kind": "steady", "on": channel.at_rest == "on"})
+        """A column for an output that no state drives yet."""
+        return self.column(f"output {channel.id}")
 
-    def transition(self, state: State, heard: dict[str, Any], to: State) -> Patch:
-        """A transition from a state on an event."""
-        return add(f"{self.at}/transitions/-", {"source": state.id, "on": heard, "target": to.id})
+    def _columns(self, kept: list[str]) -> Patch:
+        return put(f"{self.at}/columns", kept) if kept != list(self.machine.columns) else Patch()
 
-    def listen_to(self, column: Column) -> Patch:
-        """The transition that a new column begins with."""
-        return add(f"{self.at}/transitions/-", new_transition(self.bench, self.machine, column))
+    def _transitions_out(self, places: list[int]) -> Patch:
+        return Patch(one for place in reversed(places) for one in take_out(f"{self.at}/transitions/{place}"))
 
-    def leads_to(self, place: int, to: State) -> Patch:
+    def column_out(self, column: Column) -> Patch:
+        """A column goes, with every transition in it."""
+        rows = enumerate(self.machine.transitions)
+        gone = self._transitions_out([place for place, one in rows if column_name(one.on) == column.name])
+        for state in self.machine.states:
+            if column.name in state.ignores:
+                gone += self.unignore(state, column.name)
+        return gone + self._columns([one for one in self.machine.columns if one != column.name])
+
+    def output_out(self, output: str) -> Patch:
+        """No state drives an output any more."""
+        gone = Patch(one for state in self.machine.states for one in self.undrive(state, output))
+        return gone + self._columns([one for one in self.machine.columns if one != f"output {output}"])
+
+    def transition(self, state: State, column: Column, to: str) -> Patch:
+        """A transition from a state on an event; it is no longer ignored there."""
+        heard = self.unignore(state, column.name) if column.name in state.ignores else Patch()
+        return heard + add(f"{self.at}/transitions/-", {"source": state.id, "on": column.event, "target": to})
+
+    def leads_to(self, place: int, to: str) -> Patch:
         """A transition leads elsewhere."""
-        return put(f"{self.at}/transitions/{place}/target", to.id)
+        return put(f"{self.at}/transitions/{place}/target", to)
 
     def no_transition(self, place: int) -> Patch:
-        """A transition goes."""
-        return take_out(f"{self.at}/transitions/{place}")
+        """A transition goes; its column stays, even where it was the last in it."""
+        name = column_name(self.machine.transitions[place].on)
+        others = [column_name(one.on) for number, one in enumerate(self.machine.transitions) if number != place]
+        stays = name == "timeout" or name in others or name in self.machine.columns
+        return self._transitions_out([place]) + (Patch() if stays else self.column(name))
 
-    def let_pass(self, state: State, name: str) -> Patch:
-        """A state lets an event pass on purpose."""
+    def ignore(self, state: State, name: str) -> Patch:
+        """A state ignores an event on purpose."""
         return put(f"{self._state_at(state)}/ignores", [*state.ignores, name])
 
-    def unpass(self, state: State, name: str) -> Patch:
-        """It is not said any more that a state lets an event pass."""
+    def unignore(self, state: State, name: str) -> Patch:
+        """It is not said any more that a state ignores an event on purpose."""
         return put(f"{self._state_at(state)}/ignores", [one for one in state.ignores if one != name])
 
     def limit(self, output: str) -> Patch:

@@ -79,7 +79,7 @@ def _number(label: str, path: str, value: int, unit: str = "") -> Control:
 
 
 def _time(label: str, path: str, us: int) -> Control:
-    return Control(label, path, us, reads="ms", unit="ms")
+    return Control(label, path, us, reads="time")
 
 
 UNITS = {"percent": "%", "hz": "Hz"}
@@ -109,7 +109,7 @@ def guard_row(guard: Guard, at: str, names: Names) -> Row:
     controls: tuple[Control, ...]
     match guard:
         case IfContact():
-            held: Options = ((True, "pressed"), (False, "let go"))
+            held: Options = ((True, "pressed"), (False, "released"))
             controls = (
                 menu("", f"{at}/input", guard.input, names.contacts),
                 menu("is", f"{at}/pressed", guard.pressed, held),
@@ -124,7 +124,7 @@ def guard_row(guard: Guard, at: str, names: Names) -> Row:
             name = next((m.name for m in names.machines if m.id == guard.machine), guard.machine)
             there: Options = ((True, "is in"), (False, "is not in"))
             return Row(
-                f"only if {name}",
+                name,
                 (
                     menu("", f"{at}/there", guard.there, there),
                     menu("", f"{at}/state", guard.state, names.states(guard.machine)),
@@ -132,7 +132,7 @@ def guard_row(guard: Guard, at: str, names: Names) -> Row:
                 remove,
             )
         case IfVariable():
-            other: Options = ((None, "the number"), *names.variables)
+            other: Options = ((None, "a number"), *names.variables)
             controls = (
                 menu("", f"{at}/variable", guard.variable, names.variables),
                 menu("", f"{at}/sign", guard.sign, SIGNS),
@@ -148,7 +148,7 @@ def guard_row(guard: Guard, at: str, names: Names) -> Row:
                 _number("", f"{at}/least", guard.least),
                 _number("to", f"{at}/most", guard.most),
             )
-    return Row("only if", controls, remove)
+    return Row("", controls, remove)
 
 
 def action_row(action: Action, at: str, names: Names) -> Row:
@@ -156,7 +156,7 @@ def action_row(action: Action, at: str, names: Names) -> Row:
     remove: Patch = [{"op": "remove", "path": at}]
     if isinstance(action, StartDrive):
         controls = (menu("", f"{at}/output", action.output, names.outputs),)
-        return Row("drive", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
+        return Row("", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
     variable = menu("", f"{at}/variable", action.variable, names.variables)
     match action:
         case SetVariable():
@@ -174,12 +174,16 @@ def action_row(action: Action, at: str, names: Names) -> Row:
             return Row("set", (variable, menu("to", f"{at}/other", action.other, names.variables)), remove)
         case RandomFor():
             return Row(
-                "draw",
-                (variable, _number("from", f"{at}/least", action.least), _number("to", f"{at}/most", action.most)),
+                "set",
+                (
+                    variable,
+                    _number("to a random number from", f"{at}/least", action.least),
+                    _number("to", f"{at}/most", action.most),
+                ),
                 remove,
             )
         case TakeLevel():
-            return Row("set", (variable, menu("to where", f"{at}/input", action.input, names.sensors)), remove)
+            return Row("set", (variable, menu("to the level of", f"{at}/input", action.input, names.sensors)), remove)
 
 
 def new_guards(at: str, names: Names, own: str) -> list[tuple[str, Patch]]:
@@ -188,7 +192,9 @@ def new_guards(at: str, names: Names, own: str) -> list[tuple[str, Patch]]:
     found += [(f"{name} is pressed", {"kind": "contact", "input": ident}) for ident, name in names.contacts]
     found += [(f"{name} is above", {"kind": "level", "input": ident}) for ident, name in names.sensors]
     for ident, name in names.variables:
-        found.append((f"{name} against a number", {"kind": "compare", "variable": ident, "sign": ">=", "number": 1}))
+        found.append(
+            (f"{name} compared with a number", {"kind": "compare", "variable": ident, "sign": ">=", "number": 1})
+        )
         found.append((f"{name} within a range", {"kind": "range", "variable": ident, "least": 0, "most": 10}))
     for machine in names.machines:
         if machine.id != own:
@@ -204,14 +210,14 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
         found.append((f"set {name}", {"do": "set", "variable": ident, "number": 0}))
         found.append((f"count {name} up", {"do": "add", "variable": ident, "number": 1}))
         found.append((f"count {name} down", {"do": "add", "variable": ident, "number": -1}))
-        found.append((f"draw {name} at random", {"do": "random", "variable": ident, "least": 0, "most": 3}))
+        found.append((f"set {name} to a random number", {"do": "random", "variable": ident, "least": 0, "most": 3}))
         found += [
             (f"set {name} to {other}", {"do": "copy", "variable": ident, "other": other_id})
             for other_id, other in names.variables
             if other_id != ident
         ]
         found += [
-            (f"set {name} to where {sensor} stands", {"do": "take", "variable": ident, "input": sensor_id})
+            (f"set {name} to the level of {sensor}", {"do": "take", "variable": ident, "input": sensor_id})
             for sensor_id, sensor in names.sensors
         ]
     pulse = {"kind": "pulse", "length_us": 100_000, "blocking": False}
@@ -233,12 +239,12 @@ def event_controls(machine: Machine, place: int, at: str, names: Names) -> tuple
     else:
         rows = [_time("" if kind else "after", f"{at}/on/after_us", on.after_us)]
         if on.until_us is not None:
-            rows.append(_time("to, at random,", f"{at}/on/until_us", on.until_us))
+            rows.append(_time("to at most", f"{at}/on/until_us", on.until_us))
     return (kind, *rows) if kind else tuple(rows)
 
 
 def state_controls(machine: Machine, place: int, at: str) -> tuple[Control, ...]:
-    """What can be set of a state beside its name: what it stands in, and how it opens."""
+    """What can be set of a state beside its name: its parent, and what it starts in."""
     state: State = machine.states[place]
     insides = machine.insides(state.id)
     rows: list[Control] = []

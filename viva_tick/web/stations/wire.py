@@ -290,4 +290,10 @@ def _tray(room: Room) -> tuple[tuple[str, tuple[TrayPart, ...]], ...]:
     return tuple((group, tuple(shown(kind) for kind in KINDS.values() if kind.group == group)) for group in groups)
 
 
+def addable(bench: Bench) -> list[tuple[Kind, Patch, str]]:
+    """(kind, the patch that adds one, its id) of every kind of part that the bench has room for."""
+    found = (one for _, kinds in _tray(Room.of(bench)) for one in kinds if one.patch)
+    return [(one.kind, json.loads(one.patch), one.id) for one in found]
+
+
 STATION = Station("wire", "Wire", _items, _context)

@@ -1,16 +1,18 @@
 // What is chosen of a machine, how it is looked at, and which state's spans the strip lights.
+import { open } from "./opened.js";
 import { go, session } from "./session.js";
 
 const light = (state) => document.dispatchEvent(new CustomEvent("vt:light", { detail: state }));
 const lit = (target) => target?.closest?.("[data-light]")?.dataset.light ?? document.querySelector(".is-chosen[data-light]")?.dataset.light ?? null;
 
-export const turnLook = () => go({ look: session.place.look === "map" ? "grid" : "map" });
+const LOOKS = ["grid", "map", "both"];
 
-const drawer = () => document.getElementById("drawer")?.scrollIntoView({ block: "nearest" });
+export const turnLook = () => go({ look: LOOKS[(LOOKS.indexOf(session.place.look) + 1) % LOOKS.length] });
 
 async function choose(target) {
-  await go({ chosen: target.dataset.choose || null }, false);
-  drawer();
+  const wanted = target.dataset.choose || null;
+  // The same again closes what is open; so does its own button.
+  await open(wanted === session.place.chosen ? null : wanted);
 }
 
 export function listenChoice() {

@@ -21,8 +21,9 @@ function clicked(event) {
   const { patch, show, station, picked, step, copy, thenPick, thenScenario } = target.dataset;
   if (target.tagName === "BODY") return;
   event.preventDefault();
-  if (target.dataset.thenChoose !== undefined) session.place.chosen = null;
-  if (patch) edit(JSON.parse(patch), target, { picked: thenPick, scenario: thenScenario });
+  const { thenChoose, thenFocus } = target.dataset;
+  if (thenChoose !== undefined) session.place.chosen = thenChoose || null;
+  if (patch) edit(JSON.parse(patch), target, { picked: thenPick, scenario: thenScenario }).then((done) => done && focusAfter(thenFocus));
   else if (show) document.dispatchEvent(new CustomEvent("vt:show", { detail: { at: Number(show), levels: target.dataset.levels !== undefined } }));
   else if (step) post(step, {}, target);
   else if (target.dataset.pins !== undefined) post("pins", {}, target);
@@ -31,6 +32,15 @@ function clicked(event) {
   else if (target.dataset.beside !== undefined) go({ beside: target.dataset.beside || null });
   else if (station) go({ station, picked: picked ?? null });
   else go({ picked });
+}
+
+// What was made is named at once.
+function focusAfter(ident) {
+  const field = ident && document.getElementById(ident);
+  if (!field) return;
+  field.focus();
+  field.select?.();
+  field.scrollIntoView({ block: "nearest" });
 }
 
 async function copyText(text) {

@@ -6,6 +6,12 @@ import { go, post, retry, session } from "./session.js";
 
 const clock = (date) => date.toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hour12: false });
 
+// As dates are written in order: 2026-03-28 14:05:09, in the time of this place.
+function iso(date) {
+  const two = (number) => String(number).padStart(2, "0");
+  return `${date.getFullYear()}-${two(date.getMonth() + 1)}-${two(date.getDate())} ${two(date.getHours())}:${two(date.getMinutes())}:${two(date.getSeconds())}`;
+}
+
 const shown = new Map(); // what each fragment was last given: the same again is left alone
 
 // The focus goes to the control of the same id where the one that had it is gone.
@@ -88,7 +94,7 @@ export async function showHistory() {
         const row = document.createElement("li");
         const time = document.createElement("time");
         time.dateTime = at;
-        time.textContent = new Date(at).toLocaleString([], { dateStyle: "short", timeStyle: "medium", hour12: false });
+        time.textContent = iso(new Date(at));
         row.append(time, words);
         return row;
       }),
@@ -112,8 +118,8 @@ export function desk() {
     get saveClass() {
       return `is-${this.save.state}`;
     },
-    get failed() {
-      return this.save.state === "failed";
+    get settled() {
+      return this.save.state !== "failed";
     },
     openHistory() {
       showHistory();
@@ -125,7 +131,7 @@ export function desk() {
       const { bench, revision, station, picked, scenario, view: look } = this.$root.dataset;
       session.bench = Number(bench);
       session.revision = Number(revision);
-      session.place = { station, picked: picked || null, scenario: scenario || null, chosen: null, look, fault: null };
+      session.place = { station, picked: picked || null, scenario: scenario || null, chosen: document.getElementById("opened")?.dataset.opened ?? null, look, fault: null };
       const at = this.$root.querySelector(".save-state").dataset.at;
       session.save = { state: "saved", at: new Date(at), sentence: "" };
       this.save = session.save;
@@ -135,6 +141,7 @@ export function desk() {
       document.addEventListener("vt:view", ({ detail }) => {
         document.title = document.title.replace(/^.*?( · )/, `${this.$root.querySelector("#bench-name").value}$1`);
         swap(detail.fragments);
+        this.save = { ...session.save }; // what was drawn anew says it again
         restoreTicks();
       });
       document.addEventListener("vt:preview", ({ detail }) => {

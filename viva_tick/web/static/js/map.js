@@ -1,4 +1,4 @@
-// The map of a machine: a state is dragged to another place, a new way is pulled from one state to another.
+// The map of a machine: a state is dragged to another place, a new transition is pulled from one state to another.
 import { edit } from "./session.js";
 
 const FAR = 4; // px that make a drag of a click
@@ -65,7 +65,7 @@ export function map() {
     const free = JSON.parse(events).find((event) => !taken.has(JSON.stringify(event)));
     const on = free ?? { kind: "timeout", after_us: 1_000_000 };
     const value = { source: one.dataset.node, on, target: other.dataset.node };
-    edit([{ op: "add", path: `${root.dataset.machine}/transitions/-`, value }], one, { chosen: `way ${root.dataset.ways}` });
+    edit([{ op: "add", path: `${root.dataset.machine}/transitions/-`, value }], one, { chosen: `transition ${root.dataset.transitions}` });
   }
 
   function key(event) {

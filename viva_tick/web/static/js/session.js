@@ -133,7 +133,7 @@ export async function go(change, push = true, signal = undefined) {
   }
   if (push) {
     const { station, picked, scenario, look } = session.place;
-    const shown = new URLSearchParams(Object.entries({ picked, scenario, look: look === "map" ? look : null }).filter(([, value]) => value));
+    const shown = new URLSearchParams(Object.entries({ picked, scenario, look: look === "grid" ? null : look }).filter(([, value]) => value));
     history.pushState(session.place, "", `/benches/${session.bench}/${station}?${shown}`);
   }
 }

@@ -30,6 +30,7 @@ export const READ = {
   list: (text) => list(text, ","),
   s: (text) => scaled(text, 1e6, TIME),
   ms: (text) => scaled(text, 1000, TIME),
+  time: (text) => scaled(text, 1000, TIME),
   int: (text) => Math.round(plain(text).number),
   cm: (text) => scaled(text, 1, { m: 100, cm: 1, mm: 0.1 }),
   float: (text) => plain(text).number,

@@ -3,7 +3,7 @@ import { paper, scale } from "./axis.js";
 import { LANES, ghost, quiet } from "./draw.js";
 
 export const LANE = 24;
-const AXIS = 26;
+const AXIS = 22;
 
 function fitted(canvas, w, h) {
   const ratio = devicePixelRatio || 1;

@@ -1,0 +1,114 @@
+"""Conditions, actions and times of a machine in the few words that a cell of the grid has room for."""
+
+from __future__ import annotations
+
+from typing import assert_never
+
+from ...core.document import (
+    Action,
+    AddTo,
+    AlwaysEvent,
+    Bench,
+    CopyTo,
+    Guard,
+    IfContact,
+    IfIn,
+    IfLevel,
+    IfRange,
+    IfVariable,
+    RandomFor,
+    SetVariable,
+    StartDrive,
+    TakeLevel,
+    TimeoutEvent,
+    Transition,
+)
+from ...core.drives import Drive
+from ...core.units import ms
+
+SIGNS = {"<": "<", "<=": "≤", "=": "=", "!=": "≠", ">=": "≥", ">": ">"}
+
+
+class Brief:
+    """Says things of one bench shortly."""
+
+    def __init__(self, bench: Bench) -> None:
+        self._names = {part.id: part.name for part in bench.parts}
+        self._names |= {line.id: line.name for line in bench.contacts}
+        self._names |= {channel.id: channel.name for channel in bench.channels}
+        self._numbers = {one.id: one.name for one in bench.firmware.variables}
+        self._machines = {one.id: one for one in bench.firmware.machines}
+
+    def _name(self, ident: str) -> str:
+        return self._names.get(ident, ident)
+
+    def _number(self, ident: str | None) -> str:
+        return self._numbers.get(ident or "", ident or "")
+
+    def guard(self, guard: Guard) -> str:
+        """A condition: “Strips ≥ 4”."""
+        match guard:
+            case IfContact():
+                return f"{self._name(guard.input)} {'pressed' if guard.pressed else 'released'}"
+            case IfLevel():
+                return f"{self._name(guard.input)} {'above' if guard.above else 'below'}"
+            case IfIn():
+                machine = self._machines[guard.machine]
+                return f"{machine.name} {'in' if guard.there else 'not in'} {machine.state(guard.state).name}"
+            case IfVariable():
+                against = str(guard.number) if guard.other is None else self._number(guard.other)
+                return f"{self._number(guard.variable)} {SIGNS[guard.sign]} {against}"
+            case IfRange():
+                word = "" if guard.inside else "not "
+                return f"{self._number(guard.variable)} {word}{guard.least} to {guard.most}"
+            case _:
+                assert_never(guard)
+
+    def action(self, action: Action) -> str:
+        """An action: “Strips + 1”."""
+        match action:
+            case StartDrive():
+                return f"{self._name(action.output)} {self.drive(action.drive)}"
+            case SetVariable():
+                return f"{self._number(action.variable)} = {action.number}"
+            case AddTo():
+                return f"{self._number(action.variable)} {'−' if action.number < 0 else '+'} {abs(action.number)}"
+            case CopyTo():
+                return f"{self._number(action.variable)} = {self._number(action.other)}"
+            case RandomFor():
+                return f"{self._number(action.variable)} random {action.least} to {action.most}"
+            case TakeLevel():
+                return f"{self._number(action.variable)} = {self._name(action.input)}"
+            case _:
+                assert_never(action)
+
+    def time(self, on: TimeoutEvent) -> str:
+        """A time: “4 s”, “Exposure × 0.1 s”."""
+        if on.variable:
+            return f"{self._number(on.variable)} × {ms(on.unit_us)}"
+        return ms(on.after_us) + (f" to {ms(on.until_us)}" if on.until_us else "")
+
+    def transition(self, transition: Transition) -> str:
+        """What stands under a target: the time, the conditions, the actions."""
+        on = transition.on
+        said = [self.time(on)] if isinstance(on, TimeoutEvent) else []
+        asks = " and ".join(map(self.guard, transition.guards))
+        if asks:
+            said.append(asks if isinstance(on, AlwaysEvent) else f"if {asks}")
+        return " · ".join([*said, *map(self.action, transition.actions)])
+
+    def drive(self, drive: Drive | None) -> str:
+        """What stands under a drive's course: “on”, “30 ms of each 500 ms”."""
+        if drive is None:
+            return "unchanged"
+        figure = drive.drawn()
+        if figure.words:
+            return figure.words
+        times = {field: (percent, ms(us)) for percent, us, field, _ in reversed(figure.rows) if field}
+        if len(times) == 1:
+            return next(iter(times.values()))[1]
+        if len(times) == 2 and not figure.slope:
+            (on, first), (off, second) = reversed(times.values())
+            unit = first[-3:] if first[-3:] == second[-3:] == " ms" else ""
+            return f"{'on' if on else 'off'} {first.removesuffix(unit)}, {'on' if off else 'off'} {second}"
+        return drive.word.replace("-", " ")
