@@ -31,7 +31,7 @@ class Edits(AppCase):
         answer = self.edit(interval(12_000)).get_json()
         self.assertEqual(self.at(), 12_000)
         self.assertGreater(answer["revision"], 1)
-        self.assertTrue(answer["strip"]["difference"].startswith("−1 false press, +10"))
+        self.assertTrue(answer["strip"]["difference"].startswith("−1 extra press, +10"))
         self.assertNotIn("Foot pedal counted twice", answer["fragments"]["outs"])
         self.assertIn("now 12 ms", answer["fragments"]["editor"])
         self.assertIn("undo", answer["fragments"]["title"])
@@ -64,7 +64,7 @@ class Edits(AppCase):
         edited = self.edit(interval(12_000)).get_json()
         undone = self.post("/api/benches/1/undo", {"base": edited["revision"]}).get_json()
         self.assertEqual(undone["strip"]["ghost"], edited["strip"]["key"])
-        self.assertTrue(undone["strip"]["difference"].startswith("+1 false press, −10"))
+        self.assertTrue(undone["strip"]["difference"].startswith("+1 extra press, −10"))
 
     def test_a_new_edit_after_undo_is_what_redo_follows(self) -> None:
         self.edit(interval(4_000))
@@ -128,7 +128,7 @@ class Edits(AppCase):
         answer = self.edit(interval(12_000), preview=True).get_json()
         self.assertEqual(self.head(), before)
         self.assertEqual(set(answer["fragments"]), {"path", "outs"})
-        self.assertIn("−1 false press", answer["strip"]["difference"])
+        self.assertIn("−1 extra press", answer["strip"]["difference"])
 
     def test_a_recipe_becomes_a_machine(self) -> None:
         body = {

@@ -1,4 +1,4 @@
-"""Pace and Guard as pages: what they show of a run, hang tests asked for fault by fault, schools laid beside."""
+"""Pace and Guard as pages: what they show of a run, hang tests asked for fault by fault, schools compared with."""
 
 from __future__ import annotations
 

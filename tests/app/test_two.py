@@ -61,7 +61,7 @@ class Rebased(unittest.TestCase):
             after = apply_patch(head, rebased(patch, base, head))
         except DocumentError as error:
             self.assertNotIn(mine, before)
-            self.assertIn(f"at {mine} ms, which your edit changes, has been changed or taken out", str(error))
+            self.assertIn(f"at {mine} ms, which your edit changes, has been changed or removed", str(error))
             return
         if kind != "add":
             self.assertIn(mine, before)
@@ -103,7 +103,7 @@ class Two(AppCase):
         answer = self.edit(patch, base=sides["revision"], made=base)
         self.assertEqual(answer.status_code, 422)
         said = " ".join(problem["sentence"] for problem in answer.get_json()["problems"])
-        self.assertRegex(said, "which your edit changes, has been changed or taken out meanwhile")
+        self.assertRegex(said, "which your edit changes, has been changed or removed meanwhile")
         self.assertRegex(said, "Yours: .+ Saved meanwhile: .+")
         for made in (10**30, 0, -1, "1", True, 999_999):
             self.assertEqual(self.edit(patch, base=sides["revision"], made=made).status_code, 422, made)

@@ -113,7 +113,7 @@ class Pace(BrowserCase):
         self.script("document.getElementById('step-8000000').focus()")
         self.saved(lambda: self.keys(Keys.ENTER))
         self.assertEqual(self.document()["firmware"]["watchdog"]["timeout_us"], 8_000_000)
-        self.assertIn("Too long for what can hurt", self.text("#frag-outs"))
+        self.assertIn("Too long for a hazardous output", self.text("#frag-outs"))
         self.saved(lambda: self.one("#take-step").click())
         self.assertEqual(self.document()["firmware"]["watchdog"]["timeout_us"], 1_000_000)
         self.saved(lambda: self.one("#also-wait").click())

@@ -63,11 +63,11 @@ class Scenario(BrowserCase):
         self.assertIn("expected", self.text("#doings summary"))
         # Broken by an edit, it is named, drawn, and counted against the station; undone, it is met again.
         self.saved(lambda: Select(self.one("#drive-focus-focus-lamp")).select_by_visible_text("off"))
-        self.until(lambda: "Not as expected" in self.text("#frag-outs"))
+        self.until(lambda: "A check is not met" in self.text("#frag-outs"))
         self.assertTrue(self.all(".verdict.is-not"))
         self.assertIn("broken", self.text(".strip-difference"))
         self.saved(lambda: self.one("#undo").click())
-        self.until(lambda: "Not as expected" not in self.text("#frag-outs"))
+        self.until(lambda: "A check is not met" not in self.text("#frag-outs"))
 
     def test_every_kind_of_input_is_done_something_to_and_a_scenario_is_named_and_lengthened(self) -> None:
         self.open("benches/1/wire?picked=foot-pedal")

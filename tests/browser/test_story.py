@@ -50,7 +50,7 @@ class Story(BrowserCase):
         self.drag(knob, int(width * 646 / 700 * 14 / 120) // 6 * 6, drop=False)
         self.until(lambda: "Foot pedal counted twice" not in self.text("#frag-outs"), "the finding clears in the drag")
         self.until(lambda: self.counted() == "2→2")
-        self.assertIn("−1 false press", self.text(".strip-difference"))
+        self.assertIn("−1 extra press", self.text(".strip-difference"))
         self.assertEqual(len(self.history()), 1)
         ActionChains(self.driver).release().perform()
         self.until(lambda: self.text(".save-state").startswith("saved"), "the drag was not saved yet while it was held")
@@ -58,7 +58,7 @@ class Story(BrowserCase):
         dragged = self.interval()
         self.assertTrue(10 <= int(dragged) <= 20, dragged)
         self.assertGreater(float(self.text("#figure-wait").split("–")[0]), float(wait_before.split("–")[0]) + 8)
-        self.assertNotIn("counted twice", self.text("#frag-outs"))
+        self.assertNotIn("extra presses counted", self.text("#frag-outs"))
         self.assertEqual(self.text("#stop-clean .count").split(), ["1", "to", "fix"], "the dial is left")
 
         # Undone, redone, reloaded: all there.

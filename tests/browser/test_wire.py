@@ -38,7 +38,7 @@ class Wire(BrowserCase):
         self.assertIn("taken for released", figure())
         contact = self.one(".circuits figure:first-child [data-press] .grip-area")
         ActionChains(self.driver).click_and_hold(contact).perform()
-        self.until(lambda: "taken for pressed" in figure(), "held, it shows what pressing does")
+        self.until(lambda: "firmware reads pressed" in figure(), "held, it shows what pressing does")
         ActionChains(self.driver).release().perform()
         self.until(lambda: "taken for released" in figure())
         # With nothing to hold it the pin floats; a resistor of 4.7 kΩ, typed on the drawing, is too strong by nothing.

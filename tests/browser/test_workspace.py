@@ -151,14 +151,14 @@ class Stations(BrowserCase):
         key = self.painted()
         ActionChains(self.driver).move_to_element(self.one("#method-act-ignore")).perform()
         self.until(lambda: self.painted() != key, "resting on a method shows its run")
-        self.assertIn("false press", self.text(".strip-head"))
+        self.assertIn("extra press", self.text(".strip-head"))
         ActionChains(self.driver).move_to_element(self.one("h1")).perform()
         self.until(lambda: self.painted() == key, "leaving it shows the present one again")
         self.assertIn("best", self.text("#method-act-ignore"))
         self.assertIn("stops the loop", self.one("#method-look-again").get_attribute("title"))
         self.saved(lambda: self.one("#take-best").click())
         self.assertEqual(self.one("#method-act-ignore").get_attribute("aria-checked"), "true")
-        self.assertNotIn("counted twice", self.text("#frag-outs"))
+        self.assertNotIn("extra presses counted", self.text("#frag-outs"))
         # Asked for quicker taps than its bounce, a method that waits for rest has no safe interval, and says so.
         self.assertIn("waits", self.text("#method-rest-first"))
         field = self.one("#tap-hold")
@@ -173,7 +173,7 @@ class Stations(BrowserCase):
         self.until(lambda: len(self.all(".lane-label")) == lanes + 1)
         self.assertIn("count samples,", self.text(".lane-label.is-beside"))
         self.assertIn("count samples,", self.text(".strip-difference"))
-        self.assertIn("false press", self.text(".strip-difference"))
+        self.assertIn("extra press", self.text(".strip-difference"))
         self.until(lambda: self.ink(1) > 300, "the other method's lane is drawn")
         # It stays through an edit, and goes when it is taken away.
         self.saved(lambda: self.one("#interval").send_keys(Keys.ARROW_RIGHT))
@@ -198,7 +198,7 @@ class Stations(BrowserCase):
         self.saved(lambda: chain.move_by_offset(0, 40).move_by_offset(0, 40).release().perform())
         self.until(lambda: "reads the wrong way round" in self.text("#frag-outs"))
         self.saved(lambda: self.one("[id='mend-wire.inverted-foot-pedal']").click())
-        self.assertIn("taken for pressed", self.text(".circuits figure:last-child"))
+        self.assertIn("firmware reads pressed", self.text(".circuits figure:last-child"))
 
     def test_a_part_is_dropped_on_a_taken_pin_and_pins_are_found_again(self) -> None:
         self.open("benches/1/wire?picked=foot-pedal")

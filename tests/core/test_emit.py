@@ -366,7 +366,7 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
             text = sketch(bench_of(board=board, keeps=where, variables=variables))
             for word in ("EEPROM.get", "KEPT_MARK", "keep_toggle_state();", "count_value_kept_at) >= 5000UL"):
                 self.assertEqual(word in text, keeps, (board, word))
-            self.assertEqual(text.count("this sketch does not: use your board's own calls"), 0 if keeps else 2)
+            self.assertEqual(text.count("this program does not: use your board's own calls"), 0 if keeps else 2)
 
     def test_it_blocks_only_where_the_bench_asks_for_it(self) -> None:
         data = bench_data(demo_bench("print-timer"))

@@ -210,7 +210,7 @@ class Answers(unittest.TestCase):
         self.assertEqual((was.made, was.counted, len(was.doubled_us)), (2, 3, 1))
         self.assertEqual((now.made, now.counted, now.agrees), (2, 2, True))
         line = difference(after_bench, before.answers, after.answers)
-        self.assertTrue(line.startswith("−1 false press, +10"), line)
+        self.assertTrue(line.startswith("−1 extra press, +10"), line)
         self.assertEqual(difference(bench, before.answers, before.answers), "nothing this scenario shows")
 
     def test_missed_doubled_and_from_nothing(self) -> None:

@@ -223,11 +223,11 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(code, 0)
         self.assertIn("Foot pedal: 2,000 presses", output)
         # It bounces for 10.5 ms at most and rests up to 8 ms in between; the tap is 80 ms.
-        found = re.search(r"Act, then ignore: (\d+) ms to (\d+) ms", output)
+        found = re.search(r"Lock out after the first edge: (\d+) ms to (\d+) ms", output)
         assert found is not None
         self.assertTrue(10 <= int(found[1]) <= 14 and 100 <= int(found[2]) <= 125, found[0])
         _, slow, _ = self.call("sweep", "FILE", "--presses", "2000", "--pass-us", "60000")
-        self.assertIn("Rest first: no safe interval", slow)
+        self.assertIn("Wait until stable: no safe interval", slow)
         code, output, _ = self.call("sweep", "FILE", "--input", "nobody")
         self.assertEqual((code, "foot-pedal" in output), (1, True))
 

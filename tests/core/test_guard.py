@@ -297,7 +297,7 @@ class InWords(unittest.TestCase):
             (f"{task_at}/late", "skip", "Report: lets late jobs go"),
             (f"{task_at}/blocking", False, "Report: runs beside the loop"),
             (f"{task_at}/priority", 7, "Report: priority 7"),
-            (f"{task_at}/ends", "spins", "Report: goes on asking after its work"),
+            (f"{task_at}/ends", "spins", "Report: busy-waits after its work"),
             (f"{task_at}/shares", "bus", "Report: shares bus"),
             (f"{task_at}/name", "Log", "a task is now Log"),
             ("/firmware/school", "kernel", "kept as tasks under a kernel"),
@@ -305,21 +305,21 @@ class InWords(unittest.TestCase):
             ("/firmware/measured/read", 9, "a reading takes 9 µs, measured"),
             ("/firmware/serial/baud", 115_200, "serial line at 115200 baud"),
             ("/firmware/serial/reads", "line", "lines are read whole"),
-            ("/firmware/timekeeping/compares", "until", "compares the instant until which"),
+            ("/firmware/timekeeping/compares", "until", "compares with the end time"),
             ("/firmware/timekeeping/product", "int", "seconds × 1000 in an int"),
             (f"{dog}/mode", "interrupt-reset", "watchdog: calls, then resets"),
             (f"{dog}/timeout_us", 1_000_000, "watchdog 250 ms → 1 s"),
             (f"{dog}/also", ["wait"], "watchdog fed: end, wait"),
             (f"{dog}/off_at_start", False, "watchdog: left on at start-up"),
             (f"{dog}/cause", "kept", "watchdog: its cause is kept"),
-            (f"{dog}/hazard_us", 500_000, "what can hurt may stay on 500 ms after a hang"),
+            (f"{dog}/hazard_us", 500_000, "a hazardous output may stay on 500 ms after a hang"),
             ("/firmware/keeps", [{"of": "filling"}], "the state of Filling outlives a reset"),
             ("/firmware/sleep", {"wakes": "timer"}, "asleep 125 ms between passes, woken by a timer"),
-            ("/cell", {"capacity_mah": 500}, "runs on a cell of 500 mAh, 80 % usable"),
+            ("/cell", {"capacity_mah": 500}, "runs on a battery of 500 mAh, 80 % usable"),
         ):
             patch = [{"op": "replace", "path": path, "value": value}]
             self.assertEqual(words(bench, apply_patch(bench, patch), patch), said)
-        for op, path, said in (("remove", "/firmware/tasks/1", "task Draw the gauge taken out"),):
+        for op, path, said in (("remove", "/firmware/tasks/1", "task Draw the gauge removed"),):
             patch = [{"op": op, "path": path}]
             self.assertEqual(words(bench, apply_patch(bench, patch), patch), said)
 

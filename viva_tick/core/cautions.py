@@ -52,7 +52,7 @@ HAZARD_NAMES = {
     "current": "many amperes",
     "wet": "a wet place",
 }
-HARD = ("mains", "heat", "motion")  # what must be off until set-up, and must end
+HARD = ("mains", "heat", "motion")  # what must be off before set-up, and must end
 
 
 def dangers(channel: Channel) -> tuple[str, ...]:

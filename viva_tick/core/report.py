@@ -100,6 +100,6 @@ def hang_lines(rows: list[HangRow]) -> Iterator[str]:
         slowest = f", slowest {ms(row.slowest_us)}" if row.slowest_us is not None else ""
         stayed = ""
         if row.stayed:
-            stayed = f"; {row.stayed[0]} stays on {'to the end' if row.stayed[2] else 'for ' + ms(row.stayed[1])}"
-        lost = f"; forgotten: {', '.join(row.lost)}" if row.lost else ""
+            stayed = f"; {row.stayed[0]} left on {'to the end' if row.stayed[2] else 'for ' + ms(row.stayed[1])}"
+        lost = f"; state lost: {', '.join(row.lost)}" if row.lost else ""
         yield f"{name}: {VERDICTS[row.verdict]}, {row.recovered} of {row.runs} recovered{slowest}{stayed}{lost}"

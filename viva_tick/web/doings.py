@@ -46,12 +46,12 @@ class Doing:
 Said = tuple[str, str, str, str]  # label, field, how it is read, unit
 SHAPES: dict[type[Any], tuple[str, str, str, tuple[Said, ...], tuple[Said, ...]]] = {
     Press: ("cleaned {}", "pressed", "hold_us", (), (("for", "hold_us", "ms", "ms"),)),
-    SetTo: ("cleaned {}", "put", "", (), ()),
+    SetTo: ("cleaned {}", "switched", "", (), ()),
     Turn: (
         "contact {}.a",
         "turned",
         "over_us",
-        (("by", "clicks", "int", "clicks"),),
+        (("by", "clicks", "int", "detents"),),
         (("over", "over_us", "ms", "ms"),),
     ),
     Level: ("measure {}", "goes", "over_us", (("to", "value", "float", ""),), (("over", "over_us", "ms", "ms"),)),
@@ -74,7 +74,7 @@ def doings(bench: Bench, scenario: Scenario) -> list[Doing]:
         path = f"/scenarios/{index}/stimuli/{number}"
         lane, verb, end, before, after = SHAPES[type(one)]
         if isinstance(one, SetTo):
-            verb = "put over" if one.pressed else "put back"
+            verb = "switched on" if one.pressed else "switched off"
         fields = [
             Field(
                 label,

@@ -152,7 +152,7 @@ def step(bench_id: int, direction: str) -> Any:
         head = benches().head(bench_id)
         if head.id == body["base"] and head.author not in (None, who()):
             sentence = f"The last edit is not yours: {head.words}."
-            return jsonify(error=sentence, unsure=f"{sentence} Take it back all the same?"), 409
+            return jsonify(error=sentence, unsure=f"{sentence} Undo it all the same?"), 409
     move = benches().undo if direction == "undo" else benches().redo
     try:
         moved = move(bench_id, body["base"])

@@ -11,7 +11,7 @@ from .stations import STATIONS
 @dataclass(frozen=True)
 class Location:
     """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; the
-    debounce method, or the school, that is laid beside the one in use; what is chosen of a machine, and how it is
+    debounce method, or the school, that is compared with the one in use; what is chosen of a machine, and how it is
     looked at; the fault whose run the strip shows."""
 
     station: str

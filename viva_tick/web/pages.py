@@ -157,7 +157,7 @@ def why_so(bench_id: int) -> Any:
     chosen = None
     if transition is not None:
         chosen = (
-            f"way {transition.transition}"
+            f"transition {transition.transition}"
             if transition.transition is not None and transition.transition >= 0
             else f"state {transition.state}"
         )

@@ -118,7 +118,7 @@ def turn_slide(part: Encoder, at: str, swept: TurnSweep) -> Slide:
         x_ticks=scale.ticks(),
         y_ticks=[Tick(_y(share), f"{share * 100:.0f} %") for share in (0, 0.5, 1)],
         curves=curves,
-        legend=[("is-missed", "steps lost"), ("is-doubled", "steps backwards")],
+        legend=[("is-missed", "steps missed"), ("is-doubled", "steps backwards")],
         zone=(LEFT, scale.x(swept.fastest)) if swept.fastest else None,
         zone_words=f"safe up to {fastest}" + (" and over" if swept.open_ended else "") if swept.fastest else "",
         caption="Drag the handle to how fast it is turned; a hand does 1 to 2 turns a second.",

@@ -32,8 +32,8 @@ BoardId = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_len
 ABILITIES = {
     "digital": "reads and drives",
     "input-only": "only reads",
-    "dimmable": "can dim",
-    "analogue": "reads volts",
+    "dimmable": "PWM (dimming)",
+    "analogue": "analogue in",
     "interrupt": "can interrupt",
     "serial-in": "serial, receives",
     "serial-out": "serial, sends",

@@ -1,4 +1,4 @@
-// Act, then ignore: the first edge is believed at once, then the input is deaf for the wait.
+// Lock out after the first edge: the first edge is believed at once, then the input is deaf for the wait.
 struct ActIgnore {
   bool believed = false;
   bool locked = false;

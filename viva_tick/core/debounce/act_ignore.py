@@ -1,4 +1,4 @@
-"""Act, then ignore: the first edge is believed at once, then the input is deaf for the interval."""
+"""Lock out after the first edge: the first edge is believed at once, then the input is deaf for the interval."""
 
 from __future__ import annotations
 
@@ -44,7 +44,7 @@ def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Ti
 
 METHOD = Method(
     id="act-ignore",
-    title="Act, then ignore",
+    title="Lock out after the first edge",
     sentence="After acting, how long must it be ignored?",
     right_when="Right where the press must act at once and the wires are quiet.",
     costs="Costs no wait on the first edge; a spike counts as a press, and quick presses vanish in the deaf time.",

@@ -17,7 +17,7 @@ def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Ti
 METHOD = Method(
     id="fixed-delay",
     title="Fixed delay",
-    sentence="After acting, how long must the loop stand still?",
+    sentence="After acting, for how long is the loop held?",
     right_when="Right for a bench with a single input and nothing else to do.",
     costs="Costs everything else: while it waits no input is read, no lamp blinks, nothing feeds the watchdog.",
     statistic="settle",

@@ -1,4 +1,4 @@
-"""Wait and look again: on a press stop, look once more, act, stand still until it is let go, stop, look once more.
+"""Wait and look again: on a press stop, look once more, act, stand still until it is released, stop, look once more.
 
 All of it is done inside the pass: nothing else is read meanwhile. A press that is gone at the second look is none.
 """
@@ -59,7 +59,7 @@ METHOD = Method(
     id="look-again",
     title="Wait, look again",
     sentence="How long does the loop stop before it looks again?",
-    right_when="Right for a first try with a single button: easy to write, and it believes no spike.",
+    right_when="Right for a first try with a single button: easy to write, and it accepts no spike.",
     costs="Costs everything else twice an interval, and for as long as the button is held down.",
     statistic="settle",
     limits_us=(0, 1_000_000),

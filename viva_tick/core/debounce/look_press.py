@@ -39,7 +39,7 @@ def _made(*rest: Any) -> Walk:
 METHOD = BOTH.variant(
     id="look-press",
     title="Wait, look again, press only",
-    right_when="Right where it is let go cleanly, or bounces for less than the wait.",
+    right_when="Right where it is released cleanly, or bounces for less than the wait.",
     costs="Costs everything else an interval, and for as long as the button is held down.",
     edges="press",
     walk=_made,

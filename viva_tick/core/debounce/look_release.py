@@ -9,8 +9,8 @@ from .look_again import METHOD as AT_ONCE
 METHOD = AT_ONCE.variant(
     id="look-release",
     title="Wait, look again, act on release",
-    right_when="Right where a thumb may still slide off: nothing happens before it is let go.",
-    costs="Costs the same, and the answer comes only when the button is let go.",
+    right_when="Right where a thumb may still slide off: nothing happens before it is released.",
+    costs="Costs the same, and the answer comes only when the button is released.",
     acts_on="release",
     sketch=SketchPart(
         "LookAgainRelease",

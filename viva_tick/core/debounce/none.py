@@ -26,7 +26,7 @@ def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Ti
 METHOD = Method(
     id="none",
     title="None",
-    sentence="Every change is believed at once.",
+    sentence="Every change is accepted at once.",
     right_when="Right for a source that does not bounce: a logic signal, a sensor with its own trigger.",
     costs="Costs nothing, and counts every bounce of a bare contact.",
     statistic=None,

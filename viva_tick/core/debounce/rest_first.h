@@ -1,4 +1,4 @@
-// Rest first: a change is believed when the reading has stood still for the wait.
+// Wait until stable: a change is believed when the reading has stood still for the wait.
 struct RestFirst {
   bool believed = false;
   bool raw = false;

@@ -1,4 +1,4 @@
-"""Rest first: the contact must rest for the interval before a change is believed."""
+"""Wait until stable: the contact must rest for the interval before a change is believed."""
 
 from __future__ import annotations
 
@@ -41,8 +41,8 @@ def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Ti
 
 METHOD = Method(
     id="rest-first",
-    title="Rest first",
-    sentence="How long must it rest before it is believed?",
+    title="Wait until stable",
+    sentence="How long must it be stable before it is accepted?",
     right_when="Right for most buttons: a bounce or a spike shorter than the interval never gets through.",
     costs="Costs one interval of wait on every press and every release.",
     statistic="gap",

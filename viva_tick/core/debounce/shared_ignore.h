@@ -1,4 +1,4 @@
-// Act, then ignore, with one timer for all inputs: whichever acted last deafens the others too.
+// Lock out after the first edge, with one timer for all inputs: whichever acted last deafens the others too.
 bool shared_locked = false;
 uint32_t shared_since = 0;
 

@@ -1,4 +1,5 @@
-"""Act, then ignore, with one timer for all: the common mistake. Whatever acted last deafens every input."""
+"""Lock out after the first edge, with one timer for all: the common mistake. Whatever acted last deafens every
+input."""
 
 from __future__ import annotations
 

@@ -203,7 +203,7 @@ def _paced(bench: Bench) -> Iterator[Problem]:
     for index, keep in enumerate(firmware.keeps):
         if keep.of not in known:
             where = pointer("firmware", "keeps", index, "of")
-            yield Problem(where, f"there is no number and no machine “{keep.of}” that could be kept.")
+            yield Problem(where, f"there is no variable and no machine “{keep.of}” that could be kept.")
     for index, task in enumerate(firmware.tasks):
         if task.holds_us > task.run_us:
             where = pointer("firmware", "tasks", index, "holds_us")

@@ -58,7 +58,7 @@ def reading_problems(bench: Bench) -> Iterator[Problem]:
                 if key not in part.names:
                     yield Problem(f"{where}/code/{index}", f"{part.name} has no key “{key}”.")
                 elif key in reading.ignored:
-                    yield Problem(f"{where}/ignored", f"“{key}” is in the code; take it out of that first.")
+                    yield Problem(f"{where}/ignored", f"“{key}” is in the code; remove it from that first.")
 
 
 def scale_ends(unit: str, board: Board) -> tuple[float, float]:

@@ -43,7 +43,7 @@ class Turns(Doc):
 
 
 class Measure(Doc):
-    """How an analogue part is read: a sample every `sample_us`, smoothed over `over` samples (a slow follower takes
+    """How an analogue part is read: a sample every `sample_us`, smoothed over `over` samples (a low-pass takes
     the nearest power of two), believed to be above from `above` on and below again under `below`, each only after it
     has stayed there for `dwell_us`. Both are in `unit`: the part's own, counts, volts, or percent of the scale. Where
     `stays_us` is given, between the two for so long is an event too."""

@@ -44,7 +44,7 @@ def _sentence(error: Any) -> str:
         case "missing":
             return "is missing."
         case "extra_forbidden":
-            return "is not a field of a bench; take it out or correct its name."
+            return "is not a field of a bench; remove it or correct its name."
         case "greater_than_equal":
             return f"{_shown(value)} is too small; {context['ge']} is the least."
         case "less_than_equal":

@@ -9,8 +9,8 @@ from ..document import Bench
 from ..units import ms
 
 SCHOOL_WORDS = {
-    "counter": "one loop with the counter",
-    "delays": "one loop with delays",
+    "counter": "with the millisecond counter",
+    "delays": "with delays",
     "kernel": "tasks under a kernel",
 }
 TASK_WORDS = {
@@ -30,10 +30,10 @@ TASK_CHOICES = {
     ("late", "catch-up"): "catches up when late",
     ("late", "run-late"): "runs one when late",
     ("late", "skip"): "lets late jobs go",
-    ("blocking", True): "in one piece",
+    ("blocking", True): "holds the loop",
     ("blocking", False): "runs beside the loop",
     ("ends", "waits"): "waits after its work",
-    ("ends", "spins"): "goes on asking after its work",
+    ("ends", "spins"): "busy-waits after its work",
     ("ends", "returns"): "returns after its work",
     ("offset_us", None): "begins one period after set-up",
     ("stack_bytes", None): "its stack is guessed",
@@ -41,8 +41,8 @@ TASK_CHOICES = {
 GUARD_WORDS = {
     ("mode", "off"): "off",
     ("mode", "interrupt"): "calls its interrupt",
-    ("mode", "reset"): "resets",
-    ("mode", "interrupt-reset"): "calls, then resets",
+    ("mode", "reset"): "resets the board",
+    ("mode", "interrupt-reset"): "calls its interrupt, then resets the board",
     ("off_at_start", True): "turned off at start-up",
     ("off_at_start", False): "left on at start-up",
     ("cause", "lost"): "its cause is lost",
@@ -57,7 +57,7 @@ def task_words(before: Bench, after: Bench, found: re.Match[str], operation: dic
     tasks = after.firmware.tasks if index < len(after.firmware.tasks) else before.firmware.tasks
     name = tasks[index].name
     if field == "name":
-        return f"a task is now {name}"
+        return f"a task is called {value}"
     if field == "shares":
         return f"{name}: shares {value or 'nothing'}"
     if (field, value) in TASK_CHOICES:
@@ -78,14 +78,14 @@ def watchdog_words(before: Bench, after: Bench, found: re.Match[str], operation:
     if field == "margin_percent":
         return f"watchdog: a margin of {value} %"
     if field == "hazard_us":
-        return f"what can hurt may stay on {ms(watchdog.hazard_us)} after a hang"
+        return f"a hazardous output may stay on {ms(watchdog.hazard_us)} after a hang"
     said = GUARD_WORDS.get((field, value)) if isinstance(value, str | bool) else None
     return f"watchdog: {said}" if said else "watchdog"
 
 
 def school_words(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
     """The school."""
-    return f"kept as {SCHOOL_WORDS[after.firmware.school]}"
+    return f"loop style: {SCHOOL_WORDS[after.firmware.school]}"
 
 
 def measured_words(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
@@ -112,7 +112,7 @@ def timekeeping_words(before: Bench, after: Bench, found: re.Match[str], operati
     """How time is kept."""
     keeping = after.firmware.timekeeping
     if found[1] == "compares":
-        return "compares the time since" if keeping.compares == "since" else "compares the instant until which"
+        return "compares the time since" if keeping.compares == "since" else "compares with the end time"
     return f"seconds × 1000 in {'a long' if keeping.product == 'long' else 'an int'}"
 
 
@@ -145,4 +145,6 @@ def sleep_words(before: Bench, after: Bench, found: re.Match[str], operation: di
 def cell_words(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
     """What it runs on."""
     cell = after.cell
-    return f"runs on a cell of {cell.capacity_mah} mAh, {cell.usable_percent} % usable" if cell else "runs on a supply"
+    return (
+        f"runs on a battery of {cell.capacity_mah} mAh, {cell.usable_percent} % usable" if cell else "runs on a supply"
+    )

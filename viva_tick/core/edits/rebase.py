@@ -120,7 +120,7 @@ def rebased(patch: Any, base: Bench, head: Bench) -> list[dict[str, Any]]:
             later = jsonpatch.JsonPatch([copy.deepcopy(operation)]).apply(later, in_place=True)
             found.append(operation)
     except _Gone as gone:
-        sentence = f"{gone.what}, which your edit changes, has been changed or taken out meanwhile."
+        sentence = f"{gone.what}, which your edit changes, has been changed or removed meanwhile."
         raise DocumentError([Problem("", sentence)]) from None
     except (jsonpatch.JsonPatchException, jsonpointer.JsonPointerException, TypeError, LookupError, ValueError):
         raise DocumentError([Problem("", "your edit no longer fits the bench.")]) from None

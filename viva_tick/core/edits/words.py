@@ -10,7 +10,7 @@ from collections.abc import Callable
 from typing import Any
 
 from ..debounce import METHODS
-from ..document import Bench, Machine
+from ..document import Bench, Machine, bench_data
 from ..units import amps, ms, ohms, short, volts
 from . import pace_words as pace
 
@@ -56,7 +56,7 @@ def _part_field(before: Bench, after: Bench, found: re.Match[str], operation: di
     if part is None:
         return "a part"
     if field == "name":
-        return f"{was.name if was else ''} is now {part.name}"
+        return f"{was.name if was else ''} is called {part.name}"
     where = f"/{side}/{index}/{field}"
     for claim in (claim for claim in after.claims if claim.where == where):
         pin = next((old.pin for old in before.claims if old.where == where), "")
@@ -67,7 +67,7 @@ def _part_field(before: Bench, after: Bench, found: re.Match[str], operation: di
             return f"{line.name} bounces as captured"
         return f"{line.name} bounces as a {source.switch.replace('-', ' ')}"
     if field == "hold" or field.endswith("/hold"):
-        return f"{part.name}: until set-up {_HOLDS[str(operation.get('value'))]}"
+        return f"{part.name}: before set-up {_HOLDS[str(operation.get('value'))]}"
     words = {
         "wiring/pull": "pull",
         "wiring/pull_ohm": "pull",
@@ -83,7 +83,7 @@ def _part_field(before: Bench, after: Bench, found: re.Match[str], operation: di
     )
 
 
-_HOLDS = {"none": "floats", "up": "held to supply", "down": "held to ground"}
+_HOLDS = {"none": "floating", "up": "held high", "down": "held low"}
 _UNITS: tuple[tuple[str, Callable[[int], str]], ...] = (
     ("_ohm", ohms),
     ("_ua", amps),
@@ -118,8 +118,8 @@ def _listed(what: str, of: Callable[[Bench], tuple[Any, ...]]) -> Phrase:
         if came := now - was:
             return f"{what} {', '.join(sorted(came))} added"
         if went := was - now:
-            return f"{what} {', '.join(sorted(went))} taken out"
-        return f"{what} changed"
+            return f"{what} {', '.join(sorted(went))} removed"
+        return f"{what} replaced"
 
     return phrase
 
@@ -136,33 +136,41 @@ def _machine(before: Bench, after: Bench, found: re.Match[str], operation: dict[
             value = operation.get("value")
             shown = _drive_words(value) if isinstance(value, dict) else _time_words(drive[2] or "", value)
             return f"{machine.name}, {name}: {_input_name(before, after, drive[1])} {shown}".rstrip()
-        said = _STATE_WORDS.get(state[2] or "", "changed")
-        return f"{machine.name}: {name} {said}"
+        if state[2] is None:
+            return f"{machine.name}: state {name} {_DONE.get(str(operation.get('op')), 'replaced')}"
+        if state[2] == "name":
+            return f"{machine.name}: a state is called {operation.get('value')}"
+        return f"{machine.name}: {name}, {_STATE_WORDS.get(state[2], state[2].replace('_', ' '))}"
     if transition := re.match(r"transitions/(\d+|-)(?:/(\w+))?", rest):
         return _transition(machine, transition, operation)
     if rest == "initial":
-        return f"{machine.name} begins in {operation.get('value')}"
-    return f"{machine.name} {'renamed' if rest == 'name' else 'changed'}"
+        names = {one.id: one.name for one in machine.states}
+        return f"{machine.name} begins in {names.get(str(operation.get('value')), '')}"
+    if rest.startswith("columns"):
+        return f"{machine.name}: a column {'added' if operation.get('op') == 'add' else 'removed'}"
+    if rest == "name":
+        return f"a machine is called {operation.get('value')}"
+    return f"{machine.name}: {rest.replace('/', ' ').replace('_', ' ')}"
 
 
 _STATE_WORDS = {
-    "name": "renamed",
-    "place": "put elsewhere on the map",
+    "place": "moved on the map",
     "ignores": "what it ignores on purpose",
     "parent": "its parent state",
     "starts_in": "what it starts in",
     "remembers": "whether it remembers",
-    "entry": "what is done as it is entered",
-    "exit": "what is done as it is left",
+    "entry": "its entry actions",
+    "exit": "its exit actions",
 }
-_WAY_WORDS = {"guards": "its guards", "actions": "what is done on the way", "on": "what it waits for"}
+_DONE = {"add": "added", "remove": "removed"}
+_WAY_WORDS = {"guards": "its conditions", "actions": "its actions", "on": "its event"}
 
 
 def _transition(machine: Machine, found: re.Match[str], operation: dict[str, Any]) -> str:
     """A transition from a state to a state, by the names of both where it is still there."""
     place = int(found[1]) if found[1] != "-" else len(machine.transitions) - 1
     if operation.get("op") == "remove" and found[2] is None:
-        return f"{machine.name}: a transition taken out"
+        return f"{machine.name}: a transition removed"
     if place >= len(machine.transitions):
         return f"{machine.name}: a transition from state to state"
     transition = machine.transitions[place]
@@ -175,14 +183,17 @@ def _variable(before: Bench, after: Bench, found: re.Match[str], operation: dict
     index, field = int(found[1]), found[2]
     variables = after.firmware.variables if index < len(after.firmware.variables) else before.firmware.variables
     if field == "name":
-        return f"a number is now {variables[index].name}"
-    return f"{variables[index].name}: {field} {operation.get('value')}"
+        return f"a variable is called {operation.get('value')}"
+    value = operation.get("value")
+    if field == "ends":
+        return f"{variables[index].name}: {'wraps' if value == 'wrap' else 'stops at its limits'}"
+    return f"{variables[index].name}: {field} {value}"
 
 
 def _limit(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
     limit = after.firmware.limits.get(found[1])
     name = _input_name(before, after, found[1])
-    return f"{name}: {ms(limit.longest_us)} on at most" if limit else f"{name}: on as long as it likes"
+    return f"{name}: {ms(limit.longest_us)} on at most" if limit else f"{name}: no limit"
 
 
 def _drive_words(value: dict[str, Any]) -> str:
@@ -196,7 +207,7 @@ def _time_words(field: str, value: Any) -> str:
     if field.endswith("_us") and isinstance(value, int):
         return f"{field.removesuffix('_us').replace('_', ' ')} {ms(value)}"
     if field == "blocking":
-        return "stops the loop" if value else "runs beside the loop"
+        return "holds the loop" if value else "runs beside the loop"
     return "left as it was" if value is None else f"{field} {value}"
 
 
@@ -206,13 +217,28 @@ def _loop(before: Bench, after: Bench, found: re.Match[str], operation: dict[str
 
 
 def _scenario(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
-    index = int(found[1])
+    index, rest = int(found[1]), found[2]
     scenarios = after.scenarios if index < len(after.scenarios) else before.scenarios
-    return f"scenario {scenarios[index].name} changed"
+    scenario, value = scenarios[index], operation.get("value")
+    if rest == "name":
+        return f"a scenario is called {value}"
+    row = re.match(r"(stimuli|expects)/(\d+|-)(?:/(\w+))?", rest)
+    if row is None:
+        return f"scenario {scenario.name}: {_time_words(rest, value) if rest.endswith('_us') else rest}"
+    what = {"stimuli": "action", "expects": "check"}[row[1]]
+    rows = getattr(scenario, row[1])
+    place = len(rows) - 1 if row[2] == "-" else int(row[2])
+    whose = getattr(rows[place], "input", "") if place < len(rows) else ""
+    of = f" on {_input_name(before, after, whose)}" if whose else ""
+    if row[3] is None:
+        article = "an" if what == "action" else "a"
+        return f"scenario {scenario.name}: {article} {what} {_DONE.get(str(operation.get('op')), 'replaced')}"
+    said = _time_words(row[3], value) if row[3].endswith("_us") else f"{row[3]} {value}"
+    return f"scenario {scenario.name}: {what}{of}, {said}"
 
 
 def _name(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
-    return f"bench {before.name} is now {after.name}"
+    return f"bench: {before.name} → {after.name}"
 
 
 def _board(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
@@ -253,9 +279,35 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/firmware/kernel.*", lambda *_: "the kernel's figures"),
     (r"/firmware/sleep.*", pace.sleep_words),
     (r"/cell.*", pace.cell_words),
-    (r"/scenarios/(\d+)/(?:.+)", _scenario),
+    (r"/scenarios/(\d+)/(.+)", _scenario),
     (r"/scenarios(?:/.*)?", _listed("scenario", lambda bench: bench.scenarios)),
 )
+
+
+def _from_to(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any], phrase: Phrase) -> str:
+    """A phrase with what was before it: the same said of the old value, where one value took the place of another."""
+    said = phrase(before, after, found, operation)
+    if operation.get("op") != "replace" or "→" in said:
+        return said
+    was = _value_at(bench_data(before), found.string)
+    if isinstance(was, dict | list) or isinstance(operation.get("value"), dict | list):
+        return said
+    old = phrase(after, before, found, {**operation, "value": was})
+    now_words, old_words = said.split(" "), old.split(" ")
+    same = next((n for n, (a, b) in enumerate(zip(now_words, old_words, strict=False)) if a != b), len(old_words))
+    rest, earlier = " ".join(now_words[same:]), " ".join(old_words[same:])
+    return f"{' '.join(now_words[:same])} {earlier} → {rest}" if same and rest and earlier else said
+
+
+def _value_at(data: Any, path: str) -> Any:
+    """What stands at a pointer; None where nothing does."""
+    for step in path.split("/")[1:]:
+        step = step.replace("~1", "/").replace("~0", "~")
+        try:
+            data = data[int(step)] if isinstance(data, list) else data[step]
+        except (KeyError, IndexError, ValueError, TypeError):
+            return None
+    return data
 
 
 def words(before: Bench, after: Bench, patch: list[dict[str, Any]], most: int = 3) -> str:
@@ -265,10 +317,10 @@ def words(before: Bench, after: Bench, patch: list[dict[str, Any]], most: int = 
         path = str(operation.get("path", ""))
         for pattern, phrase in PHRASES:
             if found := re.fullmatch(pattern, path):
-                phrases.append(phrase(before, after, found, operation))
+                phrases.append(_from_to(before, after, found, operation, phrase))
                 break
         else:
-            phrases.append(f"{path.strip('/').replace('/', ' ')} changed")
+            phrases.append(path.strip("/").replace("/", " ").replace("_", " "))
     unique = list(dict.fromkeys(phrases))
     text = "; ".join(unique[:most])
     return text if len(unique) <= most else f"{text} and {len(unique) - most} more"

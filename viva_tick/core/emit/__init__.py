@@ -26,7 +26,7 @@ class Target:
 
 
 TARGETS: dict[str, Target] = {
-    target.id: target for target in (Target("sketch", "Sketch (C++)", sketch_files, can_sketch),)
+    target.id: target for target in (Target("sketch", "Program (C++)", sketch_files, can_sketch),)
 }
 
 __all__ = ["TARGETS", "Emitted", "File", "Target", "Warnings", "Wire", "sketch", "warning_lines", "wires"]

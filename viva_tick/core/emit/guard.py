@@ -127,7 +127,7 @@ class GuardTexts:
         if self.calls and self.watchdog.mode != "reset":
             lines.append("volatile bool watchdog_called = false;\n")
         if self.wakes:
-            lines.append("volatile bool asleep = false;  // until the watchdog calls\n")
+            lines.append("volatile bool asleep = false;  // until the watchdog calls its interrupt\n")
         if self._by_pin:
             lines += ["volatile bool woken = true;  // by a pin\n", "uint32_t awake_since = 0;\n"]
         return lines
@@ -231,7 +231,7 @@ class GuardTexts:
             rows.append("watch_mark = 0;" if first else "watch_mark = WATCH_MARK;  // it was running")
         rows.append(self.calls.feed)
         if first:
-            rows.append(f"{self.calls.arm}  // it calls again before it resets")
+            rows.append(f"{self.calls.arm}  // it calls its interrupt again before it resets")
         return "".join(f"  {row}\n" for row in rows)
 
     @property
@@ -249,7 +249,7 @@ class GuardTexts:
             length = f"uint32_t(millis() - from) < {sleep.every_us // 1000}UL"
             rows = ["const uint32_t from = millis();", f"while ({length}) {{", *calls.idle, *feed, "}"]
             return [_function("A timer wakes it each millisecond; the counter runs on.", rows)]
-        note = "the millisecond counter stands still meanwhile."
+        note = "the millisecond counter does not count meanwhile."
         if self._by_pin:
             handlers = [f"{handler} {{ woken = true; }}\n" for handler in calls.pin_handlers]
             rows = [*self._off(), *_until("woken", calls.down), *self._on()]
@@ -259,7 +259,7 @@ class GuardTexts:
         step_us, word = watchdog_step(self.board, self.words, sleep.every_us)
         armed = [row.format(step=word) for row in self.words.watchdog.calls]
         after = self._on() or [self.words.watchdog.off]
-        length = f"Until the watchdog calls, after {step_us // 1000} ms"
+        length = f"Until the watchdog calls its interrupt, after {step_us // 1000} ms"
         rows = ["asleep = true;", *armed, *_until("!asleep", calls.down), *after]
         return [_function(f"{length}: {note}", rows)]
 

@@ -18,12 +18,12 @@ void write_store(const void *field, uint8_t bytes) {{  // only what differs: eac
 }}
 """
 RAM = """\
-// What outlives a reset, in memory that start-up leaves alone. After power-on it holds anything; the mark tells.
+// What outlives a reset, in memory kept through a reset. After power-on it holds anything; the mark tells.
 #ifndef KEPT
 #define KEPT __attribute__((section("{section}")))
 #endif
 """
-STORE = "// What outlives the supply, too, as it was last written; the mark is that of this sketch.\n"
+STORE = "// What outlives the supply, too, as it was last written; the mark is that of this program.\n"
 
 
 class KeepTexts:
@@ -128,7 +128,7 @@ class KeepTexts:
         return lines
 
     def begun(self) -> list[str]:
-        """The lines of `setup` after it: what the first run of this sketch keeps, and the cause of the reset."""
+        """The lines of `setup` after it: what the first run of this program keeps, and the cause of the reset."""
         lines = [f"  {self.field[keep.of]}_kept_at = now;" for keep in self.keeps if keep.when == "every"]
         if ram := self.of("ram"):
             rows = ["kept.mark = KEPT_MARK;", *(f"keep_{self.field[one.of]}();" for one in ram)]
@@ -136,7 +136,7 @@ class KeepTexts:
         if self.stores:
             rows = [f"{self.place(one)} = {self._type(one)}({self.field[one.of]});" for one in self.of("store")]
             rows = ["stored.mark = STORED_MARK;", *rows, "write_store(&stored, sizeof stored);"]
-            lines += ["  if (!is_stored) {  // the first run of this sketch", *(f"    {row}" for row in rows), "  }"]
+            lines += ["  if (!is_stored) {  // the first run of this program", *(f"    {row}" for row in rows), "  }"]
         if self.causes:
             lines += [
                 "  if (reset_cause && reset_cause != stored.cause) {",
@@ -161,8 +161,8 @@ class KeepTexts:
         )
 
     def notes(self) -> list[str]:
-        """What the bench keeps and this sketch does not."""
+        """What the bench keeps and this program does not."""
         return [
-            f"The bench keeps “{comment(keep.of)}” over a reset; this sketch does not: use your board's own calls."
+            f"The bench keeps “{comment(keep.of)}” over a reset; this program does not: use your board's own calls."
             for keep in self.unplaced
         ]

@@ -338,7 +338,7 @@ class MachineTexts:
         if not rows:
             return ""
         asked = " && ".join(f"!{out}.again" for out in again)
-        head = f"  if ({asked}) {{  // a blink that goes on is what the loop stands in\n" if asked else ""
+        head = f"  if ({asked}) {{  // a blink that goes on holds the loop\n" if asked else ""
         deep = "    " if asked else "  "
         return "\n" + head + "".join(f"{deep}{row}\n" for row in rows) + ("  }\n" if asked else "")
 

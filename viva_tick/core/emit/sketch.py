@@ -39,12 +39,12 @@ def _notes(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts) -> 
     """What the bench does and the sketch does not, or does wrong on purpose."""
     notes = []
     if bench.firmware.guards and not guarded(bench, words):
-        notes.append("The bench has a watchdog; this sketch does not switch it on: look up this board's own calls.")
+        notes.append("The bench has a watchdog; this program does not switch it on: look up this board's own calls.")
     notes += [*keeps.notes(), *chosen_mistakes(bench)]
     if board.uart is None and talks(bench):
         notes.append("This board has no serial line: what the bench prints or hears there is left out.")
     if bench.firmware.school == "kernel":
-        notes.append("The bench runs its tasks under a kernel; this sketch has them in one loop.")
+        notes.append("The bench runs its tasks under a kernel; this program has them in one loop.")
     return tuple(notes)
 
 
@@ -71,7 +71,7 @@ def _constants(bench: Bench, board: Board) -> str:
         pin = board.pin(claim.pin)
         if claim.part in read and claim.needs == ("serial-in",):
             continue  # the serial line is the board's own
-        note = comment(claim.name) + ("" if claim.part in read else ": wired, not used by this sketch yet")
+        note = comment(claim.name) + ("" if claim.part in read else ": wired, not used by this program yet")
         lines.append(f"const uint8_t {_unread_name(claim)} = {pin.code if pin else claim.pin};  // {note}")
     waits = []
     for source in bench.contacts:
@@ -194,7 +194,7 @@ class LoopText:
         debounce = self.bench.debounce(block.of)
         name, const = snake(block.of), upper(block.of)
         if METHODS[debounce.method].by == "looking":
-            return f"\n  {name}_clean.finish({const}_WAIT_MS);  // stands still until it is let go\n"
+            return f"\n  {name}_clean.finish({const}_WAIT_MS);  // holds the loop until it is released\n"
         if not debounce.interval_us:
             return ""
         return f"\n  if ({name}_edge != NO_EDGE) delay({const}_WAIT_MS);  // everything stops\n"
@@ -273,7 +273,7 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     board = bench.the_board
     words = board.sketch
     if words is None:
-        raise ValueError(f"There is no sketch for this board: {board.name}.")
+        raise ValueError(f"There is no program for this board: {board.name}.")
     program = program_of(bench)
     texts = MachineTexts(program)
     machines = bench.firmware.machines

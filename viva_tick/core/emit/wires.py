@@ -155,7 +155,7 @@ def _switched(part: Switched) -> Iterator[Ends]:
         if part.by_field:
             through = ""
             if part.gate_ohm:
-                yield f"{part.name}'s transistor, gate", GROUND, f"through {ohms(part.gate_ohm)}: off until set-up"
+                yield f"{part.name}'s transistor, gate", GROUND, f"through {ohms(part.gate_ohm)}: off before set-up"
         yield f"Board {part.pin}", f"{part.name}'s transistor, {control}", through
         yield f"{part.name}'s transistor, {near}", GROUND, ""
         yield f"{part.name}'s transistor, {far}", f"{part.name}, −", ""
@@ -207,7 +207,7 @@ def _output(part: Part, at: str) -> Iterator[Ends]:
             yield GROUND, f"{part.name}, GND", "the grounds must be joined"
     held = [] if isinstance(part, Switched) and part.by_field and part.hold == "none" else channels
     for where in dict.fromkeys((channel.pin, channel.hold) for channel in held if channel.hold != "none"):
-        yield f"Board {where[0]}", SUPPLY if where[1] == "up" else GROUND, "through 10 kΩ: holds it until set-up"
+        yield f"Board {where[0]}", SUPPLY if where[1] == "up" else GROUND, "through 10 kΩ: holds it before set-up"
 
 
 def _relay_feed(part: Relay | RelayBoard, count: int) -> Iterator[Ends]:

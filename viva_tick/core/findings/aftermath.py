@@ -92,7 +92,7 @@ def _cause_cleared(evidence: Evidence) -> Iterator[Finding]:
         part="watchdog",
         title="The reset's cause is cleared before the program runs",
         sentence=f"This board's loader clears it as it starts: a kept cause is 0, and {who}. A mark in memory that "
-        f"start-up leaves alone, written by {by}, outlives it.",
+        f"is kept through a reset, written by {by}, outlives it.",
         numbers=(("told by", "the board's flag"), ("cause", watchdog.cause)),
         pointer="/firmware/watchdog/told_by",
         patch=replaced("/firmware/watchdog/told_by", "mark"),
@@ -134,12 +134,16 @@ def worn(evidence: Evidence) -> Iterator[Finding]:
             part=keep.of,
             title=f"Memory is worn out in {study.years:.1f} years",
             sentence=f"It lasts {store.wears:,} writes a byte ({store.source}). As often as in this scenario, "
-            f"{study.a_day:,.0f} times a day, that is {study.years:.1f} years. Write it when the watchdog calls, or "
-            "once an hour.",
+            f"{study.a_day:,.0f} times a day, that is {study.years:.1f} years. Write it when the watchdog calls its "
+            "interrupt, or once an hour.",
             numbers=(("lasts", f"{store.wears:,} writes"), ("a day", f"{study.a_day:,.0f}")),
             pointer=where,
             patch=replaced(where, "interrupt") if called else hourly if keep.every_us < HOUR_US else (),
-            mend="Only when the watchdog calls" if called else "Once an hour" if keep.every_us < HOUR_US else "",
+            mend="Only when the watchdog calls its interrupt"
+            if called
+            else "Once an hour"
+            if keep.every_us < HOUR_US
+            else "",
         )
 
 
@@ -186,7 +190,7 @@ def survives(evidence: Evidence) -> Iterator[Finding]:
                 part=machine.id,
                 title=f"{on[0]} comes back on after a reset",
                 sentence=f"{machine.name} goes on where it was, and in some of its states {', '.join(on)} is on: a "
-                "reset that was to take it off puts it on again. Begin anew, and keep only numbers.",
+                "reset that was to take it off puts it on again. Begin anew, and keep only variables.",
                 numbers=(("kept", machine.name),),
                 pointer=pointer("firmware", "keeps", kept[machine.id]),
                 patch=({"op": "remove", "path": pointer("firmware", "keeps", kept[machine.id])},),

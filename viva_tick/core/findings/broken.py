@@ -65,7 +65,7 @@ def sensor_wire(evidence: Evidence) -> Iterator[Finding]:
                 title=f"{part.name}, {what}, switches {output} on",
                 sentence=f"With its wire {what} it reads {count}, which is {side}: {machine.name} switches {output} on "
                 "and nothing ever says enough. Take readings near the ends of the scale for a fault, and switch off.",
-                numbers=(("reads", str(count)), ("taken for", side)),
+                numbers=(("reads", str(count)), ("firmware reads", side)),
                 pointer=pointer("firmware", "readings", part.id),
             )
             break

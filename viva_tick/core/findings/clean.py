@@ -59,12 +59,12 @@ def too_short(evidence: Evidence) -> Iterator[Finding]:
         matter_us = figures.longest_gap_us if method.statistic == "gap" else figures.longest_settle_us
         what = "rests up to" if method.statistic == "gap" else "bounces for up to"
         then = "between bounces" if method.statistic == "gap" else ""
-        verb = "is believed after" if method.statistic == "gap" else "is listened to again after"
+        verb = "is accepted after" if method.statistic == "gap" else "is listened to again after"
         patch, words = advised_debounce(evidence, part.id, debounce.method)
         often = (
-            f"One press in {round(presses / doubled)} counts twice."
+            f"One press in {round(presses / doubled)} counts as more than one."
             if doubled * 2 < presses
-            else (f"{doubled * 100 // presses} presses in 100 count twice.")
+            else (f"{doubled * 100 // presses} presses in 100 count as more than one.")
         )
         yield Finding(
             code="clean.too-short",
@@ -76,7 +76,7 @@ def too_short(evidence: Evidence) -> Iterator[Finding]:
             numbers=(
                 ("interval", ms(debounce.interval_us)),
                 ("longest gap" if method.statistic == "gap" else "longest bounce", ms(matter_us)),
-                ("counted twice", f"{doubled} of {presses} {'modelled' if figures.modelled else 'captured'}"),
+                ("extra presses counted", f"{doubled} of {presses} {'modelled' if figures.modelled else 'captured'}"),
             ),
             pointer=pointer("firmware", "debounce", part.id, "interval_us"),
             patch=patch,
@@ -103,7 +103,7 @@ def one_edge(evidence: Evidence) -> Iterator[Finding]:
             part=part.id,
             title=f"{part.name}: only its press is filtered",
             sentence=f"Let go, it bounces for up to {ms(figures.release_settle_us)}, and each of those bounces can be "
-            f"taken for a press: {doubled} of {presses} count twice.",
+            f"read as a press: {doubled} of {presses} count as more than one.",
             numbers=(("release bounces for", ms(figures.release_settle_us)), ("wait", ms(debounce.interval_us))),
             pointer=pointer("firmware", "debounce", part.id, "method"),
             patch=patch,
@@ -123,7 +123,7 @@ def too_long(evidence: Evidence) -> Iterator[Finding]:
         patch, words = advised_debounce(evidence, part.id, debounce.method)
         if patch and patch[0]["value"]["interval_us"] >= shortest[0]:
             patch, words = (), ""  # no interval is safe for both its bounce and that tap
-        end = "so that tap is lost." if loses else "so a tap that follows it at once is lost."
+        end = "so that tap is missed." if loses else "so a tap that follows it at once is missed."
         yield Finding(
             code="clean.too-long",
             severity=Severity.MUST if loses else Severity.LOOK,
@@ -163,7 +163,7 @@ def counted(evidence: Evidence) -> Iterator[Finding]:
         if tally.doubled_us and not tally.from_nothing_us:
             method = evidence.bench.debounce(part.id).method
             patch, words = advised_debounce(evidence, part.id, "rest-first" if method == "none" else method)
-        title = "counted twice" if tally.doubled_us else "missed" if tally.missed_us else "counted from nothing"
+        title = "extra presses counted" if tally.doubled_us else "missed" if tally.missed_us else "counted from nothing"
         yield Finding(
             code="clean.counted",
             severity=Severity.MUST,
@@ -246,7 +246,7 @@ def lag(evidence: Evidence) -> Iterator[Finding]:
             station="clean",
             part=line.id,
             title=f"{line.name} answers late",
-            sentence=f"A press waits {ms(debounce.interval_us)} to be believed; up to {ms(FELT_US)} feels instant.",
+            sentence=f"A press waits {ms(debounce.interval_us)} to be accepted; up to {ms(FELT_US)} feels instant.",
             numbers=(("wait", ms(debounce.interval_us)), ("felt as instant", ms(FELT_US))),
             pointer=pointer("firmware", "debounce", line.id, "interval_us"),
             patch=patch,

@@ -32,7 +32,7 @@ def _fault(bench: Bench, channel: Channel, drive: Drive) -> tuple[str, Severity,
         return "behave.undimmable", Severity.MUST, "is a relay, and is dimmed", sentence
     pin = bench.the_board.pin(channel.pin)
     if pin is not None and "dimmable" not in pin.can:
-        sentence = f"{channel.pin} cannot dim: it is off below half and on above it. Give it a pin that can, in Wire."
+        sentence = f"{channel.pin} has no PWM: it is off below half and on above it. Give it a pin that dims, in Wire."
         return "behave.undimmable", Severity.MUST, f"is dimmed on {channel.pin}", sentence
     return None
 

@@ -183,7 +183,7 @@ def rc_filter(evidence: Evidence) -> Iterator[Finding]:
                 part=line.part.id,
                 title=f"{line.name}: a slow edge on a plain input",
                 sentence=f"Through its capacitor the pin takes {ms(round(band_us))} from one threshold to the other; "
-                "meanwhile a plain input reads what it likes. A Schmitt input turns over once.",
+                "meanwhile a plain input reads 0 or 1 at random. A Schmitt input changes once.",
                 numbers=(("between the thresholds", ms(round(band_us))),),
                 pointer=where,
                 patch=replaced(where, True),
@@ -376,8 +376,8 @@ def inverted(evidence: Evidence) -> Iterator[Finding]:
             part=line.part.id,
             title=f"{line.name} reads the wrong way round",
             sentence=f"Pressed, {line.pin} is {pressed.verdict} ({volts(pressed.pin_mv[1])}), but the firmware takes "
-            f"{line.active_level} for pressed: it acts when you let go.",
-            numbers=(("pressed", pressed.verdict), ("taken for pressed", line.active_level)),
+            f"{line.active_level} for pressed: it acts when you release it.",
+            numbers=(("pressed", pressed.verdict), ("firmware reads pressed", line.active_level)),
             pointer=where,
             patch=replaced(where, pressed.verdict),
             mend=f"Take {pressed.verdict} for pressed",

@@ -14,7 +14,7 @@ from .mends import longest_on, replaced
 
 
 def unguarded(evidence: Evidence) -> Iterator[Finding]:
-    """Nothing takes an output that can hurt off again after a hang."""
+    """Nothing takes a hazardous output off again after a hang."""
     bench = evidence.bench
     hazardous = [channel for channel in bench.channels if hurts(channel)]
     if bench.firmware.guards or not hazardous:
@@ -32,9 +32,9 @@ def unguarded(evidence: Evidence) -> Iterator[Finding]:
         severity=Severity.MUST,
         station="guard",
         part="watchdog",
-        title="Nothing guards what can hurt",
-        sentence=f"If the loop hangs while {names} is on, it stays on until somebody pulls the plug.",
-        numbers=(("can hurt", str(len(hazardous))), ("watchdog", "off")),
+        title="Nothing guards a hazardous output",
+        sentence=f"If the loop hangs while {names} is on, it is left on until somebody pulls the plug.",
+        numbers=(("hazardous", str(len(hazardous))), ("watchdog", "off")),
         pointer="/firmware/watchdog/mode",
         patch=patch,
         mend=f"Reset after {ms(best.step_us)}" if best and patch else "",
@@ -114,11 +114,11 @@ def timeout(evidence: Evidence) -> Iterator[Finding]:
             severity=Severity.MUST,
             station="guard",
             part="watchdog",
-            title="Too long for what can hurt",
+            title="Too long for a hazardous output",
             sentence=f"After a hang {', '.join(choice.hazardous)} can stay on for {ms(choice.now.hazard_us)}; "
             f"{ms(watchdog.hazard_us)} is what you allow.{room}",
             numbers=(
-                ("stays on", ms(choice.now.hazard_us)),
+                ("output left on for", ms(choice.now.hazard_us)),
                 ("allowed", ms(watchdog.hazard_us)),
                 ("slowest corner", ms(choice.now.latest_us)),
             ),
@@ -146,7 +146,7 @@ def feeding(evidence: Evidence) -> Iterator[Finding]:
             part="watchdog",
             title="Fed from an interrupt",
             sentence="The timer's interrupt goes on while the loop hangs, and so does the feeding: it never acts. "
-            "Feed it once, where the loop comes round.",
+            "Feed it once a pass.",
             numbers=(("fed", "by an interrupt"),),
             pointer="/firmware/watchdog/feed",
             patch=patch,
@@ -209,7 +209,7 @@ def alone(evidence: Evidence) -> Iterator[Finding]:
             station="guard",
             part=channel.id,
             title=f"{channel.name}: a watchdog is not a safety device",
-            sentence="It does not see a welded relay, nor a counter that stands still. Fit what stops it without "
+            sentence="It does not see a welded relay, nor a counter that has stopped. Fit what stops it without "
             "the firmware (a cut-out, a fused module), and give it a longest time.",
             numbers=(("load", load_words(channel.loads)), ("longest on", "no limit")),
             pointer=pointer("firmware", "limits"),

@@ -90,8 +90,8 @@ def busy(evidence: Evidence) -> Iterator[Finding]:
                 severity=Severity.MUST,
                 station="pace",
                 part=task.id,
-                title=f"{task.name} never gives way",
-                sentence=f"After its work it goes on asking whether its time has come. {', '.join(under) or 'Nothing'} "
+                title=f"{task.name} never gives the processor up",
+                sentence=f"After its work it busy-waits until its time has come. {', '.join(under) or 'Nothing'} "
                 f"{'starves' if under else 'is below it'}: a task that has nothing to do waits.",
                 numbers=(("priority", str(task.priority)), ("starve", str(len(under)))),
                 pointer=where,
@@ -203,7 +203,7 @@ def inversion(evidence: Evidence) -> Iterator[Finding]:
             title=f"{names[one.task.id]} waits for lower ones",
             sentence=f"What it wants, “{one.task.shares}”, is held by a task below it, and "
             f"{', '.join(names[n] for n in one.unbounded)} "
-            "can interrupt that one for as long as it likes. Let the holder inherit the priority of who waits.",
+            "can interrupt that one for as long as it likes. Let the holder inherit the priority of the waiting task.",
             numbers=(("shares", one.task.shares), ("held", ms(one.blocked_us))),
             pointer="/firmware/kernel/inherits",
             patch=replaced("/firmware/kernel/inherits", True),

@@ -73,7 +73,7 @@ def base(evidence: Evidence) -> Iterator[Finding]:
             code, title = "wire.base-bare", "has no resistor before its transistor"
             sentence = f"Nothing bounds what {part.pin} gives the base; it is made for {amps(board.pin_ua.design)}."
         elif drawn * GAIN_AT_LEAST < part.load_ua:
-            code, title = "wire.base-weak", "is not switched through"
+            code, title = "wire.base-weak", "is not fully on: too little base current"
             sentence = (
                 f"{ohms(part.base_ohm)} gives the base {amps(drawn)}; {amps(part.load_ua)} of load want a tenth of it, "
                 f"and no transistor makes do with less than a fiftieth."
@@ -239,7 +239,7 @@ def unheld(evidence: Evidence) -> Iterator[Finding]:
             severity=Severity.MUST if hard else Severity.LOOK,
             station="wire",
             part=part_id,
-            title=f"{name} is on until set-up" if held_on else f"{name} can click on at power-on",
+            title=f"{name} is on before set-up" if held_on else f"{name} can click on at power-on",
             sentence=f"Until set-up has run, for {ready}, {said}.{hazard}",
             numbers=(("on for" if held_on else "floats for", ready),),
             pointer=f"{first.at}/hold",
@@ -266,7 +266,7 @@ def diode(evidence: Evidence) -> Iterator[Finding]:
             severity=Severity.MUST,
             station="wire",
             part=part.id,
-            title=f"{part.name}: nothing takes its spike",
+            title=f"{part.name}: no flyback diode",
             sentence=f"Switched off, {amps(load_ua)} in its coil go on flowing and raise the voltage until something "
             "breaks down: most often the transistor. A diode across it takes the spike.",
             numbers=(("coil", amps(load_ua)), ("diode", "none")),
@@ -287,7 +287,7 @@ def dims_mains(evidence: Evidence) -> Iterator[Finding]:
                 part=part.id,
                 title=f"{part.name}: mains is not dimmed like this",
                 sentence="A dimmed pin switches hundreds of times a second; a mains module turns on for whole half "
-                "waves, so it flickers or stays on. Take a dimmer module made for it, or do not dim.",
+                "waves, so it flickers or is left on. Use a dimmer module made for it, or do not dim.",
                 numbers=(("dimmed", "yes"),),
                 pointer=f"{at}/dimmed",
                 patch=replaced(f"{at}/dimmed", False),

@@ -193,7 +193,7 @@ def nobody(evidence: Evidence) -> Iterator[Finding]:
 
 
 def for_ever(evidence: Evidence) -> Iterator[Finding]:
-    """What can hurt is on in a state that no time ends, and has no longest time of its own."""
+    """Hazardous outputs is on in a state that no time ends, and has no longest time of its own."""
     bench = evidence.bench
     for number, machine in enumerate(bench.firmware.machines):
         for channel in bench.channels:

@@ -74,15 +74,15 @@ def blocking(evidence: Evidence) -> Iterator[Finding]:
             said = (
                 f"{', '.join(dict.fromkeys(stands))} {'stands' if len(set(stands)) == 1 else 'stand'} still meanwhile."
             )
-            against: tuple[tuple[str, str], ...] = (("no other input", "none is lost"),)
+            against: tuple[tuple[str, str], ...] = (("no other input", "none is missed"),)
         else:
             tap_us, tapped, scenario = lost
             tap = f"The {ms(tap_us)} tap of {evidence.bench.contact(tapped).name}"
-            said = f"{tap} in “{scenario}” can fall into it and be lost."
+            said = f"{tap} in “{scenario}” can fall into it and be missed."
             said = (
                 said
                 if scenario
-                else f"A quick tap of {evidence.bench.contact(tapped).name} can fall into it and be lost."
+                else f"A quick tap of {evidence.bench.contact(tapped).name} can fall into it and be missed."
             )
             against = (("shortest tap", ms(tap_us)),)
         yield Finding(
@@ -166,7 +166,7 @@ def missed_jobs(evidence: Evidence) -> Iterator[Finding]:
                 station="pace",
                 part=task.id,
                 title=f"{task.name} catches up in a storm",
-                sentence=f"The loop can stand still for {ms(longest_us)}; then {longest_us // task.period_us} jobs "
+                sentence=f"The loop can be held for {ms(longest_us)}; then {longest_us // task.period_us} jobs "
                 f"that "
                 "are due run one after another, pass by pass. Run one, and let the others go.",
                 numbers=(
@@ -287,8 +287,7 @@ def too_fine(evidence: Evidence) -> Iterator[Finding]:
                 part=machine.id,
                 title=f"{machine.name}: finer than a pass",
                 sentence=f"{what} after {ms(finest_us)}, and a pass with nothing to do takes {ms(pass_us)}: it "
-                f"comes when "
-                "the pass comes round.",
+                "comes with the next pass.",
                 numbers=(("time", ms(finest_us)), ("pass", ms(pass_us))),
                 pointer=where,
             )
@@ -351,7 +350,7 @@ def asleep(evidence: Evidence) -> Iterator[Finding]:
         awake_us = max(idle_pass_us(bench) - asleep_us(bench), 1)
         real_us = worst.ms * 1000 * (awake_us + asleep_us(bench)) // awake_us
         sentence = (
-            f"While the watchdog is what wakes the board its millisecond counter stands still: {worst.name} "
+            f"While the watchdog is what wakes the board its millisecond counter does not count: {worst.name} "
             f"{worst.what} after {at_s(real_us)} instead of {ms(worst.ms * 1000)}. A timer that runs on in light sleep "
             "keeps time, and draws more."
         )

@@ -66,7 +66,7 @@ def brown_out(evidence: Evidence) -> Iterator[Finding]:
         part="watchdog",
         title="Brown-out detection is off",
         sentence=f"Below its least voltage the processor goes on at random: {what}. Switch it on, at 2.7 V for 3.3 V "
-        "and up to 8 MHz, at 4.3 V for 5 V and 16 MHz (data sheet DS40002061B, system control, from memory).",
+        "and up to 8 MHz, at 4.3 V for 5 V and 16 MHz.",
         numbers=(("brown-out detection", "off"),),
         pointer="/power/brown_out",
         patch=replaced("/power/brown_out", True),

@@ -56,15 +56,17 @@ def undivided(evidence: Evidence) -> Iterator[Finding]:
         if gives == takes:
             continue
         more = gives > takes
-        said = f"One click counts {gives // takes} times" if more else f"It takes {takes // gives} clicks to count one"
+        said = (
+            f"One detent counts {gives // takes} times" if more else f"It takes {takes // gives} detents to count one"
+        )
         yield Finding(
             code="clean.encoder-undivided",
             severity=Severity.MUST,
             station="clean",
             part=part.id,
             title=f"{part.name}: {said[0].lower()}{said[1:]}",
-            sentence=f"Between two clicks its contacts change {gives} times; the firmware takes {takes} for a step.",
-            numbers=(("counts a click", str(gives)), ("counts a step", str(takes))),
+            sentence=f"Between two detents its contacts change {gives} times; the firmware takes {takes} for a step.",
+            numbers=(("counts a detent", str(gives)), ("counts a step", str(takes))),
             pointer=_at(part, "counts_a_step"),
             patch=_set(part, "counts_a_step", gives),
             mend=f"One step for {gives} counts" if gives > 1 else "One step for each count",
@@ -122,9 +124,9 @@ def _why_lost(evidence: Evidence, part: Encoder, always: bool, helps: bool, long
     if not helps:
         switch = SWITCH_CLASSES[part.switch]
         longest_bounce_us = max(switch.press.settle_us[1], switch.release.settle_us[1])
-        return f"they bounce for up to {ms(longest_bounce_us)}, into one another: {lost} of the steps tried are lost."
+        return f"they bounce for up to {ms(longest_bounce_us)}, into one another: {lost} of the steps tried are missed."
     if always:
-        return f"the loop looks every {ms(evidence.idle_pass_us)}: {lost} of the steps tried are lost."
+        return f"the loop looks every {ms(evidence.idle_pass_us)}: {lost} of the steps tried are missed."
     safe = 1e6 / (longest_us * part.clicks_a_turn * part.counts_a_click)
     held = (
         evidence.answers.longest_pass_why.split()[-1] if evidence.answers and evidence.answers.longest_pass_why else ""
@@ -152,7 +154,7 @@ def key_wait(evidence: Evidence) -> Iterator[Finding]:
         advice = key_decision(evidence.bench, part, reading)
         if advice and advice.advised_us <= 0:
             advice = None  # no wait at all would be luck
-        word, count = ("counted twice", doubled) if doubled >= missed else ("missed", missed)
+        word, count = ("extra presses counted", doubled) if doubled >= missed else ("missed", missed)
         yield Finding(
             code="clean.keys-wait",
             severity=Severity.MUST,
@@ -161,7 +163,7 @@ def key_wait(evidence: Evidence) -> Iterator[Finding]:
             title=f"{part.name}: presses {word}",
             sentence=f"{count} of {swept.presses} are {word} with a scan every {ms(reading.scan_us)} and a wait of "
             f"{ms(reading.interval_us)}." + ("" if advice else " No wait is safe: scan more often."),
-            numbers=(("counted twice", str(doubled)), ("missed", str(missed))),
+            numbers=(("extra presses counted", str(doubled)), ("missed", str(missed))),
             pointer=_at(part, "interval_us"),
             patch=_set(part, "interval_us", advice.advised_us)
             if advice
@@ -212,7 +214,7 @@ def _numbered(part: Commands, reading: Listen) -> Iterator[Finding]:
         severity=Severity.MUST,
         station="clean",
         part=part.id,
-        title=f"{part.name}: every command is one off",
+        title=f"{part.name}: every command is off by one",
         sentence=f"It counts from {part.first_number}, the firmware from {reading.numbers_from}: each number is taken "
         "for its neighbour.",
         numbers=(("it counts from", str(part.first_number)), ("firmware", str(reading.numbers_from))),
@@ -235,7 +237,7 @@ def _mapped(part: Commands, reading: Listen) -> Iterator[Finding]:
             numbers=(("without a number", str(len(missing))),),
             pointer=_at(part, "names"),
             patch=_set(part, "names", list(part.names)),
-            mend="Take the numbers as they come",
+            mend="Use the numbers as they come",
         )
     twice = sorted({name for name in reading.names if name and reading.names.count(name) > 1})
     if twice:

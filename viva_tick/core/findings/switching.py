@@ -40,7 +40,7 @@ def unsaid(evidence: Evidence) -> Iterator[Finding]:
             station="wire",
             part=part.id,
             title=f"Say what {channel.name} switches",
-            sentence="Until somebody has, nothing here can tell whether it may hurt. “Nothing dangerous” is an answer.",
+            sentence="Until somebody has, nothing here can tell whether it is a hazard. “Nothing dangerous” is one.",
             numbers=(("switches", "not said"),),
             pointer=f"{channel.at}/loads",
         )
@@ -183,7 +183,7 @@ def solid_state(evidence: Evidence) -> Iterator[Finding]:
                 station="wire",
                 part=part.id,
                 title=f"{part.name} fails closed",
-                sentence="A solid-state relay that breaks most often stays on: its firmware cannot switch it off any "
+                sentence="A solid-state relay that breaks is most often left on: its firmware cannot switch it off any "
                 "more. Have something else before it that can, as a contactor or a thermal cut-out.",
                 numbers=(("switches", ", ".join(dangers(channel))),),
                 pointer=f"{at}/loads",
@@ -248,7 +248,7 @@ def gate(evidence: Evidence) -> Iterator[Finding]:
                 station="wire",
                 part=part.id,
                 title=f"{part.name}: nothing holds its gate",
-                sentence=f"A gate takes no current: until set-up it keeps whatever charge it has, and {part.name} may "
+                sentence=f"A gate takes no current: before set-up it keeps whatever charge it has, and {part.name} may "
                 "be on, or half on and hot. 10 kΩ to ground keep it off.",
                 numbers=(("gate to ground", "nothing"),),
                 pointer=where,

@@ -164,7 +164,7 @@ def _unreached(evidence: Evidence, at: str, part: Analogue, reading: Measure) ->
             numbers=numbers,
             pointer=f"{at}/unit",
             patch=_set(at, unit=fits[0]),
-            mend=f"Take it as {meant}",
+            mend=f"Use {meant}",
         )
         return
     middle = (low + high) / 2

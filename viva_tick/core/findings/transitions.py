@@ -46,7 +46,7 @@ def second_transition(evidence: Evidence) -> Iterator[Finding]:
                 numbers=(("taken", machine.state(first.target).name), ("never", machine.state(transition.target).name)),
                 pointer=machine_at(number, "transitions", place),
                 patch=({"op": "remove", "path": machine_at(number, "transitions", place)},),
-                mend="Take the lower one out",
+                mend="Remove the lower one",
                 play=explored(bench, [machine]).paths.get((machine.id, transition.source)),
             )
 
@@ -101,8 +101,8 @@ def goes_round(evidence: Evidence) -> Iterator[Finding]:
                     station="behave",
                     part=machine.id,
                     title=f"{machine.name} toggles on the level, not on the edge",
-                    sentence=f"While {name} is {'held' if looked[0].pressed else 'let go'}, it goes to and fro between "
-                    f"{names} in every pass; where it stops is chance. Take the {kind} itself.",
+                    sentence=f"While {name} is {'held' if looked[0].pressed else 'released'}, it changes to and fro "
+                    f"between {names} in every pass; where it stops is chance. Use the {kind} itself.",
                     numbers=(("turns over", "up to 8 times a pass"),),
                     pointer=machine_at(number, "transitions", place),
                     patch=patch,
@@ -211,13 +211,13 @@ def conflict(evidence: Evidence) -> Iterator[Finding]:
                 part=machine.id,
                 title=f"{machine.name}: the press comes before the {on.kind}",
                 sentence=f"In {machine.state(transition.source).name} a press of {name} leads away at once, so its "
-                f"{on.kind} is never waited for there. Take the click instead of {many}.",
+                f"{on.kind} is never waited for there. Use the click instead of {many}.",
                 numbers=(("press leads to", machine.state(sooner[0].target).name),),
                 pointer=machine_at(number, "transitions", place, "on"),
                 patch=clicks
                 if on.kind != "click"
                 else ({"op": "remove", "path": machine_at(number, "transitions", place)},),
-                mend="Click instead of press" if on.kind != "click" else "Take the click out",
+                mend="Click instead of press" if on.kind != "click" else "Remove the click",
                 play=_seen_from(bench, machine, transition.source, ("press", on.input, "")),
             )
 

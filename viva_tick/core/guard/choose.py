@@ -14,7 +14,7 @@ CALL_US = 500_000
 @dataclass(frozen=True)
 class Step:
     """One step of the board: when it acts at the soonest and at the latest, whether the longest healthy pass leaves
-    the margin, and how long an output that can hurt stays on after a hang with it."""
+    the margin, and how long a hazardous output stays on after a hang with it."""
 
     step_us: int
     soonest_us: int
@@ -48,8 +48,8 @@ class Choice:
 
 
 def _roomy(steps: tuple[Step, ...], hazardous: bool) -> Step | None:
-    """The step to take: the longest that what can hurt allows; where nothing can, the shortest that leaves room for a
-    library's call that nobody counted, as one to a display, a sensor or the store (common practice)."""
+    """The step to take: the longest that the hazardous outputs allow; where nothing can, the shortest that leaves room
+    for a library's call that nobody counted, as one to a display, a sensor or the store (common practice)."""
     fit = [step for step in steps if step.fits]
     if not fit or hazardous:
         return fit[-1] if fit else None
@@ -63,7 +63,7 @@ def corners(bench: Bench, step_us: int) -> tuple[int, int]:
 
 
 def after_hang_us(bench: Bench, latest_us: int) -> int:
-    """How long an output that can hurt may stay on after the loop has hung: until the watchdog has acted, twice where
+    """How long a hazardous output may stay on after the loop has hung: until the watchdog has acted, twice where
     it calls first; with one whose pin nothing holds, until set-up is done again."""
     mode = bench.firmware.watchdog.mode
     bites_us = latest_us * (2 if mode == "interrupt-reset" else 1)

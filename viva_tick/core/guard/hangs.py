@@ -37,13 +37,13 @@ FAULTS: dict[str, FaultClass] = {
         ),
         FaultClass("starve", "A task starves the rest", "Passes so long that taps fall between two readings."),
         FaultClass("storm", "An interrupt storm", "It keeps the processor in a handler for 1 s.", "handler"),
-        FaultClass("counter", "The counter stands still", "The milliseconds no longer count: no time is ever up."),
+        FaultClass("counter", "The counter stops", "The milliseconds no longer count: no time is ever up."),
         FaultClass("dip", "The supply dips", "A reset without warning; what memory held is gone."),
         FaultClass(
             "off", "A wire has come off", "A contact no longer closes; a sensor reads one end of its scale.", "wire"
         ),
         FaultClass("closed", "A contact stuck closed", "It touches, and no longer lets go.", "contact"),
-        FaultClass("welded", "A contact welded", "The relay stays on whatever its pin says.", "relay"),
+        FaultClass("welded", "A contact welded", "The relay is left on whatever its pin says.", "relay"),
     )
 }
 

@@ -1,4 +1,4 @@
-"""Sleep: how much of the time the board is awake, what it draws, how long the cell lasts."""
+"""Sleep: how much of the time the board is awake, what it draws, how long the battery lasts."""
 
 from __future__ import annotations
 

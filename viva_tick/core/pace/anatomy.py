@@ -79,7 +79,7 @@ def _read(bench: Bench, part: Any) -> Longest:
         if not (method.blocks and debounce.interval_us):
             return 0, ""
         held_us = _held_us(bench, part.id) if method.by == "looking" else 0
-        return debounce.interval_us + held_us, "waits" + (" until it is let go" if held_us else "")
+        return debounce.interval_us + held_us, "waits" + (" until it is released" if held_us else "")
     if isinstance(bench.firmware.readings.get(part.id), Measure) and bench.the_board.analogue:
         return bench.the_board.analogue.convert_us, "converts"
     return 0, ""
@@ -94,7 +94,7 @@ def _machine(bench: Bench, machine: Machine) -> Longest:
         if transition.on.kind == "timeout"
     ]
     stands_us = max(waits, default=0)
-    return stands_us, "stands out its time" if stands_us else ""
+    return stands_us, "waits out its time" if stands_us else ""
 
 
 def _task(bench: Bench, task: Task) -> Longest:

@@ -61,6 +61,6 @@ def holds(bench: Bench) -> list[Hold]:
         where = pointer("firmware", "loop", "tail_delay_us")
         own_us = firmware.loop.tail_delay_us
         free = ({"op": "replace", "path": where, "value": 0},) if own_us else ()
-        words = "Take the delay out" if own_us == tail_us and not delays else mend
+        words = "Remove the delay" if own_us == tail_us and not delays else mend
         found.append(Hold(tail_us, "tail", "The delay at the end of the loop", where, (*free, *leave), words))
     return found

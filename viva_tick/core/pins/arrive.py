@@ -43,7 +43,7 @@ def _put(data: Any, path: str, value: Any) -> None:
 
 def _blank(kind: Kind, ident: str) -> dict[str, Any]:
     number = ident.removeprefix(kind.id).strip("-")
-    data: dict[str, Any] = {"id": ident, "name": f"{kind.name} {number}".strip(), "kind": kind.id}
+    data: dict[str, Any] = {"id": ident, "name": f"{kind.name.partition(' (')[0]} {number}".strip(), "kind": kind.id}
     for name, value in kind.arrives.items():
         data[name] = (
             [dict(one) if isinstance(one, dict) else one for one in value]

@@ -1,4 +1,4 @@
-// A slow follower: each sample moves it by 1/2^SHIFT of the difference.
+// A low-pass: each sample moves it by 1/2^SHIFT of the difference.
 template <uint8_t SHIFT>
 struct Slow {
   int32_t slow = -1;

@@ -43,7 +43,7 @@ def _edge(kind: str) -> Recipe:
     return Recipe(
         "rising-edge" if rising else "falling-edge",
         "Edge, rising" if rising else "Edge, falling",
-        f"A short pulse as it is {'pressed' if rising else 'let go'} ({'R' if rising else 'F'}_TRIG).",
+        f"A short pulse as it is {'pressed' if rising else 'released'} ({'R' if rising else 'F'}_TRIG).",
         GROUP,
         make,
         (WHEN, THEN, Ask("time", "pulse for", "time", 20_000)),

@@ -88,7 +88,7 @@ RECIPES = (
     Recipe(
         "first-press",
         "First press wins",
-        "Who presses first has the lamp; the others are let pass until the reset.",
+        "Who presses first has the lamp; the others are ignored until the reset.",
         GROUP,
         _first,
         (

@@ -82,8 +82,8 @@ def _interlocked(plan: Plan) -> Made:
     )
     states = [
         plan.state("still", "Still", output=OFF, second=OFF),
-        plan.state("first", "First way", output=ON, second=OFF),
-        plan.state("second", "Second way", output=OFF, second=ON),
+        plan.state("first", "One direction", output=ON, second=OFF),
+        plan.state("second", "Other direction", output=OFF, second=ON),
         plan.state("to-second", "Dead time", output=OFF, second=OFF),
         plan.state("to-first", "Dead time back", output=OFF, second=OFF),
     ]
@@ -136,7 +136,7 @@ RECIPES = (
     ),
     Recipe(
         "interlocked",
-        "This way, that way",
+        "Forward, backward",
         "Two buttons, two outputs, never both on: between them lies a dead time.",
         GROUP,
         _interlocked,

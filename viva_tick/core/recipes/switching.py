@@ -41,14 +41,14 @@ def _start_stop(plan: Plan) -> Made:
 
 
 RECIPES = (
-    Recipe("toggle", "Toggle on press", "Each press turns it over: on, off, on.", GROUP, _toggle),
-    Recipe("toggle-release", "Toggle on release", "Each time it is let go it turns over.", GROUP, _toggle_release),
-    Recipe("follow", "Follow", "On while it is pressed, off when it is let go.", GROUP, _follow),
-    Recipe("hold-to-run", "Hold to run", "On once it is held on purpose, off as it is let go.", GROUP, _hold),
+    Recipe("toggle", "Toggle on press", "Each press changes it: on, off, on.", GROUP, _toggle),
+    Recipe("toggle-release", "Toggle on release", "Each time it is released it changes.", GROUP, _toggle_release),
+    Recipe("follow", "Follow", "On while it is pressed, off when it is released.", GROUP, _follow),
+    Recipe("hold-to-run", "Hold to run", "On once it is held on purpose, off as it is released.", GROUP, _hold),
     Recipe(
         "start-stop",
         "Start and stop",
-        "One starts it and it stays on; the other stops it, and wins.",
+        "One starts it and it runs on; the other stops it, and wins.",
         GROUP,
         _start_stop,
         (Ask("input", "Start", "contact"), Ask("other", "stop", "contact"), THEN),

@@ -48,7 +48,7 @@ RECIPES = (
     Recipe(
         "on-delay",
         "On-delay",
-        "On when it has been pressed for so long; off as it is let go (TON).",
+        "On when it has been pressed for so long; off as it is released (TON).",
         GROUP,
         _on_delay,
         (WHEN, THEN, _time("after", 2_000_000)),
@@ -56,7 +56,7 @@ RECIPES = (
     Recipe(
         "off-delay",
         "Off-delay",
-        "On with the press; off so long after it was let go (TOF).",
+        "On with the press; off so long after it was released (TOF).",
         GROUP,
         _off_delay,
         (WHEN, THEN, _time("off after", 3_000_000)),

@@ -87,7 +87,7 @@ def decide(bench: Bench, input_id: str, period_us: int) -> Decision:
     every = choices(bench, input_id, period_us)
     figures = bounce_figures(bench, line)
     if not figures.bounces:
-        return Decision(every, None, None, f"{line.name} does not bounce: believe every change at once.")
+        return Decision(every, None, None, f"{line.name} does not bounce: accept every change at once.")
     standing = sorted((one for one in every.values() if one.stands), key=_rank)
     if not standing:
         return Decision(every, None, None, _no_window(bench, input_id, figures.longest_settle_us))

@@ -1,4 +1,5 @@
-"""An analogue part's thresholds against its noise: how it lies, how often it would cross, how wide the dead band is."""
+"""An analogue part's thresholds against its noise: how it lies, how often it would cross, how wide the hysteresis
+is."""
 
 from __future__ import annotations
 

@@ -78,7 +78,7 @@ def decoded(times: list[int], states: list[int], reading: Turns, pass_us: int, p
 
 @lru_cache(maxsize=2048)
 def outcome(part: Encoder, reading: Turns, pass_us: int, turns_a_second: float) -> tuple[int, int, int]:
-    """(steps lost, steps backwards, errors) of `TRIALS` turns at that speed. A dial that is wired the other way round
+    """(steps missed, steps backwards, errors) of `TRIALS` turns at that speed. A dial that is wired the other way round
     counts backwards all the time; that is not what is looked for here."""
     forwards = part.swapped == reading.reversed
     wanted = CLICKS * part.counts_a_click // reading.counts_a_step

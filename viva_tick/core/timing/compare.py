@@ -24,9 +24,9 @@ def difference(bench: Bench, before: Answers, after: Answers) -> str:
             missed += len(now.missed_us) - len(was.missed_us)
     broken = sum(not one.met for one in after.expected) - sum(not one.met for one in before.expected)
     if broken:
-        parts.append(_signed(broken, "expectation broken", "expectations broken"))
+        parts.append(_signed(broken, "check no longer met", "checks no longer met"))
     if false_presses:
-        parts.append(_signed(false_presses, "false press", "false presses"))
+        parts.append(_signed(false_presses, "extra press", "extra presses"))
     if missed:
         parts.append(_signed(missed, "missed press", "missed presses"))
     for ident, counted in after.sensed.items():

@@ -178,11 +178,11 @@ def _contact(bench: Bench, run: Run, ident: str, what: str, at_us: int) -> list[
     debounce = bench.debounce(ident)
     method = METHODS[debounce.method]
     how = method.title.lower() + (f", {ms(debounce.interval_us)}" if method.has_interval else "")
-    state = "pressed" if pressed else "let go"
+    state = "pressed" if pressed else "released"
     late = f", {ms(believed_us - moves[-1].at_us)} after the contact" if moves else ""
-    links.append(Link(f"believed {state}{late} ({how})", believed_us, f"cleaned {ident}"))
+    links.append(Link(f"accepted as {state}{late} ({how})", believed_us, f"cleaned {ident}"))
     if moves:
-        word = "touched" if pressed else "was let go"
+        word = "touched" if pressed else "was released"
         links.append(Link(f"{line.name} {word} at {moves[-1].at_us / 1e6:.3f} s", moves[-1].at_us, f"contact {ident}"))
     return links
 

@@ -131,9 +131,9 @@ def contact_figure(line: ContactLine, board: Board, circuit: Circuit, state: Pin
 def _figure(pen: Pen, line: ContactLine, state: PinState, when: str) -> Figure:
     sure = state.verdict in READS
     taken = ("pressed" if state.verdict == line.active_level else "released") if sure else "anything"
-    caption = f"pin {state.verdict}, reads {READS.get(state.verdict, '0 or 1')}, taken for "
+    caption = f"pin {state.verdict}, reads {READS.get(state.verdict, '0 or 1')}, firmware reads "
     two_way = isinstance(line.part, TwoWay)
-    shown = {"Released": "Put back", "Pressed": "Put over"}[when] if two_way else when
+    shown = {"Released": "Switched off", "Pressed": "Switched on"}[when] if two_way else when
     return Figure(pen.svg(), shown, caption, taken if taken == when.lower() else f"!{taken}")
 
 

@@ -66,7 +66,7 @@ class _Arc:
 
 
 def dial(choice: Choice, hazard_us: int, on: bool) -> Dial | None:
-    """The dial of a choice; `hazard_us` is how long what hurts may stay on. None for a board without steps."""
+    """The dial of a choice; `hazard_us` is how long hazardous output may stay on. None for a board without steps."""
     if not choice.steps:
         return None
     steps = [one.step_us for one in choice.steps]
@@ -88,7 +88,7 @@ def dial(choice: Choice, hazard_us: int, on: bool) -> Dial | None:
         if not one.clears:
             why = f"a healthy pass can reach it: {ms(one.soonest_us)} at its fastest"
         elif not one.safe:
-            why = f"what hurts stays on for {ms(one.hazard_us)}"
+            why = f"hazardous output left on for {ms(one.hazard_us)}"
         rows.append(
             DialStep(
                 one.step_us,

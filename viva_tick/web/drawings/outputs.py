@@ -35,7 +35,7 @@ def _levels(channel: Channel, on: bool) -> str:
 
 
 def _start(channel: Channel, board: Board, on: bool, own: bool = False) -> Pen:
-    """Rails, the pin, and what holds it until set-up."""
+    """Rails, the pin, and what holds it before set-up."""
     level = _levels(channel, on)
     word = "On" if on else "Off"
     pen = Pen(f"{word}: the pin is {level}", f"is-driven is-{level} {'is-live' if on else ''}")

@@ -36,5 +36,5 @@ def phase_figure(part: Encoder, reading: Turns) -> Figure:
             pen.path(f"M{x} 8 V74", "step-line").path(f"M{x} 8 l9 3 l-9 3", "step-flag")
     pen.text(LEFT, 94, "clicks", "rail-text").text(RIGHT, 94, "steps fly a flag", "rail-text is-end")
     clicks, steps = QUARTERS // part.counts_a_click, QUARTERS // reading.counts_a_step
-    odd = "" if clicks == steps else f"!{clicks} click{'s' if clicks > 1 else ''} would count {steps}"
-    return Figure(pen.svg(), "Turned to the right:", f"{clicks} clicks, {steps} steps. ", odd)
+    odd = "" if clicks == steps else f"!{clicks} detent{'s' if clicks > 1 else ''} would count {steps}"
+    return Figure(pen.svg(), "Turned to the right:", f"{clicks} detents, {steps} steps. ", odd)

@@ -49,8 +49,8 @@ def encoder_figures(part: Encoder, at: str, board: Board) -> list[Figure]:
 
 
 def _turning(part: Encoder, at: str) -> Figure:
-    """The Gray code of one click to the right: A leads B (`core.readers.GRAY`)."""
-    pen = Pen("What the pins of A and B read, one click to the right", "is-plain")
+    """The Gray code of one detent to the right: A leads B (`core.readers.GRAY`)."""
+    pen = Pen("What the pins of A and B read, one detent to the right", "is-plain")
     steps = part.counts_a_click
     quarter = 44
     for row, (name, bit) in enumerate((("A", A_BIT), ("B", B_BIT))):
@@ -64,9 +64,9 @@ def _turning(part: Encoder, at: str) -> Figure:
     for number in range(steps + 1):
         x = 40 + 4 * quarter * number / 4
         pen.path(f"M{x} 30 V140", "tick-line")
-    pen.text(44, 24, f"{steps} count{'s' if steps > 1 else ''} a click", "rail-text")
+    pen.text(44, 24, f"{steps} count{'s' if steps > 1 else ''} a detent", "rail-text")
     turn = Value(f"{at}/clicks_a_turn", "int", part.clicks_a_turn, "Clicks in a turn")
-    pen.value(44, 160, f"{part.clicks_a_turn} clicks a turn", turn)
+    pen.value(44, 160, f"{part.clicks_a_turn} detents a turn", turn)
     order = "B before A" if part.swapped else "A before B"
     return Figure(pen.svg(), "Turned right", f"{order}; turned left it runs backwards")
 
@@ -136,7 +136,7 @@ def analogue_figures(part: Analogue, at: str, board: Board) -> list[Figure]:
             f"M110 {SUPPLY_Y} V62 M110 116 V{GROUND_Y} M122 {NODE_Y} H262 M122 {NODE_Y} l6 -4 m-6 4 l6 4", "wire node"
         )
         pen.resistor(110, 62)
-        track = Value(f"{at}/track_ohm", "ohm", part.track_ohm, "Track of the dial")
+        track = Value(f"{at}/track_ohm", "ohm", part.track_ohm, "Track of the potentiometer")
         pen.value(40, 94, ohms(part.track_ohm), track).text(104, 138, part.name, "part-text")
     elif isinstance(part, VoltageSource):
         _source(pen, part, at)

@@ -1,4 +1,4 @@
-"""Conditions, actions and times of a machine in the few words that a cell of the grid has room for."""
+"""Conditions, actions and times of a machine in the few words that a battery of the grid has room for."""
 
 from __future__ import annotations
 

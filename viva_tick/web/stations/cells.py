@@ -1,4 +1,4 @@
-"""What an event does in a state, as a cell of the grid."""
+"""What an event does in a state, as a battery of the grid."""
 
 from __future__ import annotations
 

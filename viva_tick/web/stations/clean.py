@@ -93,7 +93,7 @@ def _family(method: Method) -> list[Method]:
     return found if len(found) > 1 else []
 
 
-VARIANTS = {"look-again": "both edges", "look-press": "press only", "look-release": "act when let go"}
+VARIANTS = {"look-again": "both edges", "look-press": "press only", "look-release": "act on release"}
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:

@@ -56,11 +56,11 @@ def _encoder(asked: StationRequest, at: str, part: Encoder, reading: Turns, wher
     said = asked.study.answers.sensed.get(part.id) if asked.study.answers else None
     held = 1e6 / (longest_us * part.clicks_a_turn * part.counts_a_click)
     return {
-        "question": "One click, one step: how does it count, and how fast may it be turned?",
+        "question": "One detent, one step: how does it count, and how fast may it be turned?",
         "rows": [
             [
                 Control("it gives", f"{at}/counts_a_click", part.counts_a_click, options=FEW),
-                Control("a click,", f"{at}/clicks_a_turn", part.clicks_a_turn, unit="clicks a turn", reads="int"),
+                Control("a detent,", f"{at}/clicks_a_turn", part.clicks_a_turn, unit="detents a turn", reads="int"),
             ],
             [
                 Control("wired", f"{at}/swapped", part.swapped, options=((False, "A first"), (True, "B first"))),
@@ -79,7 +79,7 @@ def _encoder(asked: StationRequest, at: str, part: Encoder, reading: Turns, wher
         "figure": phase_figure(part, reading),
         "slide_chart": None if asked.preview else turn_slide(part, at, swept),
         "sensed_figures": [
-            _tally(asked, part, "clicks → steps, here"),
+            _tally(asked, part, "detents → steps, here"),
             (str(said.errors) if said else "—", "without sense, here", bool(said and said.errors)),
             (
                 ms(round(counts_fit_us(part, part.turns_a_second))),
@@ -105,7 +105,7 @@ SMOOTHERS = (
     ("none", "as it is", "Right where the noise is far smaller than the hysteresis. No delay."),
     ("average", "average", "Right against even noise. Late by half of its samples."),
     ("median", "median", "Right against single spikes. Late by half of its samples."),
-    ("slow", "slow follower", "Right for slow things, in two words of memory. Its tail is long."),
+    ("slow", "low-pass", "Right for slow things, in two words of memory. Its tail is long."),
 )
 
 
@@ -187,7 +187,7 @@ def _measure(asked: StationRequest, at: str, part: Analogue, reading: Measure, w
                 "an hour, standing" if study else "too many here",
                 bool(study and study.now_an_hour),
             ),
-            (f"{short(reading.above - reading.below, 3)} {unit}", "dead band", False),
+            (f"{short(reading.above - reading.below, 3)} {unit}", "hysteresis", False),
             (
                 f"{short(study.peak, 2)} {unit}" if study else "…",
                 f"noise, {study.peak_counts} counts" if study else "noise",
@@ -222,7 +222,7 @@ def _scan(asked: StationRequest, at: str, part: KeyMatrix, reading: Scan, where:
     median, _, worst = (int(value) for value in swept.wait_us[place])
     scan_us = len(part.rows) * len(part.columns) * bench.the_board.cost_us.read
     return {
-        "question": "How often are the keys looked at, and how long must one rest before it is believed?",
+        "question": "How often are the keys scanned, and how long must one be stable before it is accepted?",
         "rows": [
             [
                 Control("the code", f"{where}/code", " ".join(reading.code), unit="keys, in order", reads="words"),
@@ -243,7 +243,7 @@ def _scan(asked: StationRequest, at: str, part: KeyMatrix, reading: Scan, where:
             _tally(asked, part, "pressed → counted, here"),
             (
                 f"{ms(median)}" if median >= 0 else "—",
-                f"believed, {ms(worst)} worst" if worst >= 0 else "never believed",
+                f"accepted, {ms(worst)} worst" if worst >= 0 else "never accepted",
                 median < 0,
             ),
             (ms(scan_us), "a scan takes", False),
@@ -274,7 +274,7 @@ def _listen(asked: StationRequest, at: str, part: Commands, reading: Listen, whe
             ],
             [
                 Control(
-                    "the same again within", f"{where}/repeat_us", reading.repeat_us, unit="ms is let pass", reads="ms"
+                    "the same again within", f"{where}/repeat_us", reading.repeat_us, unit="ms is ignored", reads="ms"
                 ),
                 Control("recognised", f"{at}/hit_percent", part.hit_percent, unit="%", reads="int"),
                 Control("active at once", f"{at}/active_most", part.active_most, unit="(0: all)", reads="int"),

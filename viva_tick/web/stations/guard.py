@@ -32,9 +32,9 @@ from .base import Station, StationRequest
 
 FIXED = (
     ("_watchdog", "Watchdog", "its time, where it is fed"),
-    ("_hangs", "Hang tests", "what each fault does"),
+    ("_hangs", "Fault tests", "what each fault does"),
     ("_start", "Start-up", "outputs from power-on"),
-    ("_sleep", "Sleep", "what the cell lasts"),
+    ("_sleep", "Sleep", "how long the battery lasts"),
 )
 WATCHDOG = "/firmware/watchdog"
 SLEEP_MODES: tuple[tuple[str, str, dict[str, Any] | None], ...] = (
@@ -47,8 +47,8 @@ FIRST_CELL = {"capacity_mah": 2000, "usable_percent": 80, "lost_a_year_percent":
 MODES = (
     ("off", "off"),
     ("interrupt", "calls its interrupt"),
-    ("reset", "resets"),
-    ("interrupt-reset", "calls, then resets"),
+    ("reset", "resets the board"),
+    ("interrupt-reset", "calls its interrupt, then resets the board"),
 )
 FEEDS = (
     ("start", "at the start of a pass"),
@@ -58,15 +58,15 @@ FEEDS = (
 )
 ALSO = (*FEEDS, ("wait", "inside every wait"))
 CAUSES = (
-    ("lost", "is lost"),
-    ("kept", "is kept in memory that a reset leaves alone"),
+    ("lost", "is not kept"),
+    ("kept", "is kept in memory kept through a reset"),
     ("stored", "is stored where it outlives the supply"),
 )
 WHEN = (
     ("change", "at each change"),
     ("feed", "at each feed"),
     ("every", "every so often"),
-    ("interrupt", "when the watchdog calls"),
+    ("interrupt", "when the watchdog calls its interrupt"),
 )
 
 

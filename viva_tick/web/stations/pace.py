@@ -37,7 +37,7 @@ from .base import Station, StationRequest
 FIXED = (
     ("_pass", "The pass", "what it is made of"),
     ("_reach", "Responsiveness", "how long each input waits"),
-    ("_schools", "Three schools", "delays, counter, kernel"),
+    ("_schools", "Three loop styles", "delays, counter, kernel"),
     ("_clock", "Time keeping", "wrap, width, drift"),
     ("_serial", "Serial line", "baud, buffer, line ends"),
 )
@@ -55,7 +55,7 @@ LATE = (
     ("run-late", "runs one, late, and lets the others go"),
     ("skip", "waits for the next time"),
 )
-ENDS = (("waits", "waits for its next time"), ("spins", "goes on asking"), ("returns", "returns"))
+ENDS = (("waits", "waits for its next time"), ("spins", "busy-waits"), ("returns", "returns"))
 COSTS = (
     ("base", "the loop itself, once a pass"),
     ("read", "reading an input"),

@@ -228,7 +228,7 @@ def _acts(bench: Bench, part: Part, at: str, board: Board) -> list[tuple[str, st
         last = f"{part.id}.{part.relays[-1].id}"
         if len(part.relays) > 1 and not _users(bench, {last}):
             path = f"{at}/relays/{len(part.relays) - 1}"
-            found.append(("drop-relay", f"take out {part.relays[-1].name}", [{"op": "remove", "path": path}]))
+            found.append(("drop-relay", f"Remove {part.relays[-1].name}", [{"op": "remove", "path": path}]))
     elif isinstance(part, Encoder):
         name = f"{part.id}.push"
         pin = free()
@@ -265,7 +265,12 @@ class TrayPart:
 
 
 NEEDS = {"rgb": "dimmable", "motor": "dimmable", "display": "bus-data", "commands": "serial-in"}
-NEED_WORDS = {"analogue": "reads volts", "dimmable": "can dim", "bus-data": "is on a bus", "serial-in": "hears serial"}
+NEED_WORDS = {
+    "analogue": "analogue in",
+    "dimmable": "PWM (dimming)",
+    "bus-data": "is on a bus",
+    "serial-in": "hears serial",
+}
 
 
 def _why_not(board: Board, kind: Kind) -> str:

@@ -200,7 +200,7 @@ def _panel_lamp(part: PanelButton, at: str) -> Row:
     return [
         Control("Its lamp on", f"{where}/active_level", lamp.active_level, (("high", "high"), ("low", "low"))),
         Control("resistor", f"{where}/resistor_ohm", lamp.resistor_ohm, reads="ohm", unit="Ω"),
-        Control("until set-up", f"{where}/hold", lamp.hold, HELD),
+        Control("before set-up", f"{where}/hold", lamp.hold, HELD),
     ]
 
 
@@ -208,7 +208,7 @@ def _encoder_rows(part: Encoder, at: str, board: Board) -> list[Row]:
     rows = [
         [Control("A, B held by", f"{at}/pull", part.pull, pulls(board, short=False))],
         [
-            Control("Counts a click", f"{at}/counts_a_click", part.counts_a_click, ((4, "4"), (2, "2"), (1, "1"))),
+            Control("Counts a detent", f"{at}/counts_a_click", part.counts_a_click, ((4, "4"), (2, "2"), (1, "1"))),
             Control("right is", f"{at}/swapped", part.swapped, ((False, "A before B"), (True, "B before A"))),
             Control("read", f"{at}/read_by", part.read_by, (("polling", "each pass"), ("interrupt", "by interrupt"))),
         ],
@@ -289,7 +289,7 @@ def _output_rows(part: Part, at: str) -> list[Row]:
         rows.append([
             Control("On when", f"{at}/active_level", part.active_level, (("high", "high"), ("low", "low"))),
             Control("at rest", f"{at}/at_rest", part.at_rest, (("off", "off"), ("on", "on"))),
-            Control("until set-up", f"{at}/hold", part.hold, HELD),
+            Control("before set-up", f"{at}/hold", part.hold, HELD),
         ])  # fmt: skip
         rows.append([Control("Switches", f"{at}/loads", part.loads, LOADS, reads="set")])
         rows += _burden(part.burden, at, isinstance(part, Relay | SolidStateRelay | Switched), part.loads)
@@ -348,7 +348,7 @@ def _output_rows(part: Part, at: str) -> list[Row]:
         rows.append([
             Control("Both inputs on", f"{at}/both_on", part.both_on, BOTH_ON),
             Control("diodes", f"{at}/diodes", part.diodes, YES),
-            Control("until set-up", f"{at}/hold", part.hold, HELD),
+            Control("before set-up", f"{at}/hold", part.hold, HELD),
         ])  # fmt: skip
         rows.append([
             Control("Takes", f"{at}/load_ua", part.load_ua, reads="amp", unit="mA"),

@@ -9,7 +9,7 @@ from .base import StageRunner
 
 
 class WaitStage(StageRunner):
-    """A contact that did something stands its interval out, or all the time until it is let go."""
+    """A contact that did something stands its interval out, or all the time until it is released."""
 
     def __init__(self, this: Pass, blocking: Blocking, read_us: int, length_us: int) -> None:
         self.this, self.blocking = this, blocking

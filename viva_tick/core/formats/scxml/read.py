@@ -80,7 +80,7 @@ def _tree(text: str) -> Element:
             stack[-1].text += data
 
     def doctype(*_: Any) -> None:
-        raise ScxmlError(parser.CurrentLineNumber, "a DOCTYPE is not supported; take it out.")
+        raise ScxmlError(parser.CurrentLineNumber, "a DOCTYPE is not supported; remove it.")
 
     parser.StartElementHandler = start
     parser.EndElementHandler = lambda _: stack.pop()

@@ -46,13 +46,13 @@ function focusAfter(ident) {
 async function copyText(text) {
   try {
     await navigator.clipboard.writeText(text);
-    toast("Copied. Paste it into your compiler's editor.");
+    toast("Copied. Paste it into your board's builder.");
   } catch {
     const range = document.createRange();
     range.selectNodeContents(document.getElementById("code"));
     getSelection().removeAllRanges();
     getSelection().addRange(range);
-    toast("The browser would not copy; the sketch is selected, so copy it with the keyboard.");
+    toast("The browser would not copy; the program is selected, so copy it with the keyboard.");
   }
 }
 

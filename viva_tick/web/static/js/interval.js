@@ -102,8 +102,8 @@ export function interval() {
       const { interval_ms: ms, doubled, missed, wait_us: wait, presses } = this.sweep;
       let near = 0;
       for (let n = 1; n < ms.length; n += 1) if (Math.abs(ms[n] - value) < Math.abs(ms[near] - value)) near = n;
-      const waited = wait[near][0] < 0 ? "no press believed" : `typical wait ${(wait[near][0] / 1000).toFixed(1)} ms, worst ${(wait[near][2] / 1000).toFixed(1)} ms`;
-      return `At ${ms[near]} ms, of ${presses.toLocaleString("en")} presses: ${doubled[near]} counted twice, ${missed[near]} missed, ${waited}.`;
+      const waited = wait[near][0] < 0 ? "no press accepted" : `typical wait ${(wait[near][0] / 1000).toFixed(1)} ms, worst ${(wait[near][2] / 1000).toFixed(1)} ms`;
+      return `At ${ms[near]} ms, of ${presses.toLocaleString("en")} presses: ${doubled[near]} extra, ${missed[near]} missed, ${waited}.`;
     },
     commit() {
       if (this.value === this.saved) return letGo();

@@ -12,11 +12,11 @@ const SAY = {
   noise({ places, chatter, stands }, { below, above }, unit) {
     const upper = nearest(places, above);
     const times = chatter[upper][Math.min(nearest(places, below), upper)];
-    return `Standing at ${Number(stands.toPrecision(4))} ${unit} it crosses ${times.toLocaleString("en")} times an hour; dead band ${Number((above - below).toPrecision(3))} ${unit}.`;
+    return `Standing at ${Number(stands.toPrecision(4))} ${unit} it crosses ${times.toLocaleString("en")} times an hour; hysteresis ${Number((above - below).toPrecision(3))} ${unit}.`;
   },
   turns({ places, lost, backwards, errors, steps }, { turned }) {
     const near = nearest(places, turned);
-    return `At ${turned} turns a second, of ${steps} steps: ${lost[near]} lost, ${backwards[near]} backwards, ${errors[near]} readings without sense.`;
+    return `At ${turned} turns a second, of ${steps} steps: ${lost[near]} missed, ${backwards[near]} backwards, ${errors[near]} readings without sense.`;
   },
 };
 
