@@ -65,7 +65,7 @@ class Damage(AppCase):
             (whole,) = connection.execute("SELECT document FROM revision WHERE bench_id = 1").fetchone()
         self.sql("UPDATE revision SET document = ? WHERE bench_id = 1", whole[: len(whole) // 2])
         found = store.readable(1)
-        self.assertTrue(found.startswith(b'{"version":3,"name":"Print timer"'))
+        self.assertTrue(found.startswith(b'{"version":4,"name":"Print timer"'))
         self.assertGreater(len(found), 1000)
         self.assertIn("look among the backups", self.client.get("/").text)
 

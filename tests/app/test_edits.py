@@ -32,7 +32,7 @@ class Edits(AppCase):
         self.assertEqual(self.at(), 12_000)
         self.assertGreater(answer["revision"], 1)
         self.assertTrue(answer["strip"]["difference"].startswith("−1 extra press, +10"))
-        self.assertNotIn("Foot pedal counted twice", answer["fragments"]["outs"])
+        self.assertNotIn("Foot pedal: extra presses counted", answer["fragments"]["outs"])
         self.assertIn("now 12 ms", answer["fragments"]["editor"])
         self.assertIn("undo", answer["fragments"]["title"])
         said = self.client.get("/api/benches/1/history").get_json()["history"][0]["words"]

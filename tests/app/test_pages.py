@@ -42,7 +42,7 @@ class Pages(AppCase):
     def test_a_new_bench_says_at_each_station_what_to_do_next(self) -> None:
         self.post("/benches/new", data={"name": "  Mine  "})
         for station, words in (
-            ("wire", "Put down a button"), ("clean", "Place a button in"), ("behave", "Take a recipe below"),
+            ("wire", "Add a button"), ("clean", "Place a button in"), ("behave", "Choose a recipe"),
             ("build", "No part, no wire"),
         ):  # fmt: skip
             self.assertIn(words, self.client.get(f"/benches/6/{station}").text)
@@ -64,7 +64,7 @@ class Pages(AppCase):
         bad["inputs"][0]["pin"], bad["name"] = "D99", "x"
         for raw, said in (
             (json.dumps(bad).encode(), "/inputs/0/pin"), (b"\xff\xfe", "not text in UTF-8"), (b"{", "not JSON"),
-            (b'{"version": 4}', "this program reads versions 1 to 3"),
+            (b'{"version": 4}', "this program reads versions 1 to 4"),
         ):  # fmt: skip
             page = self.post("/benches/import", data={"file": (io.BytesIO(raw), NASTY + ".json")})
             self.assertEqual(page.status_code, 422)

@@ -114,7 +114,7 @@ class Two(AppCase):
         base = self.head()["revision"]
         answer = self.post("/api/benches/1/undo", {"base": base})
         self.assertEqual(answer.status_code, 409)
-        self.assertRegex(answer.get_json()["unsure"], "not yours: .*Theirs.*Take it back all the same")
+        self.assertRegex(answer.get_json()["unsure"], "not yours: .*Theirs.*Undo it all the same")
         self.assertEqual(self.head()["document"]["name"], "Theirs")
         self.assertEqual(self.post("/api/benches/1/undo", {"base": base, "sure": True}).status_code, 200)
         self.assertEqual(self.head()["document"]["name"], "Print timer")

@@ -62,7 +62,7 @@ class Readers(BrowserCase):
 
     def test_a_dial_that_counts_four_times_is_mended_and_turned_too_fast(self) -> None:
         self.open("benches/1/clean?picked=time-dial&scenario=Setting+the+time")
-        self.assertIn("2 clicks would count 8", self.text(".phases"))
+        self.assertIn("2 detents would count 8", self.text(".phases"))
         self.assertEqual(self.text("#figures .figure:nth-child(1) b"), self.undivided())
         self.saved(lambda: self.one("[id='mend-clean.encoder-undivided-time-dial']").click())
         self.assertEqual(self.text("#figures .figure:nth-child(1) b"), "5 → 5")
@@ -106,7 +106,6 @@ class Readers(BrowserCase):
         self.until(lambda: "Clean" in self.text(".stop.is-here"))
         self.one("#item-encoder").click()
         self.until(lambda: self.all("#handle-turned"))
-        self.one("#first-scenario").click()
         self.until(lambda: self.text("#figures .figure:nth-child(1) b") == "6 → 6")
 
 

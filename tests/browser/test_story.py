@@ -34,10 +34,10 @@ class Story(BrowserCase):
         cards[0].find_element(By.CSS_SELECTOR, ".card-open").click()
         self.painted()
         self.one("nav [data-station=clean], .path [data-station=clean]").click()
-        self.until(lambda: "Foot pedal counted twice" in self.text("#frag-outs"))
+        self.until(lambda: "Foot pedal: extra presses counted" in self.text("#frag-outs"))
 
         # The strip shows the press that was counted twice, and where.
-        self.assertIn("Foot pedal counted twice", self.text("#frag-outs"))
+        self.assertIn("Foot pedal: extra presses counted", self.text("#frag-outs"))
         self.assertEqual(self.counted(), "2→3")
         wait_before = self.text("#figure-wait")
         self.one("[data-show]").click()
@@ -48,7 +48,9 @@ class Story(BrowserCase):
         knob = self.one(".now .knob")
         width = self.one(".sweep-svg").size["width"]
         self.drag(knob, int(width * 646 / 700 * 14 / 120) // 6 * 6, drop=False)
-        self.until(lambda: "Foot pedal counted twice" not in self.text("#frag-outs"), "the finding clears in the drag")
+        self.until(
+            lambda: "Foot pedal: extra presses counted" not in self.text("#frag-outs"), "the finding clears in the drag"
+        )
         self.until(lambda: self.counted() == "2→2")
         self.assertIn("−1 extra press", self.text(".strip-difference"))
         self.assertEqual(len(self.history()), 1)
@@ -64,7 +66,7 @@ class Story(BrowserCase):
         # Undone, redone, reloaded: all there.
         self.saved(lambda: self.one("#undo").click())
         self.assertEqual((self.interval(), self.counted()), ("2", "2→3"))
-        self.assertIn("Foot pedal counted twice", self.text("#frag-outs"))
+        self.assertIn("Foot pedal: extra presses counted", self.text("#frag-outs"))
         self.saved(lambda: self.one("#redo").click())
         self.assertEqual((self.interval(), self.counted()), (dragged, "2→2"))
         self.driver.refresh()

@@ -35,12 +35,12 @@ class Wire(BrowserCase):
     def test_press_the_drawing_type_over_it_and_drag_onto_a_taken_pin(self) -> None:
         self.open("benches/5/wire?picked=door")
         figure = lambda: self.text(".circuits figure:first-child")  # noqa: E731
-        self.assertIn("taken for released", figure())
+        self.assertIn("firmware reads released", figure())
         contact = self.one(".circuits figure:first-child [data-press] .grip-area")
         ActionChains(self.driver).click_and_hold(contact).perform()
         self.until(lambda: "firmware reads pressed" in figure(), "held, it shows what pressing does")
         ActionChains(self.driver).release().perform()
-        self.until(lambda: "taken for released" in figure())
+        self.until(lambda: "firmware reads released" in figure())
         # With nothing to hold it the pin floats; a resistor of 4.7 kΩ, typed on the drawing, is too strong by nothing.
         self.saved(lambda: self.one("[id='c/inputs/1/wiring/pull=none']").click())
         self.until(lambda: "the pin floats" in self.text("#frag-outs"))

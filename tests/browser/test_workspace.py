@@ -132,15 +132,22 @@ class Stations(BrowserCase):
         self.until(lambda: "Two parts on D4" in self.text("#frag-outs"))
         self.one("#frag-outs [data-patch]").click()
         self.until(lambda: "Two parts" not in self.text("#frag-outs"))
-        self.one("#first-scenario").click()
         self.painted()
         self.keys("3")
-        self.until(lambda: self.all("#recipe-make"))
+        self.until(lambda: self.all("#find-recipe"))
+        self.one("#find-recipe").click()
+        self.one("#recipe-toggle").click()
         self.saved(lambda: self.one("#recipe-make").click())
-        self.assertIn("Lamp: toggle on press", self.script("return document.getElementById('machine-name').value"))
-        self.saved(lambda: Select(self.one("#drive-on-lamp")).select_by_visible_text("blink"))
-        field = self.one("[id='n/firmware/machines/0/states/1/drives/lamp/on_us']")
-        self.saved(lambda: field.send_keys(Keys.CONTROL, "a", Keys.NULL, "40", Keys.ENTER))
+        self.until(lambda: self.all("#machine-name"))
+        self.assertIn("LED: toggle on press", self.script("return document.getElementById('machine-name').value"))
+        self.one("#drive-on-lamp").click()
+        self.until(lambda: self.all("#opened"))
+        self.saved(lambda: next(b for b in self.all("#opened .chip") if b.text == "blink").click())
+        field = "f/firmware/machines/0/states/1/drives/lamp/on_us"
+        self.until(lambda: self.all(f"[id='{field}']"))
+        self.saved(lambda: self.one(f"[id='{field}']").send_keys(Keys.CONTROL, "a", Keys.NULL, "40", Keys.ENTER))
+        self.keys(Keys.ESCAPE)
+        self.until(lambda: not self.all("#opened"))
         self.keys("6")
         self.until(
             lambda: "lamp_out.blink(40UL, 250UL);" in self.script("return document.getElementById('code').textContent")
@@ -219,15 +226,14 @@ class Stations(BrowserCase):
         self.until(lambda: "supply 5 V" in self.text(".circuits"))
 
     def test_a_refusal_stands_beside_its_control_which_goes_back(self) -> None:
-        self.open("benches/1/behave")
-        field = self.one("[id='n/firmware/machines/0/states/3/drives/beeper/length_us']")
+        self.open("benches/1/behave?picked=lamp-mode&chosen=drive+done+beeper")
+        length = "[id='f/firmware/machines/0/states/3/drives/beeper/length_us']"
+        field = self.one(length)
         field.send_keys(Keys.CONTROL, "a", Keys.NULL, "0", Keys.ENTER)
         said = self.until(lambda: self.one(".refusal.is-beside"))
         self.assertIn("0 is too small", said.text)
         self.assertIn("Nothing was changed", said.text)
-        self.assertEqual(
-            self.one("[id='n/firmware/machines/0/states/3/drives/beeper/length_us']").get_attribute("value"), "112"
-        )
+        self.assertEqual(self.one(length).get_attribute("value"), "112 ms")
         self.assertIn("refused", self.text(".save-state"))
 
     def test_the_interval_by_keyboard(self) -> None:
@@ -288,7 +294,7 @@ class Saving(BrowserCase):
         for answer, wanted in (("dismiss", "Theirs"), ("accept", "Print timer")):
             self.one("#undo").click()
             alert = self.until(lambda: self.driver.switch_to.alert)
-            self.assertIn("Theirs. Take it back all the same?", alert.text)
+            self.assertIn("Theirs. Undo it all the same?", alert.text)
             getattr(alert, answer)()
             self.until(lambda wanted=wanted: name() == wanted)
             self.until(lambda: self.text(".save-state").startswith("saved"))
@@ -352,7 +358,7 @@ class Fragments(BrowserCase):
         first, second = fields[0], fields[1]
         self.script("document.querySelector('.side').scrollTop = 40;")
         panel = self.script(
-            "const one = document.querySelector('#frag-side details, #frag-outs details, #frag-editor details');"
+            "const one = document.querySelector('#frag-outs details');"
             "if (one) { one.open = true; one.mine = 1; } return one !== null;"
         )
         scrolled = self.script("return document.querySelector('.side').scrollTop")

@@ -201,7 +201,7 @@ class CommandLine(unittest.TestCase):
     def test_check(self) -> None:
         code, output, _ = self.call("check", "FILE")
         self.assertEqual(code, 1)
-        self.assertIn("→ Foot pedal counted twice", output)
+        self.assertIn("→ Foot pedal: extra presses counted", output)
         code, output, _ = self.call("check", "FILE", "--json")
         self.assertEqual((code, json.loads(output)["findings"][0]["code"]), (1, "wire.hazard"))
         code, output, _ = self.call("check", "FILE", text='{"version": 1, "name": "empty"}')

@@ -47,7 +47,7 @@ def lanes(
     mine = first or (_of_machine(bench, machine) if machine else {chosen})
 
     def rank(lane: Lane) -> int:
-        if lane.of in mine or lane.of.rpartition(".")[0] in mine:
+        if lane.of in mine or ("." in lane.of and lane.of.rpartition(".")[0] in mine):
             return 0
         return 1 if lane.kind == "output" else 2
 

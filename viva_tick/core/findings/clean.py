@@ -151,7 +151,7 @@ def counted(evidence: Evidence) -> Iterator[Finding]:
         for instants, word in (
             (tally.doubled_us, "counted again"),
             (tally.missed_us, "missed"),
-            (tally.from_nothing_us, "counted from nothing"),
+            (tally.from_nothing_us, "counted without a press"),
         ):
             if instants:
                 named = ", ".join(at_s(at) for at in instants[:3])
@@ -163,13 +163,13 @@ def counted(evidence: Evidence) -> Iterator[Finding]:
         if tally.doubled_us and not tally.from_nothing_us:
             method = evidence.bench.debounce(part.id).method
             patch, words = advised_debounce(evidence, part.id, "rest-first" if method == "none" else method)
-        title = "extra presses counted" if tally.doubled_us else "missed" if tally.missed_us else "counted from nothing"
+        title = "extra presses counted" if tally.doubled_us or tally.from_nothing_us else "presses missed"
         yield Finding(
             code="clean.counted",
             severity=Severity.MUST,
             station="clean",
             part=part.id,
-            title=f"{part.name} {title}",
+            title=f"{part.name}: {title}",
             sentence=f"Pressed {tally.made} times, counted {tally.counted}: {'; '.join(faults)}."
             if tally.made != 1
             else f"Pressed once, counted {tally.counted}: {'; '.join(faults)}.",

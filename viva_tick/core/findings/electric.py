@@ -132,7 +132,7 @@ def pull_value(evidence: Evidence) -> Iterator[Finding]:
                 numbers=(("pull", ohms(wiring.pull_ohm)), ("drawn when closed", amps(drawn))),
                 pointer=where,
                 patch=replaced(where, better) if better != wiring.pull_ohm and severity is not Severity.NOTE else (),
-                mend=f"Take {ohms(better)}" if better != wiring.pull_ohm and severity is not Severity.NOTE else "",
+                mend=f"Use {ohms(better)}" if better != wiring.pull_ohm and severity is not Severity.NOTE else "",
             )
 
 
@@ -187,7 +187,7 @@ def rc_filter(evidence: Evidence) -> Iterator[Finding]:
                 numbers=(("between the thresholds", ms(round(band_us))),),
                 pointer=where,
                 patch=replaced(where, True),
-                mend="Take a Schmitt input",
+                mend="Use a Schmitt input",
             )
         slow_us = max(_through_us(rc, touching) for touching in (False, True))
         shortest = shortest_tap_us(evidence.bench, line.id)
@@ -205,7 +205,7 @@ def rc_filter(evidence: Evidence) -> Iterator[Finding]:
                 numbers=(("to the threshold", ms(round(slow_us))), ("shortest tap", ms(shortest[0]))),
                 pointer=where,
                 patch=replaced(where, better),
-                mend=f"Take {better} nF",
+                mend=f"Use {better} nF",
             )
 
 
@@ -380,5 +380,5 @@ def inverted(evidence: Evidence) -> Iterator[Finding]:
             numbers=(("pressed", pressed.verdict), ("firmware reads pressed", line.active_level)),
             pointer=where,
             patch=replaced(where, pressed.verdict),
-            mend=f"Take {pressed.verdict} for pressed",
+            mend=f"Use {pressed.verdict} for pressed",
         )

@@ -53,7 +53,7 @@ def timeout(evidence: Evidence) -> Iterator[Finding]:
     )
     best = choice.best
     take = replaced(where, best.step_us) if best and best.step_us != watchdog.timeout_us else ()
-    words = f"Take {ms(best.step_us)}" if best and take else ""
+    words = f"Use {ms(best.step_us)}" if best and take else ""
     room = ""
     if choice.best is None and choice.shorten:
         room = f" No step fits: shorten {choice.shorten.name} by {ms(choice.by_us)}."
@@ -84,7 +84,7 @@ def timeout(evidence: Evidence) -> Iterator[Finding]:
             numbers=(("set", ms(watchdog.timeout_us)), ("nearest", ms(near))),
             pointer=where,
             patch=take or replaced(where, near),
-            mend=words or f"Take {ms(near)}",
+            mend=words or f"Use {ms(near)}",
         )
     if "interrupt" in watchdog.places:
         return  # it never acts: a finding of its own

@@ -58,7 +58,7 @@ def lamp(evidence: Evidence) -> Iterator[Finding]:
             ),
             pointer=where,
             patch=replaced(where, better) if better else (),
-            mend=f"Take {ohms(better)}" if better else "",
+            mend=f"Use {ohms(better)}" if better else "",
         )
 
 
@@ -93,7 +93,7 @@ def base(evidence: Evidence) -> Iterator[Finding]:
             numbers=(("base resistor", ohms(part.base_ohm) if part.base_ohm else "none"), ("load", amps(part.load_ua))),
             pointer=where,
             patch=replaced(where, better) if enough or drawn is None else (),
-            mend=f"Take {ohms(better)}" if enough or drawn is None else "",
+            mend=f"Use {ohms(better)}" if enough or drawn is None else "",
         )
 
 
@@ -113,10 +113,10 @@ def pin_over(evidence: Evidence) -> Iterator[Finding]:
         if isinstance(part, Switched):
             better = base_ohm_for(part, board)
             patch = replaced(f"{at}/base_ohm", better)
-            mend = f"Take {ohms(better)}"
+            mend = f"Use {ohms(better)}"
             if part.fed == "pin":
                 patch = ({"op": "replace", "path": f"{at}/fed", "value": "transistor"}, *patch)
-                mend = f"Put a transistor between, {ohms(better)} at its base"
+                mend = f"Add a transistor between, {ohms(better)} at its base"
         yield Finding(
             code="wire.pin-over",
             severity=Severity.MUST if worst > board.pin_ua.absolute else Severity.LOOK,
@@ -272,7 +272,7 @@ def diode(evidence: Evidence) -> Iterator[Finding]:
             numbers=(("coil", amps(load_ua)), ("diode", "none")),
             pointer=f"{at}/{field}",
             patch=replaced(f"{at}/{field}", True),
-            mend="Put a diode across it" if bare_coil else "Take a driver with diodes",
+            mend="Add a diode across it" if bare_coil else "Use a driver with diodes",
         )
 
 

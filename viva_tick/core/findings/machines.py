@@ -95,7 +95,7 @@ def unreachable(evidence: Evidence) -> Iterator[Finding]:
                 numbers=(("reached", f"{len(there)} of {len(machine.states)}"),),
                 pointer=machine_at(number, "states", place),
                 patch=_without(number, machine, state.id) if free else (),
-                mend=f"Take {state.name} out" if free else "",
+                mend=f"Remove {state.name}" if free else "",
             )
 
 

@@ -154,15 +154,16 @@ def key_wait(evidence: Evidence) -> Iterator[Finding]:
         advice = key_decision(evidence.bench, part, reading)
         if advice and advice.advised_us <= 0:
             advice = None  # no wait at all would be luck
-        word, count = ("extra presses counted", doubled) if doubled >= missed else ("missed", missed)
+        extra = doubled >= missed
+        word, count = ("counted more than once", doubled) if extra else ("missed", missed)
         yield Finding(
             code="clean.keys-wait",
             severity=Severity.MUST,
             station="clean",
             part=part.id,
-            title=f"{part.name}: presses {word}",
-            sentence=f"{count} of {swept.presses} are {word} with a scan every {ms(reading.scan_us)} and a wait of "
-            f"{ms(reading.interval_us)}." + ("" if advice else " No wait is safe: scan more often."),
+            title=f"{part.name}: {'extra presses counted' if extra else 'presses missed'}",
+            sentence=f"{count} of {swept.presses} presses are {word} with a scan every {ms(reading.scan_us)} and a "
+            f"wait of {ms(reading.interval_us)}." + ("" if advice else " No wait is safe: scan more often."),
             numbers=(("extra presses counted", str(doubled)), ("missed", str(missed))),
             pointer=_at(part, "interval_us"),
             patch=_set(part, "interval_us", advice.advised_us)

@@ -135,7 +135,7 @@ def snubber(evidence: Evidence) -> Iterator[Finding]:
             (("load", burden.sort), ("snubber", "none")),
             "snubber",
             replaced(f"{channel.at}/burden/snubber", True),
-            "Put a snubber there",
+            "Add a snubber there",
         )
 
 

@@ -54,7 +54,7 @@ def over_volts(evidence: Evidence) -> Iterator[Finding]:
                 station="wire",
                 part=part.id,
                 title=f"{part.name} puts {volts(high_mv)} on {pin}",
-                sentence=f"{pin} stands {volts(board.pin_most_mv)}; more harms the board. Put a divider or a level "
+                sentence=f"{pin} allows at most {volts(board.pin_most_mv)}; more harms it. Put a divider or a level "
                 "shifter between.",
                 numbers=(("at the pin", volts(high_mv)), ("it stands", volts(board.pin_most_mv))),
                 pointer=at,
@@ -134,7 +134,7 @@ def _narrow(evidence: Evidence, at: str, part: Analogue) -> Iterator[Finding]:
         now = part.fixed_ohm
         if better != now:
             patch = replaced(f"{at}/fixed_ohm", better)
-            mend = f"Take {ohms(better)} for the fixed resistor"
+            mend = f"Use {ohms(better)} for the fixed resistor"
     yield Finding(
         code="wire.narrow",
         severity=Severity.LOOK,
@@ -194,5 +194,5 @@ def _loose(evidence: Evidence, at: str, part: Analogue) -> Iterator[Finding]:
         numbers=(("moves by", volts(worst)), ("range", volts(span_mv))),
         pointer=f"{at}/tolerance_percent",
         patch=replaced(f"{at}/tolerance_percent", 1.0),
-        mend="Take 1 % resistors",
+        mend="Use 1 % resistors",
     )

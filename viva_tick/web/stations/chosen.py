@@ -108,13 +108,13 @@ class Opening:
         acts.append(Act("Remove", self.grid.no_transition(place), closes=True))
         parts: tuple[Section, ...] = (
             (
-                "only if",
+                "condition",
                 "add a condition",
                 tuple(rows.guard_row(one, f"{here}/guards/{n}", self.names) for n, one in enumerate(transition.guards)),
                 rows.new_guards(f"{here}/guards", self.names, self.machine.id),
             ),
             (
-                "and do",
+                "actions",
                 "add an action",
                 tuple(
                     rows.action_row(one, f"{here}/actions/{n}", self.names) for n, one in enumerate(transition.actions)

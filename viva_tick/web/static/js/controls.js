@@ -168,8 +168,8 @@ export function listen() {
   document.addEventListener("change", changed);
   document.addEventListener("submit", submitted);
   document.addEventListener("keydown", (event) => {
-    // Enter in a field saves it, as leaving it does.
-    if (event.key === "Enter" && event.target.matches("input[data-path]")) event.target.blur();
+    // Enter in a field saves it, as leaving it does; it keeps the focus, and what is typed next takes its place.
+    if (event.key === "Enter" && event.target.matches("input[data-path]")) requestAnimationFrame(() => event.target.isConnected && event.target.select?.());
     if (event.target.matches("g[role=button][data-patch]") && (event.key === "Enter" || event.key === " ")) {
       event.preventDefault();
       clicked(event);

@@ -2,6 +2,7 @@
 import { begin } from "./begin.js";
 import { showHistory, toast } from "./desk.js";
 import { ask } from "./net.js";
+import { enter } from "./opened.js";
 import { turnTheme } from "./plain.js";
 import { edit, go, post, session } from "./session.js";
 
@@ -55,7 +56,7 @@ function run({ patch, pick, scenario, to, act, words }) {
   dialog().close();
   if (patch) return edit(patch, null, { station: to?.station, picked: pick, scenario }).then((done) => done && toast(`${words}: done.`));
   if (act) return DO[act]();
-  return go({ chosen: null, ...to });
+  return go({ chosen: null, ...to }).then(enter);
 }
 
 export async function openFinder() {

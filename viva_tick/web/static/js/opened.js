@@ -1,5 +1,6 @@
 // What is open on the grid or the map stands at what it is about; it is closed by Esc, by a click elsewhere, by a change
 // of station.
+import { focusSpot } from "./grid.js";
 import { go, session } from "./session.js";
 
 const GAP = 6;
@@ -26,17 +27,23 @@ function place() {
 
 const first = () => panel()?.querySelector("[aria-checked=true]") ?? panel()?.querySelector(".opened-set input, .opened-set select, [role=radio], .opened-acts button, select, #opened-close");
 
+// What came open by another way has the focus, too.
+export function enter() {
+  if (!panel()) return;
+  last = anchor()?.id ?? last;
+  place();
+  first()?.focus({ preventScroll: true });
+}
+
 export async function open(wanted) {
   await go({ chosen: wanted }, false);
-  if (wanted) {
-    last = anchor()?.id ?? last;
-    place();
-    first()?.focus({ preventScroll: true });
-  } else back();
+  if (wanted) enter();
+  else back();
 }
 
 function back() {
-  (document.getElementById(last) ?? document.getElementById("editor"))?.focus({ preventScroll: true });
+  if (document.getElementById(last)) document.getElementById(last).focus({ preventScroll: true });
+  else if (!focusSpot()) document.getElementById("editor")?.focus({ preventScroll: true });
 }
 
 export const close = () => open(null);

@@ -3,6 +3,7 @@
 import { showHistory } from "./desk.js";
 import { begin } from "./begin.js";
 import { openFinder } from "./finder.js";
+import { close, isOpen } from "./opened.js";
 import { session } from "./session.js";
 
 const PANELS = "details.menu, details.doings, details.import-more, details.set-menu";
@@ -52,6 +53,7 @@ export function listenPanels() {
       top.querySelector("summary").focus();
     } else if (document.body.classList.contains("is-peeking")) document.body.classList.remove("is-peeking");
     else if (why) why.hidden = true;
+    else if (isOpen()) close();
     else return;
     event.stopPropagation();
   });
