@@ -88,6 +88,9 @@ class Pace(BrowserCase):
         self.open("benches/2/pace")
         tasks = self.document(2)["firmware"]["tasks"]
         self.assertIsNone(tasks[2]["offset_us"])
+        self.saved(lambda: self.one("#spread-tasks").click())
+        self.assertNotIn("Tasks fall into one pass", self.text("#frag-outs"))
+        self.saved(lambda: self.one("#undo").click())
         a_ms = self.script(
             "const {left, right, span} = document.querySelector('.timeline').dataset, svg = document.querySelector('.timeline svg');"
             "return (right - left) / span * svg.clientWidth / svg.viewBox.baseVal.width;"
@@ -110,8 +113,6 @@ class Pace(BrowserCase):
         self.keys(Keys.ARROW_LEFT, Keys.ESCAPE)
         self.pause(0.6)
         self.assertEqual(self.document(2)["firmware"]["tasks"][1], gauge)
-        self.saved(lambda: self.one("#spread-tasks").click())
-        self.assertNotIn("Tasks fall into one pass", self.text("#frag-outs"))
 
     def test_the_watchdog_is_set_on_its_dial_by_key_and_fed_elsewhere(self) -> None:
         self.open("benches/1/guard")

@@ -45,7 +45,7 @@ def features() -> list[tuple[str, dict[str, Any]]]:
     for mode, feed in product(modes, places):
         found.append((f"{mode} fed {feed}", watched(mode=mode, feed=feed, feed_task="work", also=["wait"])))
     for mode, cause, told_by in product(modes, ("lost", "kept", "stored"), ("flag", "mark")):
-        found.append((f"{mode} {cause} {told_by}", {"ways": TOLD, **watched(mode=mode, cause=cause, told_by=told_by)}))
+        found.append((f"{mode} {cause} {told_by}", {"transitions": TOLD, **watched(mode=mode, cause=cause, told_by=told_by)}))
     found.append(("left on", watched(off_at_start=False, cause="kept")))
     for where, when in product(("ram", "store"), ("change", "feed", "every", "interrupt")):
         keeps = [{"of": of, "where": where, "when": when} for of in ("toggle", "count")]
@@ -53,13 +53,13 @@ def features() -> list[tuple[str, dict[str, Any]]]:
     for wakes, guard in product(("watchdog", "timer", "pin"), ("off", *modes)):
         found.append((f"sleep {wakes} {guard}", {"sleep": {"wakes": wakes}, **watched(mode=guard)}))
     found += [
-        ("chance", {"ways": CHANCE}),
-        ("kept wrongly", {"timekeeping": {"compares": "until", "product": "int"}, "ways": CHANCE}),
+        ("chance", {"transitions": CHANCE}),
+        ("kept wrongly", {"timekeeping": {"compares": "until", "product": "int"}, "transitions": CHANCE}),
         ("printed", {"tasks": [a_task("say", 100, 50, does="print", characters=90, blocking=False)]}),
         ("slices", {"tasks": [a_task("cut", 100, 9_000, blocking=False)]}),
         ("waits", {"debounce": {"button": {"method": "look-again", "interval_us": 9_000}}, **watched(also=["wait"])}),
         ("limit", {"limits": {"lamp": {"longest_us": 9_000_000}}}),
-        ("hold", {"ways": [{"source": "off", "on": {**PRESS, "kind": "hold"}, "target": "on"}]}),
+        ("hold", {"transitions": [{"source": "off", "on": {**PRESS, "kind": "hold"}, "target": "on"}]}),
     ]
     return found
 

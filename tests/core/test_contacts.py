@@ -187,14 +187,14 @@ class Deciding(unittest.TestCase):
 class SamplesAgainstArrays(unittest.TestCase):
     """The integrator and the history, a sample a millisecond, against the same rules over whole arrays at once."""
 
-    def believed(self, method: str, interval_ms: int, rows: list[list[bool]]) -> list[list[bool]]:
+    def accepted(self, method: str, interval_ms: int, rows: list[list[bool]]) -> list[list[bool]]:
         found = []
         for row in rows:
             stepper = METHODS[method].make(interval_ms * 1000)
             mine = []
             for now_ms, pressed in enumerate(row):
                 stepper.step(now_ms, pressed)
-                mine.append(stepper.believed)
+                mine.append(stepper.accepted)
             found.append(mine)
         return found
 
@@ -209,14 +209,14 @@ class SamplesAgainstArrays(unittest.TestCase):
             count = np.clip(count + np.where(column, 1, -1), 0, ends)
             held = np.where(count == ends, True, np.where(count == 0, False, held))
             steps.append(held)
-        self.assertEqual(self.believed("count-samples", ends, rows.tolist()), np.array(steps).T.tolist())
+        self.assertEqual(self.accepted("count-samples", ends, rows.tolist()), np.array(steps).T.tolist())
         # N in a row decide: the sum over a window of N is N or nothing, and the last such window holds.
         padded = np.hstack([np.zeros((20, ends), dtype=int), rows.astype(int)])
         sums = np.lib.stride_tricks.sliding_window_view(padded, ends, axis=1)[:, 1:].sum(axis=2)
         marks = np.where(sums == ends, 1, np.where(sums == 0, 0, -1))
         last = np.maximum.accumulate(np.where(marks >= 0, np.arange(marks.shape[1]), 0), axis=1)
         wanted = np.take_along_axis(marks, last, axis=1) == 1
-        self.assertEqual(self.believed("history", ends, rows.tolist()), wanted.tolist())
+        self.assertEqual(self.accepted("history", ends, rows.tolist()), wanted.tolist())
 
 
 class SweepAgainstEngine(unittest.TestCase):

@@ -133,7 +133,7 @@ class Each(unittest.TestCase):
                 self.assertLess(of[first][wanted[first].index(one)], of[second][wanted[second].index(other)])
 
     def follow(self, number: int) -> tuple[list[dict[str, Any]], list[dict[str, Any]]]:
-        """A lamp that is on while a button is believed pressed."""
+        """A lamp that is on while a button is accepted pressed."""
         return lit(
             *(
                 transition(a, {"kind": kind, "input": f"b{number}"}, b)

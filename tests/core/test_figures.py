@@ -223,7 +223,7 @@ class Cleaning(unittest.TestCase):
         figures = bounce_figures(bench, bench.contacts[0])
         self.assertEqual((figures.longest_gap_us, figures.longest_settle_us), (gaps.max(), gaps.sum()))
         self.assertEqual((figures.press_settle_us, figures.release_settle_us), (9_800, 800))
-        # What waits for rest must believe neither the first touch nor the gap after it; what ignores after an act must
+        # What waits for rest must accept neither the first touch nor the gap after it; what ignores after an act must
         # outlast all of it. A wait of n counts of the counter can be over after n − 1 ms and a little.
         for method, least_us in (("rest-first", 3_900), ("act-ignore", 9_800)):
             swept = sweep_input(bench, "button", method, 40)

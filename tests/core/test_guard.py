@@ -40,7 +40,7 @@ DOG = {"mode": "reset", "timeout_us": 250_000}
 AT = 500_000
 COUNT = {
     "variables": [{"id": "count", "name": "Count", "least": 0, "most": 999}],
-    "ways": [
+    "transitions": [
         {"source": one, "on": {"kind": "press", "input": "button"}, "target": other, "actions": [add]}
         for one, other in (("off", "on"), ("on", "off"))
         for add in [{"do": "add", "variable": "count", "number": 1}]

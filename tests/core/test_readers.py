@@ -115,18 +115,18 @@ class Smoothing(unittest.TestCase):
     def test_hysteresis_against_a_vectorised_one(self, counts: list[int], upper: int, gap: int, falling: bool) -> None:
         lower = upper + gap if falling else upper - gap
         line = Threshold(upper, lower, falling, 0)
-        believed = []
+        accepted = []
         for number, count in enumerate(counts):
             line.step(number, count)
-            believed.append(line.believed)
+            accepted.append(line.accepted)
         sign = -1 if falling else 1
         values = sign * np.array(counts)
         # The last sample that was past a threshold decides: 1 past the upper, 0 under the lower, none yet: below.
         marks = np.where(values >= sign * upper, 1, np.where(values < sign * lower, 0, -1))
         last = np.maximum.accumulate(np.where(marks >= 0, np.arange(len(marks)), -1))
         wanted = np.where(last >= 0, marks[last] == 1, False)
-        self.assertEqual(believed, wanted.tolist())
-        if len(counts) > 1 and (believed[0] == (values[0] >= sign * upper)):
+        self.assertEqual(accepted, wanted.tolist())
+        if len(counts) > 1 and (accepted[0] == (values[0] >= sign * upper)):
             total = int(np.sum(wanted[1:] != wanted[:-1]))
             self.assertEqual(crossings(counts, [upper], [lower], falling), [total])
 

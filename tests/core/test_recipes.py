@@ -175,7 +175,7 @@ class Pairs(unittest.TestCase):
     @given(presses("one"), presses("two"))
     def test_start_and_stop_seal_in_and_the_stop_wins(self, one: Any, two: Any) -> None:
         trace = run(bench_of("start-stop", one + two))
-        # Each starts or stops as it is believed; while the stop is held nothing starts.
+        # Each starts or stops as it is accepted; while the stop is held nothing starts.
         moves = sorted(
             (at, place, what)
             for place, name in enumerate(("one", "two"))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections import Counter
 from dataclasses import asdict
 from typing import Any
 
@@ -17,10 +18,11 @@ from ..core.engine import Kind, Trace
 from ..core.findings import Severity, must_fix
 from ..core.first_scenario import with_first
 from ..core.formats import write_dot, write_edges, write_scxml, write_trace, write_vcd
-from ..core.study import to_be_fixed
+from ..core.kinds import KINDS
+from ..core.study import core_version, to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision, backups
-from .answers import benches
+from .answers import benches, runs
 from .found import entries
 from .location import Location
 from .stations import STATIONS
@@ -59,16 +61,15 @@ def _card(head: Revision) -> dict[str, Any]:
     look = sum(finding.severity is Severity.LOOK for finding in done.findings)
     rows = _mini(head.bench, done.run.trace) if done.run else []
     first = next((f.station for f in done.findings if f.severity is Severity.MUST), "wire")
+    grave = list(Severity)
+    gravest = min(done.findings, key=lambda one: grave.index(one.severity), default=None)
     return {
-        "head": head,
-        "bench": head.bench,
         "must": must,
         "look": look,
-        "first": min(done.findings, key=lambda one: list(Severity).index(one.severity), default=None),
+        "first": gravest.title if gravest else "",
         "station": first if first in STATIONS else "wire",
         "rows": rows,
         "height": len(rows) * MINI_LANE + 2,
-        "scenario": done.scenario,
     }
 
 
@@ -76,13 +77,42 @@ def _card(head: Revision) -> dict[str, Any]:
 def home() -> str:
     """All benches as cards. What stands out on each, and the miniature of its strip, follow one by one: a page that
     waited for all of them would keep the first one waiting."""
-    return render_template("home.html", heads=benches().heads(), backups=backups(current_app.extensions["database"]))
+    found = benches().heads()
+    cards = {}
+    kept = runs().notes(_cards_key())
+    for head in found:
+        if isinstance(head, Revision) and (said := kept.get(str(head.id))):
+            cards[head.bench_id] = {**json.loads(said), "head": head, "bench": head.bench}
+    used = {head.bench_id: _kinds(head.bench) for head in found if isinstance(head, Revision)}
+    tags = [tag for tag, _ in Counter(tag for row in used.values() for tag in row).most_common(12)]
+    return render_template(
+        "home.html",
+        heads=found,
+        cards=cards,
+        used=used,
+        tags=tags,
+        mini_width=MINI_W,
+        backups=backups(current_app.extensions["database"]),
+    )
+
+
+def _cards_key() -> str:
+    """What the keys of kept cards begin with: worked out once for each revision, anew by another version."""
+    return f"card {core_version()} "
+
+
+def _kinds(bench: Bench) -> list[str]:
+    """The kinds of part that a bench uses, by name."""
+    return list(dict.fromkeys(KINDS[str(getattr(part, "kind", ""))].name for part in bench.parts))
 
 
 @pages.get("/benches/<int:bench_id>/card")
 def card(bench_id: int) -> str:
     """The inside of one card."""
-    return render_template("fragments/card.html", card=_card(benches().head(bench_id)), mini_width=MINI_W)
+    head = benches().head(bench_id)
+    found = _card(head)
+    runs().note(f"{_cards_key()}{head.id}", json.dumps(found).encode())
+    return render_template("fragments/card.html", card={**found, "bench": head.bench}, mini_width=MINI_W)
 
 
 @pages.get("/help")

@@ -143,7 +143,7 @@ def _ticket() -> str:
 
 
 def _from_elsewhere() -> bool:
-    """Whether a page of another site makes the browser send this; browsers that say nothing of it are believed, since
+    """Whether a page of another site makes the browser send this; browsers that say nothing of it are accepted, since
     the token is asked for besides."""
     site, origin = request.headers.get("Sec-Fetch-Site"), request.headers.get("Origin")
     if site is not None and site not in ("same-origin", "none"):

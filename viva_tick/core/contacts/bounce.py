@@ -91,15 +91,15 @@ def capture_bursts(capture: Capture) -> tuple[tuple[Burst, ...], tuple[Burst, ..
     presses: list[Burst] = []
     releases: list[Burst] = []
     start = 0
-    believed = capture.edges[0].level
+    accepted = capture.edges[0].level
     for index, (at_us, level) in enumerate(changes):
         if index + 1 < len(changes) and changes[index + 1][0] - at_us < rest_us:
             continue
-        if level != believed:
+        if level != accepted:
             first = changes[start][0]
             burst = tuple(when - first for when, _ in changes[start + 1 : index + 1])
             (presses if level != capture.edges[0].level else releases).append(burst)
-            believed = level
+            accepted = level
         start = index + 1
     if not presses:
         raise ValueError(

@@ -1,6 +1,6 @@
-// Lock out after the first edge: the first edge is believed at once, then the input is deaf for the wait.
-struct ActIgnore {
-  bool believed = false;
+// Lock out after the first edge: the first edge is accepted at once, then the input is deaf for the wait.
+struct LockOut {
+  bool accepted = false;
   bool locked = false;
   uint32_t since = 0;
 
@@ -10,8 +10,8 @@ struct ActIgnore {
       if (uint32_t(now - since) < wait) return NO_EDGE;
       locked = false;
     }
-    if (pressed == believed) return NO_EDGE;
-    believed = pressed;
+    if (pressed == accepted) return NO_EDGE;
+    accepted = pressed;
     locked = true;
     since = now;
     return pressed ? PRESS : RELEASE;

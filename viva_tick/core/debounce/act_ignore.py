@@ -1,4 +1,4 @@
-"""Lock out after the first edge: the first edge is believed at once, then the input is deaf for the interval."""
+"""Lock out after the first edge: the first edge is accepted at once, then the input is deaf for the interval."""
 
 from __future__ import annotations
 
@@ -10,7 +10,7 @@ from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Steppe
 
 
 class ActIgnoreStepper(Stepper):
-    """A lock that each believed edge closes for the interval."""
+    """A lock that each accepted edge closes for the interval."""
 
     __slots__ = ("locked", "since_ms")
 
@@ -25,9 +25,9 @@ class ActIgnoreStepper(Stepper):
             if (now_ms - self.since_ms) & MASK < self.wait_ms:
                 return NO_EDGE
             self.locked = False
-        if pressed == self.believed:
+        if pressed == self.accepted:
             return NO_EDGE
-        self.believed = pressed
+        self.accepted = pressed
         self.locked = True
         self.since_ms = now_ms
         return PRESS if pressed else RELEASE
@@ -54,5 +54,5 @@ METHOD = Method(
     blocks=False,
     make=ActIgnoreStepper,
     accept_us=_accept_us,
-    sketch=SketchPart("ActIgnore", piece(__file__)),
+    sketch=SketchPart("LockOut", piece(__file__)),
 )

@@ -22,10 +22,10 @@ FAR = np.int32(2_000_000_000)
 class Stepper(ABC):
     """One input's debounce state. Starts believing "released"."""
 
-    __slots__ = ("believed", "wait_ms")
+    __slots__ = ("accepted", "wait_ms")
 
     def __init__(self, interval_us: int, sample_us: int = 1000) -> None:
-        self.believed = False
+        self.accepted = False
         self.wait_ms = interval_us // 1000
 
     @abstractmethod
@@ -65,12 +65,12 @@ class PassClock:
 class Walk(ABC):
     """A method over arrays: one row a trial, one column an interval, edge after edge.
 
-    `believed` is what the firmware believes, `shape` (trials, intervals). The reading stands from each edge to the
+    `accepted` is what the firmware accepts, `shape` (trials, intervals). The reading stands from each edge to the
     next; a method that samples must have passes no longer than a millisecond for this to be exact.
     """
 
     def __init__(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> None:
-        self.believed = np.zeros(shape, dtype=bool)
+        self.accepted = np.zeros(shape, dtype=bool)
         self.wait_ms = wait_ms
         self.sample_ms = sample_ms
         self.clock = clock
@@ -78,7 +78,7 @@ class Walk(ABC):
     @abstractmethod
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """The reading is `pressed` from `edge` until just before `until`, both (trials, 1): (where a change is
-        believed, when)."""
+        accepted, when)."""
 
 
 class RuleWalk(Walk):
@@ -87,14 +87,14 @@ class RuleWalk(Walk):
     def __init__(self, rule: Callable[[Times, Times, Times, PassClock], Times], *rest: Any) -> None:
         super().__init__(*rest)
         self.rule = rule
-        self.last = np.full(self.believed.shape, -1_000_000, dtype=np.int32)
+        self.last = np.full(self.accepted.shape, -1_000_000, dtype=np.int32)
 
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """See `Walk.segment`."""
         at = self.rule(edge, self.last, self.wait_ms, self.clock)
-        taken = (self.believed != pressed) & (at < until)
+        taken = (self.accepted != pressed) & (at < until)
         np.copyto(self.last, at, where=taken)
-        np.copyto(self.believed, pressed, where=taken)
+        np.copyto(self.accepted, pressed, where=taken)
         return taken, at
 
 
@@ -112,8 +112,8 @@ class SketchPart:
 class Method:
     """A debounce method as the rest of the core and the screens see it.
 
-    `accept_us(edge, last, wait_ms, clock)` answers, for sampled edges that differ from what is believed, when the
-    method would believe them if the contact stayed put; `last` is when it last believed something. All in µs. A
+    `accept_us(edge, last, wait_ms, clock)` answers, for sampled edges that differ from what is accepted, when the
+    method would accept them if the contact stayed put; `last` is when it last accepted something. All in µs. A
     method that must remember more brings a `walk` of its own instead.
     `statistic` names what the interval must exceed: "gap" (longest gap between bounces), "settle" (total length).
     `samples`: the interval is a number of samples, `sample_us` apart. `by` is how it comes to its readings: "polling",

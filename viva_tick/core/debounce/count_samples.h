@@ -1,7 +1,7 @@
-// Count samples: up while pressed, down while not; believed at either end.
+// Count samples: up while pressed, down while not; accepted at either end.
 struct CountSamples {
   const uint32_t sample_ms;
-  bool believed = false;
+  bool accepted = false;
   bool running = false;
   uint32_t count = 0;
   uint32_t since = 0;
@@ -21,8 +21,8 @@ struct CountSamples {
     count += pressed ? 1 : -1;
     if (count != 0 && count != ends) return NO_EDGE;
     running = false;
-    if (believed == pressed) return NO_EDGE;
-    believed = pressed;
+    if (accepted == pressed) return NO_EDGE;
+    accepted = pressed;
     return pressed ? PRESS : RELEASE;
   }
 };

@@ -41,9 +41,9 @@ class CountStepper(Stepper):
         if self.count not in (0, self.ends):
             return NO_EDGE
         self.running = False
-        if self.believed == pressed:
+        if self.accepted == pressed:
             return NO_EDGE
-        self.believed = pressed
+        self.accepted = pressed
         return PRESS if pressed else RELEASE
 
     def due(self) -> tuple[int, int] | None:
@@ -86,12 +86,12 @@ class CountWalk(Walk):
         self.count += done if pressed else -done
         there = self.count == target
         self.running &= ~there
-        taken = there & (self.believed != pressed)
+        taken = there & (self.accepted != pressed)
         at = edge
         if taken.any():
             full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
             at = np.where(late | (needed > 1), np.maximum(full, edge), edge)
-            np.copyto(self.believed, pressed, where=taken)
+            np.copyto(self.accepted, pressed, where=taken)
         return taken, at
 
 

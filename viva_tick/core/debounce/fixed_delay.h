@@ -1,10 +1,10 @@
-// Fixed delay: every change is an edge; loop() stands still after it has acted on one.
+// Fixed delay: every change is an edge; it holds the loop after it has acted on one.
 struct DelayAfter {
-  bool believed = false;
+  bool accepted = false;
 
   Edge step(uint32_t, bool pressed, uint32_t) {
-    if (pressed == believed) return NO_EDGE;
-    believed = pressed;
+    if (pressed == accepted) return NO_EDGE;
+    accepted = pressed;
     return pressed ? PRESS : RELEASE;
   }
 };

@@ -1,7 +1,7 @@
-// History: so many samples in a row must differ from what is believed.
+// History: so many samples in a row must differ from what is accepted.
 struct History {
   const uint32_t sample_ms;
-  bool believed = false;
+  bool accepted = false;
   uint32_t streak = 0;
   uint32_t since = 0;
 
@@ -9,18 +9,18 @@ struct History {
 
   Edge step(uint32_t now, bool pressed, uint32_t wait) {
     if (streak == 0) {
-      if (pressed == believed) return NO_EDGE;
+      if (pressed == accepted) return NO_EDGE;
     } else if (uint32_t(now - since) < sample_ms) {  // right across the counter's wrap
       return NO_EDGE;
     }
     since = now;
-    if (pressed == believed) {
+    if (pressed == accepted) {
       streak = 0;
       return NO_EDGE;
     }
     if (++streak < (wait >= sample_ms ? wait / sample_ms : 1)) return NO_EDGE;
     streak = 0;
-    believed = pressed;
+    accepted = pressed;
     return pressed ? PRESS : RELEASE;
   }
 };

@@ -1,6 +1,6 @@
 """History: the last N samples, shifted through a register, must all say the same.
 
-It samples once a period of the millisecond counter, from the first reading that differs from what is believed; one
+It samples once a period of the millisecond counter, from the first reading that differs from what is accepted; one
 that agrees again empties the register.
 """
 
@@ -30,19 +30,19 @@ class HistoryStepper(Stepper):
     def step(self, now_ms: int, pressed: bool) -> int:
         """See `Stepper.step`."""
         if not self.streak:
-            if pressed == self.believed:
+            if pressed == self.accepted:
                 return NO_EDGE
         elif (now_ms - self.since_ms) & MASK < self.sample_ms:
             return NO_EDGE
         self.since_ms = now_ms
-        if pressed == self.believed:
+        if pressed == self.accepted:
             self.streak = 0
             return NO_EDGE
         self.streak += 1
         if self.streak < self.length:
             return NO_EDGE
         self.streak = 0
-        self.believed = pressed
+        self.accepted = pressed
         return PRESS if pressed else RELEASE
 
     def due(self) -> tuple[int, int] | None:
@@ -56,13 +56,13 @@ class HistoryWalk(Walk):
     def __init__(self, *rest: Any) -> None:
         super().__init__(*rest)
         self.length = np.maximum(self.wait_ms // self.sample_ms, 1)
-        self.streak = np.zeros(self.believed.shape, dtype=np.int32)
-        self.since_ms = np.zeros(self.believed.shape, dtype=np.int32)
+        self.streak = np.zeros(self.accepted.shape, dtype=np.int32)
+        self.since_ms = np.zeros(self.accepted.shape, dtype=np.int32)
 
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """See `Walk.segment`."""
         sample = np.int32(self.sample_ms)
-        differs = self.believed != pressed
+        differs = self.accepted != pressed
         due_ms = np.where(self.streak > 0, self.since_ms + sample, np.int32(-1))
         edge_ms = edge // 1000
         first_ms = np.maximum(edge_ms, due_ms)
@@ -86,7 +86,7 @@ class HistoryWalk(Walk):
             full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
             at = np.where(late | (needed > 1), np.maximum(full, edge), edge)
             np.copyto(self.streak, 0, where=taken)
-            np.copyto(self.believed, pressed, where=taken)
+            np.copyto(self.accepted, pressed, where=taken)
         return taken, at
 
 

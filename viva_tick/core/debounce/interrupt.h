@@ -1,6 +1,6 @@
 // Ignore time on an edge interrupt: the handler keeps a flag that the pass consumes.
 struct OnInterrupt {
-  bool believed = false;
+  bool accepted = false;
   volatile bool flag = false;
   volatile bool called = false;
   volatile uint32_t last = 0;
@@ -21,11 +21,11 @@ struct OnInterrupt {
     interrupts();
     if (flag) {
       flag = false;
-      believed = true;
+      accepted = true;
       return PRESS;
     }
-    if (believed && !pressed) {
-      believed = false;
+    if (accepted && !pressed) {
+      accepted = false;
       return RELEASE;
     }
     return NO_EDGE;

@@ -45,33 +45,33 @@ class InterruptStepper(Stepper):
             self.called = False
         if self.flag:
             self.flag = False
-            self.believed = True
+            self.accepted = True
             return PRESS
-        if self.believed and not pressed:
-            self.believed = False
+        if self.accepted and not pressed:
+            self.accepted = False
             return RELEASE
         return NO_EDGE
 
     def due(self) -> tuple[int, int] | None:
         """See `Stepper.due`: a press that was over before the pass that found its flag is let go in the next."""
-        if self.believed and not self.raw:
+        if self.accepted and not self.raw:
             return self.read_ms, 0
         return (self.last_ms, self.wait_ms) if self.called else None
 
 
 class InterruptWalk(Walk):
-    """Every edge towards pressed calls, between passes too; one that counts is believed in the pass that follows."""
+    """Every edge towards pressed calls, between passes too; one that counts is accepted in the pass that follows."""
 
     def __init__(self, *rest: Any) -> None:
         super().__init__(*rest)
-        self.last_ms = np.full(self.believed.shape, -1_000_000, dtype=np.int32)
-        self.counted_at = np.full(self.believed.shape, -1, dtype=np.int32)
+        self.last_ms = np.full(self.accepted.shape, -1_000_000, dtype=np.int32)
+        self.counted_at = np.full(self.accepted.shape, -1, dtype=np.int32)
 
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """See `Walk.segment`."""
-        at = np.broadcast_to(self.clock.next_pass(np.minimum(edge, FAR - 10_000_000)), self.believed.shape)
+        at = np.broadcast_to(self.clock.next_pass(np.minimum(edge, FAR - 10_000_000)), self.accepted.shape)
         if not pressed:
-            return np.zeros(self.believed.shape, dtype=bool), at
+            return np.zeros(self.accepted.shape, dtype=bool), at
         counts = edge // 1000 - self.last_ms >= self.wait_ms
         np.copyto(self.last_ms, edge // 1000, where=counts)
         # Two that count between the same two passes raise the flag once.

@@ -1,14 +1,14 @@
 #if USE_PRESS
-// Wait and look again, on the press only: everything stops for the wait, and until the button is let go.
+// Wait and look again, on the press only: everything stops for the wait, and until the button is released.
 #elif USE_RELEASE
-// Wait and look again, acting when it is let go: everything stops for the wait, and until the button is let go.
+// Wait and look again, acting when it is released: everything stops for the wait, and until the button is released.
 #else
-// Wait and look again: everything stops for the wait, and until the button is let go.
+// Wait and look again: everything stops for the wait, and until the button is released.
 #endif
 struct LookAgain {
   const uint8_t pin;
   const uint8_t on_level;
-  bool believed = false;
+  bool accepted = false;
 #if USE_RELEASE
   bool owed = false;
 #endif
@@ -33,7 +33,7 @@ struct LookAgain {
     if (!reading) return NO_EDGE;
     delay(wait);
     if (!pressed()) return NO_EDGE;
-    believed = true;
+    accepted = true;
 #if USE_RELEASE
     return NO_EDGE;
 #else
@@ -43,17 +43,17 @@ struct LookAgain {
 
 #if USE_PRESS
   void finish(uint32_t) {
-    if (!believed) return;
+    if (!accepted) return;
     while (pressed()) {}
 #else
   void finish(uint32_t wait) {
-    if (!believed) return;
+    if (!accepted) return;
     do {
       while (pressed()) {}
       delay(wait);
     } while (pressed());
 #endif
-    believed = false;
+    accepted = false;
 #if USE_RELEASE
     owed = true;
 #else

@@ -20,9 +20,9 @@ class LookAgainStepper(Stepper):
 
     def step(self, now_ms: int, pressed: bool) -> int:
         """See `Stepper.step`: `pressed` is the second look's reading."""
-        if not pressed or self.believed:
+        if not pressed or self.accepted:
             return NO_EDGE
-        self.believed = True
+        self.accepted = True
         return PRESS
 
 
@@ -31,15 +31,15 @@ class LookAgainWalk(Walk):
 
     def __init__(self, *rest: Any) -> None:
         super().__init__(*rest)
-        self.look = np.full(self.believed.shape, FAR, dtype=np.int32)
-        self.awake = np.zeros(self.believed.shape, dtype=np.int32)
+        self.look = np.full(self.accepted.shape, FAR, dtype=np.int32)
+        self.awake = np.zeros(self.accepted.shape, dtype=np.int32)
 
     def _looks(self, until: Times, pressed: bool) -> Any:
-        """The looks that fall before `until`: where they believe what they see."""
+        """The looks that fall before `until`: where they accept what they see."""
         due = self.look < until
-        taken = due & (self.believed != pressed)
+        taken = due & (self.accepted != pressed)
         np.copyto(self.awake, self.look, where=due)
-        np.copyto(self.believed, pressed, where=taken)
+        np.copyto(self.accepted, pressed, where=taken)
         np.copyto(self.look, FAR, where=due)
         return taken
 
@@ -48,7 +48,7 @@ class LookAgainWalk(Walk):
         at = self.look.copy()
         early = self._looks(until, pressed)
         begin = np.maximum(edge, self.awake)
-        starts = (self.believed != pressed) & (self.look == FAR) & (begin < until)
+        starts = (self.accepted != pressed) & (self.look == FAR) & (begin < until)
         np.copyto(self.look, begin + self.wait_ms * 1000, where=starts)
         np.copyto(at, self.look, where=starts)
         late = self._looks(until, pressed)

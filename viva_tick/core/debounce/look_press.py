@@ -17,7 +17,7 @@ from .look_again import LookAgainWalk
 
 
 class LookPressWalk(LookAgainWalk):
-    """A release is believed as soon as the loop, which reads over and over, sees it."""
+    """A release is accepted as soon as the loop, which reads over and over, sees it."""
 
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """See `Walk.segment`."""
@@ -25,9 +25,9 @@ class LookPressWalk(LookAgainWalk):
             return super().segment(edge, until, pressed)
         self._looks(until, pressed)
         begin = np.maximum(edge, self.awake)
-        let_go = self.believed & (begin < until)
+        let_go = self.accepted & (begin < until)
         np.copyto(self.awake, begin, where=let_go)
-        np.copyto(self.believed, False, where=let_go)
+        np.copyto(self.accepted, False, where=let_go)
         np.copyto(self.look, FAR, where=let_go)
         return let_go, begin
 

@@ -1,10 +1,10 @@
 // No debounce: every change of the reading is an edge.
 struct Believed {
-  bool believed = false;
+  bool accepted = false;
 
   Edge step(uint32_t, bool pressed, uint32_t) {
-    if (pressed == believed) return NO_EDGE;
-    believed = pressed;
+    if (pressed == accepted) return NO_EDGE;
+    accepted = pressed;
     return pressed ? PRESS : RELEASE;
   }
 };

@@ -1,4 +1,4 @@
-"""None: every change of the reading is believed at once."""
+"""None: every change of the reading is accepted at once."""
 
 from __future__ import annotations
 
@@ -13,9 +13,9 @@ class NoneStepper(Stepper):
 
     def step(self, now_ms: int, pressed: bool) -> int:
         """See `Stepper.step`."""
-        if pressed == self.believed:
+        if pressed == self.accepted:
             return NO_EDGE
-        self.believed = pressed
+        self.accepted = pressed
         return PRESS if pressed else RELEASE
 
 

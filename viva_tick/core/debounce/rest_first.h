@@ -1,6 +1,6 @@
-// Wait until stable: a change is believed when the reading has stood still for the wait.
-struct RestFirst {
-  bool believed = false;
+// Wait until stable: a change is accepted when the reading has been stable for the wait.
+struct WaitUntilStable {
+  bool accepted = false;
   bool raw = false;
   uint32_t since = 0;
 
@@ -10,8 +10,8 @@ struct RestFirst {
       since = now;
     }
     // Unsigned subtraction stays right when the counter wraps.
-    if (pressed == believed || uint32_t(now - since) < wait) return NO_EDGE;
-    believed = pressed;
+    if (pressed == accepted || uint32_t(now - since) < wait) return NO_EDGE;
+    accepted = pressed;
     return pressed ? PRESS : RELEASE;
   }
 };

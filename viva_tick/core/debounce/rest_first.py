@@ -1,4 +1,4 @@
-"""Wait until stable: the contact must rest for the interval before a change is believed."""
+"""Wait until stable: the contact must rest for the interval before a change is accepted."""
 
 from __future__ import annotations
 
@@ -24,14 +24,14 @@ class RestFirstStepper(Stepper):
         if pressed != self.raw:
             self.raw = pressed
             self.since_ms = now_ms
-        if pressed == self.believed or (now_ms - self.since_ms) & MASK < self.wait_ms:
+        if pressed == self.accepted or (now_ms - self.since_ms) & MASK < self.wait_ms:
             return NO_EDGE
-        self.believed = pressed
+        self.accepted = pressed
         return PRESS if pressed else RELEASE
 
     def due(self) -> tuple[int, int] | None:
         """See `Stepper.due`."""
-        return (self.since_ms, self.wait_ms) if self.raw != self.believed else None
+        return (self.since_ms, self.wait_ms) if self.raw != self.accepted else None
 
 
 def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
@@ -51,5 +51,5 @@ METHOD = Method(
     blocks=False,
     make=RestFirstStepper,
     accept_us=_accept_us,
-    sketch=SketchPart("RestFirst", piece(__file__)),
+    sketch=SketchPart("WaitUntilStable", piece(__file__)),
 )

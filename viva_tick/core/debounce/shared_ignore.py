@@ -43,16 +43,16 @@ class SharedIgnoreStepper(Stepper):
             timer.locked = False  # over, before the counter comes round to it
         if timer.locked and (now_ms - timer.since_ms) & MASK < self.wait_ms:
             return NO_EDGE
-        if pressed == self.believed:
+        if pressed == self.accepted:
             return NO_EDGE
-        self.believed = pressed
+        self.accepted = pressed
         timer.locked = True
         timer.since_ms = now_ms
         return PRESS if pressed else RELEASE
 
     def due(self) -> tuple[int, int] | None:
         """See `Stepper.due`."""
-        return (self.timer.since_ms, self.wait_ms) if self.timer.locked and self.raw != self.believed else None
+        return (self.timer.since_ms, self.wait_ms) if self.timer.locked and self.raw != self.accepted else None
 
 
 METHOD = Method(

@@ -44,7 +44,7 @@ class Turns(Doc):
 
 class Measure(Doc):
     """How an analogue part is read: a sample every `sample_us`, smoothed over `over` samples (a low-pass takes
-    the nearest power of two), believed to be above from `above` on and below again under `below`, each only after it
+    the nearest power of two), accepted to be above from `above` on and below again under `below`, each only after it
     has stayed there for `dwell_us`. Both are in `unit`: the part's own, counts, volts, or percent of the scale. Where
     `stays_us` is given, between the two for so long is an event too."""
 
@@ -60,7 +60,7 @@ class Measure(Doc):
 
 
 class Scan(Doc):
-    """How keys are read: all of them every `scan_us`; each is believed when it has rested for `interval_us`. Keys
+    """How keys are read: all of them every `scan_us`; each is accepted when it has rested for `interval_us`. Keys
     named in `ignored` are let pass. With a `code`, as many keys as it has are held against it: all of it, or wrong; a
     rest longer than `forget_us` begins anew."""
 

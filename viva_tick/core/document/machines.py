@@ -142,7 +142,7 @@ HEARD = (ContactEvent, InputEvent, MachineEvent, VariableEvent, BoardEvent)
 
 
 class IfContact(Doc):
-    """A contact is believed pressed, or not."""
+    """A contact is accepted pressed, or not."""
 
     kind: Literal["contact"] = "contact"
     input: Ref
@@ -150,7 +150,7 @@ class IfContact(Doc):
 
 
 class IfLevel(Doc):
-    """An analogue part is believed above, or not."""
+    """An analogue part is accepted above, or not."""
 
     kind: Literal["level"] = "level"
     input: Ref

@@ -25,7 +25,7 @@ class World(Protocol):
     """What a drive that follows something can look at."""
 
     def input_level(self, input_id: str) -> int:
-        """Percent: 0 or 100 for a contact as it is believed, the share of the scale for an analogue part."""
+        """Percent: 0 or 100 for a contact as it is accepted, the share of the scale for an analogue part."""
 
     def variable_level(self, variable_id: str) -> int:
         """Percent: the variable's place between its bounds."""

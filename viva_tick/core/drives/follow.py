@@ -48,7 +48,7 @@ class Following(DriveModel):
 
 
 class Follow(Following):
-    """On while a contact is believed pressed; as bright as an analogue part stands on its scale. Or the other way
+    """On while a contact is accepted pressed; as bright as an analogue part stands on its scale. Or the other way
     round."""
 
     kind: Literal["follow"] = "follow"

@@ -149,7 +149,7 @@ class MachineTexts:
                 return f"{'' if guard.pressed else '!'}{snake(guard.input)}_down"
             case IfLevel():
                 said = (
-                    f"{snake(guard.input)}_level.believed" if guard.input in self.bench.firmware.readings else "false"
+                    f"{snake(guard.input)}_level.accepted" if guard.input in self.bench.firmware.readings else "false"
                 )
                 return said if guard.above else f"!{said}"
             case IfIn():

@@ -21,7 +21,7 @@ struct Output {
   uint16_t own_hz = 0, hz = 0;
 #endif
 #if USE_WAITS
-  bool waits = false;  // the whole loop stands still for it
+  bool waits = false;  // it holds the loop
 #endif
 #if USE_AGAIN
   bool again = false;  // and so on in the next pass
@@ -105,7 +105,7 @@ struct Output {
     const bool begins = fresh;
     if (fresh) {
 #if USE_WAITS
-      if (waits) {  // the whole loop stands still
+      if (waits) {  // it holds the loop
 #if USE_GUARDS
         if (held && !level && held(now)) return;  // not yet
 #endif

@@ -77,7 +77,7 @@ class InputSlot:
         self.reset()
 
     def reset(self) -> None:
-        """Forget what the firmware believed."""
+        """Forget what the firmware accepted."""
         self.reading = -1
         self.stepper = METHODS[self.debounce.method].make(self.debounce.interval_us, self.debounce.sample_us)
         self.counter = None

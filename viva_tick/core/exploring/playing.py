@@ -35,7 +35,7 @@ class _Hand:
         self.clock_us += us // 1000 * 1000
 
     def settle_us(self, ident: str) -> int:
-        """How long it takes at most until a contact is believed."""
+        """How long it takes at most until a contact is accepted."""
         return self.bench.debounce(ident).interval_us + 100_000
 
     def contact(self, kind: str, ident: str) -> None:

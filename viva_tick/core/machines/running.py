@@ -39,10 +39,10 @@ class Host(Protocol):
     """What a machine stands in. Times are counter values in ms."""
 
     def pressed(self, input_id: str) -> bool:
-        """Whether a contact is believed pressed."""
+        """Whether a contact is accepted pressed."""
 
     def above(self, input_id: str) -> bool:
-        """Whether an analogue part is believed above."""
+        """Whether an analogue part is accepted above."""
 
     def standing(self, machine_id: str, state_id: str) -> bool:
         """Whether a machine is in a state, or in one inside it."""

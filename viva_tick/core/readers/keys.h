@@ -2,7 +2,7 @@
 template <uint8_t ROWS, uint8_t COLUMNS>
 struct Keys {
   const uint8_t *rows, *columns;
-  bool raw[ROWS * COLUMNS] = {}, believed[ROWS * COLUMNS] = {}, pressed[ROWS * COLUMNS] = {};
+  bool raw[ROWS * COLUMNS] = {}, accepted[ROWS * COLUMNS] = {}, pressed[ROWS * COLUMNS] = {};
   uint32_t since[ROWS * COLUMNS] = {};
 
   Keys(const uint8_t *rows_, const uint8_t *columns_) : rows(rows_), columns(columns_) {}
@@ -23,11 +23,11 @@ struct Keys {
           raw[place] = reading;
           since[place] = now;
         }
-        if (reading == believed[place] || uint32_t(now - since[place]) < wait) continue;
-        believed[place] = reading;
+        if (reading == accepted[place] || uint32_t(now - since[place]) < wait) continue;
+        accepted[place] = reading;
         pressed[place] = reading;
       }
-      pinMode(rows[row], INPUT);  // let go: the other rows must not drive against it
+      pinMode(rows[row], INPUT);  // released: the other rows must not drive against it
     }
   }
 };

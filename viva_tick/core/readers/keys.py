@@ -1,4 +1,4 @@
-"""Keys of a matrix: each believed when its reading has rested for the wait; keys that are let pass make no event."""
+"""Keys of a matrix: each accepted when its reading has rested for the wait; keys that are let pass make no event."""
 
 from __future__ import annotations
 
@@ -6,13 +6,13 @@ from ..pieces import piece
 
 
 class KeyCleaner:
-    """What the firmware believes of every key, by its place, row by row."""
+    """What the firmware accepts of every key, by its place, row by row."""
 
-    __slots__ = ("believed", "raw", "since_ms", "wait_ms")
+    __slots__ = ("accepted", "raw", "since_ms", "wait_ms")
 
     def __init__(self, keys: int, wait_ms: int) -> None:
         self.wait_ms = wait_ms
-        self.believed = [False] * keys
+        self.accepted = [False] * keys
         self.raw = [False] * keys
         self.since_ms = [0] * keys
 
@@ -23,8 +23,8 @@ class KeyCleaner:
             if reading != self.raw[place]:
                 self.raw[place] = reading
                 self.since_ms[place] = now_ms
-            if reading != self.believed[place] and (now_ms - self.since_ms[place]) & 0xFFFF_FFFF >= self.wait_ms:
-                self.believed[place] = reading
+            if reading != self.accepted[place] and (now_ms - self.since_ms[place]) & 0xFFFF_FFFF >= self.wait_ms:
+                self.accepted[place] = reading
                 changed.append((place, reading))
         return changed
 

@@ -5,16 +5,16 @@ struct Threshold {
   const int32_t upper, lower;  // one that is never reached may lie beyond the scale
   const bool falling;
   const uint32_t dwell;
-  bool believed = false, waiting = false;
+  bool accepted = false, waiting = false;
   uint32_t since = 0;
 
   Threshold(int32_t upper_, int32_t lower_, bool falling_, uint32_t dwell_)
       : upper(upper_), lower(lower_), falling(falling_), dwell(dwell_) {}
 
   Crossing step(uint32_t now, uint16_t count) {
-    const int32_t line = believed ? lower : upper;
+    const int32_t line = accepted ? lower : upper;
     const bool beyond = falling ? count <= line : count >= line;
-    if (beyond == believed) {
+    if (beyond == accepted) {
       waiting = false;
       return NO_CROSSING;
     }
@@ -24,7 +24,7 @@ struct Threshold {
     }
     if (uint32_t(now - since) < dwell) return NO_CROSSING;
     waiting = false;
-    believed = beyond;
+    accepted = beyond;
     return beyond ? ABOVE : BELOW;
   }
 };

@@ -43,23 +43,23 @@ class Smoother:
 
 
 class Threshold:
-    """What is believed of a level: below, until it reaches `upper`; above, until it falls under `lower`; each only
+    """What is accepted of a level: below, until it reaches `upper`; above, until it falls under `lower`; each only
     when it has been so for `dwell_ms`. With `falling` the counts fall as what is measured rises, and it is above at
     `upper` or less, below over `lower`."""
 
-    __slots__ = ("believed", "dwell_ms", "falling", "lower", "since_ms", "upper", "waiting")
+    __slots__ = ("accepted", "dwell_ms", "falling", "lower", "since_ms", "upper", "waiting")
 
     def __init__(self, upper: int, lower: int, falling: bool, dwell_ms: int) -> None:
         self.upper, self.lower, self.falling, self.dwell_ms = upper, lower, falling, dwell_ms
-        self.believed = False
+        self.accepted = False
         self.waiting = False
         self.since_ms = 0
 
     def step(self, now_ms: int, count: int) -> int:
         """Take one smoothed count; answer ABOVE, BELOW or 0."""
-        line = self.lower if self.believed else self.upper
+        line = self.lower if self.accepted else self.upper
         beyond = count <= line if self.falling else count >= line
-        if beyond == self.believed:
+        if beyond == self.accepted:
             self.waiting = False
             return 0
         if not self.waiting:
@@ -68,7 +68,7 @@ class Threshold:
         if (now_ms - self.since_ms) & 0xFFFF_FFFF < self.dwell_ms:
             return 0
         self.waiting = False
-        self.believed = beyond
+        self.accepted = beyond
         return ABOVE if beyond else BELOW
 
 

@@ -53,7 +53,7 @@ def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms:
         taken, at = walk.segment(edge, edges[:, column + 1 : column + 2], pressed)
         if pressed == (method.acts_on == "press") and taken.any():
             taken = taken & (edge != FAR)
-            # A look that waits falls into the tap in whose time it believes, not that in whose it began.
+            # A look that waits falls into the tap in whose time it accepts, not that in whose it began.
             later = (at if method.blocks else edge) >= second
             if not later.any():
                 windows = [(0, taken)]

@@ -82,12 +82,12 @@ def crossings(samples: list[int], upper: list[int], lower: list[int], falling: b
     up, down = np.array(upper), np.array(lower)
     if falling:
         counts, up, down = -counts, -up, -down
-    believed = counts[0] >= up
+    accepted = counts[0] >= up
     total = np.zeros(len(up), dtype=np.int64)
     for count in counts.tolist():
-        beyond = np.where(believed, count >= down, count >= up)
-        total += beyond != believed
-        believed = beyond
+        beyond = np.where(accepted, count >= down, count >= up)
+        total += beyond != accepted
+        accepted = beyond
     return [int(value) for value in total]
 
 
@@ -121,7 +121,7 @@ def chatter(part: Analogue, reading: Measure, board: Board, at_mv: float) -> int
     upper, lower, falling = threshold_counts(part, reading, board)
     line = Threshold(upper, lower, falling, reading.dwell_us // 1000)
     samples = smoothed_samples(part, reading, board, at_mv)
-    line.believed = samples[0] <= upper if falling else samples[0] >= upper
+    line.accepted = samples[0] <= upper if falling else samples[0] >= upper
     step_ms = reading.sample_us // 1000
     times = sum(line.step(number * step_ms, count) != 0 for number, count in enumerate(samples))
     return an_hour(times, reading.sample_us)

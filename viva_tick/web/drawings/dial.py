@@ -98,7 +98,7 @@ def dial(choice: Choice, hazard_us: int, on: bool) -> Dial | None:
                 anchor,
                 ms(one.step_us) if one.step_us < 1_000_000 else f"{one.step_us / 1e6:g} s",
                 one.fits,
-                on and one.step_us == choice.now.step_us,
+                one.step_us == choice.now.step_us,
                 bool(choice.best and one.step_us == choice.best.step_us),
                 why,
             )
@@ -115,8 +115,8 @@ def dial(choice: Choice, hazard_us: int, on: bool) -> Dial | None:
         arc.arc(first_us, last_us, R),
         arc.arc(last_us, most, R - 22) if choice.hazardous else "",
         arc.arc(least, most, R),
-        arc.arc(choice.now.soonest_us, choice.now.latest_us, R - 11) if on else "",
-        f"M{X} {Y} L{needle_x} {needle_y}" if on else "",
+        arc.arc(choice.now.soonest_us, choice.now.latest_us, R - 11),
+        f"M{X} {Y} L{needle_x} {needle_y}",
         (hx, hy, ms(choice.healthy_us)),
         hazard_mark,
     )

@@ -30,6 +30,14 @@ def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
     ]
 
 
+def _pin_map(bench: Bench) -> list[tuple[str, str]]:
+    """(pin, what is wired to it) of every pin of the board, in its order, for paper."""
+    names: dict[str, list[str]] = {}
+    for claim in bench.claims:
+        names.setdefault(claim.pin, []).append(claim.name)
+    return [(pin.id, ", ".join(dict.fromkeys(names.get(pin.id, ())))) for pin in bench.the_board.pins]
+
+
 def _context(asked: StationRequest) -> dict[str, Any]:
     target = TARGETS[asked.picked or next(iter(TARGETS))]
     faults = to_be_fixed(asked.bench, asked.study, partial(run_of, asked.bench))
@@ -47,6 +55,7 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         "faults": faults,
         "colours": [colour for colour in get_args(WireColour) if colour],
         "scheme": _scheme(asked.bench),
+        "pin_map": _pin_map(asked.bench),
     }
 
 

@@ -1,4 +1,4 @@
-"""Clean: how long to wait before a contact is believed."""
+"""Clean: how long to wait before a contact is accepted."""
 
 from __future__ import annotations
 

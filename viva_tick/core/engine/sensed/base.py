@@ -54,7 +54,7 @@ class SensedSlot(ABC):
         """Take what has happened up to an instant."""
 
     def is_above(self) -> bool:
-        """Whether it is believed above; of what has no threshold, no."""
+        """Whether it is accepted above; of what has no threshold, no."""
         return False
 
     def last_count(self) -> tuple[int, int]:

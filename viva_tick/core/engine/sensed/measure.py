@@ -51,7 +51,7 @@ class MeasureSlot(SensedSlot):
 
     def is_above(self) -> bool:
         """See `SensedSlot.is_above`."""
-        return self.threshold.believed
+        return self.threshold.accepted
 
     def last_count(self) -> tuple[int, int]:
         """See `SensedSlot.last_count`."""

@@ -77,7 +77,7 @@ class ScanSlot(SensedSlot):
         changed = self.keys_down.scan(now_ms, closed)
         names = self.part.names
         if changed:
-            down = (name for name, held in zip(names, self.keys_down.believed, strict=True) if held)
+            down = (name for name, held in zip(names, self.keys_down.accepted, strict=True) if held)
             self.cleaned.add(clock_us, " ".join(down))
         said: set[str] = set()
         for place, pressed in changed:

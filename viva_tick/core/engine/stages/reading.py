@@ -53,7 +53,7 @@ class ReadStage(StageRunner):
         self.before_us = sum(block.takes_us for block in program.of(Stage.BASE))  # from a pass's beginning to here
 
     def reset(self, at_us: int) -> None:
-        """Power is switched on, or the board resets: nothing is believed."""
+        """Power is switched on, or the board resets: nothing is accepted."""
         for slot in self.contacts.values():
             slot.reset()
             slot.cleaned.add(at_us, None)
@@ -109,7 +109,7 @@ class ReadStage(StageRunner):
         return clock_us
 
     def _edge(self, slot: InputSlot, edge: int, clock_us: int) -> None:
-        """A contact is believed pressed, or let go."""
+        """A contact is accepted pressed, or let go."""
         this, pressed = self.this, edge == PRESS
         slot.down = pressed
         slot.cleaned.add(clock_us, 1 if pressed else 0)

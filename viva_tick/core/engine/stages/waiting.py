@@ -46,7 +46,7 @@ class WaitStage(StageRunner):
         if slot.level != slot.reading:
             slot.reading = slot.level
             slot.readings.add(clock_us, slot.level)
-        slot.stepper.believed = False
+        slot.stepper.accepted = False
         slot.let_go, slot.press_pending = not slot.acts_late, slot.acts_late
         return clock_us
 

@@ -13,6 +13,7 @@ const opened = () => [...document.querySelectorAll(PANELS)].filter((one) => one.
 function shut(except = null) {
   for (const one of opened()) if (!one.contains(except)) one.open = false;
   if (!except?.closest?.(".outs")) document.body.classList.remove("is-peeking");
+  if (!except?.closest?.(".side, .outs")) document.body.classList.remove("is-side", "is-outs");
 }
 
 function keep(name, value) {
@@ -29,7 +30,16 @@ export function turnRail() {
   keep("rail", document.body.classList.toggle("is-railed") ? "1" : "");
 }
 
-const DO = { rail: turnRail, history: showHistory, find: openFinder, begin };
+// On a phone the list, or what stands out, comes from the bottom; one at a time.
+function turnSheet(name, other) {
+  document.body.classList.remove(other);
+  document.body.classList.toggle(name);
+}
+
+const DO = { side: () => turnSheet("is-side", "is-outs"), outs: () => turnSheet("is-outs", "is-side"), rail: turnRail, history: showHistory, find: openFinder, begin };
+
+// The station that one is at is in sight on the path, however narrow the page.
+const here = () => document.querySelector(".stop.is-here")?.scrollIntoView({ block: "nearest", inline: "center" });
 
 export function listenPanels() {
   try {
@@ -41,7 +51,7 @@ export function listenPanels() {
     const target = event.target.closest?.("[data-do]");
     if (!target) return;
     shut();
-    DO[target.dataset.do]();
+    DO[target.dataset.do](target);
   });
   document.addEventListener("pointerdown", (event) => shut(event.target));
   document.addEventListener("keydown", (event) => {
@@ -51,17 +61,22 @@ export function listenPanels() {
     if (top) {
       top.open = false;
       top.querySelector("summary").focus();
-    } else if (document.body.classList.contains("is-peeking")) document.body.classList.remove("is-peeking");
+    } else if (document.body.matches(".is-peeking, .is-side, .is-outs")) document.body.classList.remove("is-peeking", "is-side", "is-outs");
     else if (why) why.hidden = true;
     else if (isOpen()) close();
     else return;
     event.stopPropagation();
   });
+  here();
   let station = document.body.dataset.station;
+  let picked = document.body.dataset.picked;
   document.addEventListener("vt:view", () => {
+    if (session.place.picked !== picked) document.body.classList.remove("is-side");
+    picked = session.place.picked;
     if (session.place.station === station) return;
     station = session.place.station;
     shut();
+    here();
     const why = document.querySelector(".why");
     if (why) why.hidden = true;
   });

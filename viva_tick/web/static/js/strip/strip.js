@@ -256,7 +256,7 @@ export function strip() {
   function atStation(name) {
     if (station === name) return;
     station = name;
-    const kept = localStorage.getItem(`strip ${name}`) ?? (LOW.includes(name) ? "peek" : "half");
+    const kept = localStorage.getItem(`strip ${name}`) ?? (LOW.includes(name) || innerWidth <= 760 ? "peek" : "half");
     resize(HEIGHTS[kept]?.() ?? (Number(kept) || HEIGHTS.half()));
   }
 
