@@ -151,7 +151,7 @@ def sweep(file: Path, ident: str | None, presses: int, pass_us: int | None) -> N
 
 @main.command()
 @FILE
-@click.option("--target", type=click.Choice(list(TARGETS)), default="sketch", show_default=True)
+@click.option("--target", type=click.Choice(list(TARGETS)), default="program", show_default=True)
 def emit(file: Path, target: str) -> None:
     """Print the bench as code for the board."""
     bench = _read(file)

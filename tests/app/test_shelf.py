@@ -58,7 +58,7 @@ class Shelf(AppCase):
         self.assertEqual((after["name"], after["pin_ua"]["design"], after["int_bits"]), ("Mine", 12_500, 32))
         self.assertEqual((after["analogue"]["bits"], after["pull_enable"]["active"]), (12, "low"))
         self.assertEqual(
-            (after["watchdog_steps_us"], after["sketch"]["watchdog_steps"]), ([10_000, 20_000, 40_000], [])
+            (after["watchdog_steps_us"], after["program"]["watchdog_steps"]), ([10_000, 20_000, 40_000], [])
         )
         pins = {pin["id"]: pin["can"] for pin in after["pins"]}
         self.assertIn("dimmable", pins["D2"])

@@ -45,7 +45,9 @@ def features() -> list[tuple[str, dict[str, Any]]]:
     for mode, feed in product(modes, places):
         found.append((f"{mode} fed {feed}", watched(mode=mode, feed=feed, feed_task="work", also=["wait"])))
     for mode, cause, told_by in product(modes, ("lost", "kept", "stored"), ("flag", "mark")):
-        found.append((f"{mode} {cause} {told_by}", {"transitions": TOLD, **watched(mode=mode, cause=cause, told_by=told_by)}))
+        found.append(
+            (f"{mode} {cause} {told_by}", {"transitions": TOLD, **watched(mode=mode, cause=cause, told_by=told_by)})
+        )
     found.append(("left on", watched(off_at_start=False, cause="kept")))
     for where, when in product(("ram", "store"), ("change", "feed", "every", "interrupt")):
         keeps = [{"of": of, "where": where, "when": when} for of in ("toggle", "count")]
@@ -153,8 +155,8 @@ class ProgramsBuild(unittest.TestCase):
     def test_registers_vectors_and_macros_of_chips_stand_in_the_boards_files_alone(self) -> None:
         words: set[str] = set()
         for board in boards().values():
-            if board.sketch and board.sketch.watchdog:
-                calls = board.sketch.model_dump_json(exclude={"pull_up_mode", "pull_down_mode"})
+            if board.program and board.program.watchdog:
+                calls = board.program.model_dump_json(exclude={"pull_up_mode", "pull_down_mode"})
                 words |= set(re.findall(r"\b(?=\w*[A-Z])[A-Z0-9_]{4,}\b|\b\w+_vect\b|\bwdt_\w+", calls))
         words -= {"HIGH", "INPUT"}
         core = Path(__file__).parents[2] / "viva_tick" / "core"

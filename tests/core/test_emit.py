@@ -342,7 +342,7 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
                 )
                 run = SkippingEngine().run(bench, bench.scenarios[0])
                 self.assertEqual("told" in run.trace.signal(Kind.STATE, "toggle").values, heard)
-                if bench.the_board.sketch:
+                if bench.the_board.program:
                     self.assert_same(bench, bench.scenarios[0])
 
     def test_names_that_a_compiler_would_trip_over(self) -> None:

@@ -242,7 +242,7 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(json.loads(output)["answers"]["tallies"]["foot-pedal"]["counted"], 3)
 
     def test_emit(self) -> None:
-        code, output, _ = self.call("emit", "FILE", "--target", "sketch")
+        code, output, _ = self.call("emit", "FILE", "--target", "program")
         self.assertEqual(code, 0)
         self.assertIn("void loop() {", output)
 

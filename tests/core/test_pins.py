@@ -38,8 +38,8 @@ class Boards(unittest.TestCase):
             self.assertLess(board.pin_ua.design, board.pin_ua.absolute + 1)
             self.assertEqual(sorted(board.watchdog_steps_us), list(board.watchdog_steps_us))
             self.assertEqual(board.analogue is None, not any("analogue" in pin.can for pin in board.pins), board.id)
-            if board.sketch and board.sketch.watchdog_header:
-                self.assertEqual(len(board.sketch.watchdog_steps), len(board.watchdog_steps_us))
+            if board.program and board.program.watchdog_header:
+                self.assertEqual(len(board.program.watchdog_steps), len(board.watchdog_steps_us))
 
     def test_the_watchdog_steps_of_the_8_bit_class_are_powers_of_two(self) -> None:
         # DS40002061B, watchdog chapter (from memory): 2^11 to 2^20 cycles of nominally 128 kHz, named to two digits.
@@ -137,8 +137,8 @@ class Assignment(unittest.TestCase):
         for ident in ("mid-8bit-5v", "small-8bit-5v"):
             data = boards()[ident].model_dump(mode="json") | {"id": "mine"}
             for name in ("watchdog", "timer", "sleep", "store"):
-                del data["sketch"][name]
-            self.assertEqual(Board.model_validate(data).sketch, boards()[ident].sketch)
+                del data["program"][name]
+            self.assertEqual(Board.model_validate(data).program, boards()[ident].program)
 
     def test_every_kind_of_part_arrives_sound_on_every_board_that_can_carry_it(self) -> None:
         # What the board or the kind itself makes unavoidable; anything else would be a part that arrives badly wired.
@@ -175,7 +175,7 @@ class Assignment(unittest.TestCase):
     def test_sketches_for_the_other_boards_compile(self) -> None:
         bench = demo_bench("bicycle-lamp")
         for board in boards().values():
-            if board.sketch is None:
+            if board.program is None:
                 continue
             moved = apply_patch(bench, move_patch(bench, board))
             data = bench_data(moved)

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..core.document import Bench, TapTiming
 from ..core.program import idle_pass_us
 from ..core.sweep import Advice, Swept, advise, sweep_input
+from ..core.units import plain
 
 WIDTH, HEIGHT = 700, 126
 LEFT, RIGHT, TOP, BOTTOM = 40, 22, 6, 24
@@ -90,7 +91,7 @@ def curves_chart(swept: Swept, now_us: int, advice: Advice | None) -> SweepChart
         bottom=bottom,
         doubled=curves["doubled"],
         missed=curves["missed"],
-        x_ticks=[Tick(x(tick), str(tick)) for tick in range(0, most_ms + 1, step)],
+        x_ticks=[Tick(x(at), plain(at / 1000) if most_ms >= 1000 else str(at)) for at in range(0, most_ms + 1, step)],
         y_ticks=[Tick(y(share), f"{share:.0%}".replace("%", " %")) for share in (0, 0.5, 1)],
         window=(x(advice.low_us / 1000), x(advice.high_us / 1000)) if advice else None,
         advice=advice,

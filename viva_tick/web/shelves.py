@@ -193,9 +193,9 @@ def _take_words(data: dict[str, Any], problems: list[Problem]) -> None:
     except (ValueError, OverflowError):
         problems.append(Problem("/watchdog_steps_us", f"Watchdog steps: “{typed[:40]}” is not a list of milliseconds."))
         return
-    if steps != data["watchdog_steps_us"] and data["sketch"]:
-        # The compiler's names were for the steps that were; a sketch without them says so in its head.
-        data["sketch"] |= {"watchdog_header": None, "watchdog_steps": []}
+    if steps != data["watchdog_steps_us"] and data["program"]:
+        # The compiler's names were for the steps that were; a program without them says so in its head.
+        data["program"] |= {"watchdog_header": None, "watchdog_steps": []}
     data["watchdog_steps_us"] = steps
 
 

@@ -230,21 +230,23 @@ class Board(_Data):
     sleep_ua: MicroAmp = 1_000
     sleep_watchdog_ua: MicroAmp = 1_000
     tone_timer: Annotated[str, Field(max_length=4)] | None = None
-    sketch: SketchWords | None
+    program: SketchWords | None
     pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=80)]
 
     @model_validator(mode="before")
     @classmethod
     def _calls_of_old(cls, data: Any) -> Any:
         """A board that was copied before the calls stood in its file has those of the board that it came from."""
-        words = data.get("sketch") if isinstance(data, dict) else None
+        if isinstance(data, dict) and "sketch" in data:  # as documents up to version 3 called it
+            data = {**{name: value for name, value in data.items() if name != "sketch"}, "program": data["sketch"]}
+        words = data.get("program") if isinstance(data, dict) else None
         if not isinstance(words, dict) or words.get("watchdog") or not words.get("watchdog_header"):
             return data
         for board in boards().values():
-            if board.sketch and board.sketch.watchdog and board.ram_bytes == data.get("ram_bytes", 2048):
-                own = board.sketch.model_dump(mode="json")
+            if board.program and board.program.watchdog and board.ram_bytes == data.get("ram_bytes", 2048):
+                own = board.program.model_dump(mode="json")
                 calls = {name: own[name] for name in ("watchdog", "timer", "sleep", "store")}
-                return {**data, "sketch": {**calls, **words}}
+                return {**data, "program": {**calls, **words}}
         return data
 
     def watchdog_step_us(self, wanted_us: int) -> int:

@@ -48,7 +48,7 @@ def board_problems(board: Board, where: str = "") -> Iterator[Problem]:
             yield Problem(f"{where}/{name}", f"{ohm[0]} Ω to {ohm[1]} Ω is the wrong way round.")
     if list(board.watchdog_steps_us) != sorted(set(board.watchdog_steps_us)):
         yield Problem(f"{where}/watchdog_steps_us", "watchdog steps rise, each once.")
-    words = board.sketch
+    words = board.program
     if words and words.watchdog_header and len(words.watchdog_steps) != len(board.watchdog_steps_us):
         sentence = f"{len(words.watchdog_steps)} words for {len(board.watchdog_steps_us)} steps; give each step one."
         yield Problem(f"{where}/sketch/watchdog_steps", sentence)

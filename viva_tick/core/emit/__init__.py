@@ -9,8 +9,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..document import Bench
+from .cpp import can_sketch, sketch, sketch_files
 from .files import Emitted, File
-from .sketch import can_sketch, sketch, sketch_files
 from .warnings import Warnings, warning_lines
 from .wires import Wire, wires
 
@@ -26,7 +26,7 @@ class Target:
 
 
 TARGETS: dict[str, Target] = {
-    target.id: target for target in (Target("sketch", "Program (C++)", sketch_files, can_sketch),)
+    target.id: target for target in (Target("program", "Program (C++)", sketch_files, can_sketch),)
 }
 
 __all__ = ["TARGETS", "Emitted", "File", "Target", "Warnings", "Wire", "sketch", "warning_lines", "wires"]

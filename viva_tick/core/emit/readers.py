@@ -39,7 +39,7 @@ class ReaderText:
 
 
 def _mode(pull: str, board: Board) -> str:
-    words = board.sketch
+    words = board.program
     modes = {"internal-up": words and words.pull_up_mode, "internal-down": words and words.pull_down_mode}
     return modes.get(pull) or "INPUT"
 

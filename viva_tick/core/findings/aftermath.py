@@ -76,7 +76,7 @@ def _cause_cleared(evidence: Evidence) -> Iterator[Finding]:
     """What loads programs clears the reset's cause before they run: nobody hears of it, and a kept cause is 0."""
     bench = evidence.bench
     watchdog = bench.firmware.watchdog
-    if watchdog.told_by == "mark" or not bench.the_board.loader_clears_cause or not bench.the_board.sketch:
+    if watchdog.told_by == "mark" or not bench.the_board.loader_clears_cause or not bench.the_board.program:
         return
     hears = [
         machine.name

@@ -65,6 +65,17 @@ class _Arc:
         return f"M{x} {y} A{radius} {radius} 0 0 1 {to_x} {to_y}"
 
 
+def _box(x: float, y: float, words: str, anchor: str) -> tuple[float, float, float, float]:
+    """Left, top, right and bottom of words that stand at a point."""
+    wide = 7.6 * len(words)
+    left = x - {"start": 0.0, "middle": wide / 2, "end": wide}[anchor]
+    return left, y - 8, left + wide, y + 8
+
+
+def _meet(one: tuple[float, float, float, float], other: tuple[float, float, float, float]) -> bool:
+    return one[0] < other[2] and other[0] < one[2] and one[1] < other[3] and other[1] < one[3]
+
+
 def dial(choice: Choice, hazard_us: int, on: bool) -> Dial | None:
     """The dial of a choice; `hazard_us` is how long hazardous output may stay on. None for a board without steps."""
     if not choice.steps:
@@ -78,12 +89,18 @@ def dial(choice: Choice, hazard_us: int, on: bool) -> Dial | None:
     first_us = choice.needed_us / fast
     late = [one.step_us * hazard_us / one.hazard_us for one in choice.steps]
     last_us = max(late) if choice.hazardous else most
-    rows = []
+    rows: list[DialStep] = []
+    boxes: list[tuple[float, float, float, float]] = []
     for one in choice.steps:
         (x, y), (to_x, to_y) = arc.at(one.step_us, R - 7), arc.at(one.step_us, R + 7)
-        text_x, text_y = arc.at(one.step_us, R + 21)
+        words = ms(one.step_us) if one.step_us < 1_000_000 else f"{one.step_us / 1e6:g} s"
         angle = radians(arc.angle(one.step_us))
         anchor = "middle" if abs(cos(angle)) < 0.3 else "start" if cos(angle) > 0 else "end"
+        # Steps that lie close have their words further out, in a second row.
+        spots = [arc.at(one.step_us, radius) for radius in (R + 21, R + 37, R + 53)]
+        fits = (spot for spot in spots if not any(_meet(_box(*spot, words, anchor), other) for other in boxes))
+        text_x, text_y = next(fits, spots[-1])
+        boxes.append(_box(text_x, text_y, words, anchor))
         why = "fits"
         if not one.clears:
             why = f"a healthy pass can reach it: {ms(one.soonest_us)} at its fastest"
@@ -96,7 +113,7 @@ def dial(choice: Choice, hazard_us: int, on: bool) -> Dial | None:
                 text_x,
                 round(text_y + 4, 1),
                 anchor,
-                ms(one.step_us) if one.step_us < 1_000_000 else f"{one.step_us / 1e6:g} s",
+                words,
                 one.fits,
                 one.step_us == choice.now.step_us,
                 bool(choice.best and one.step_us == choice.best.step_us),

@@ -1,4 +1,4 @@
-"""Build: the sketch, the wire list, the cautions."""
+"""Build: the program, the wire list, the cautions."""
 
 from __future__ import annotations
 

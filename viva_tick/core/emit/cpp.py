@@ -262,7 +262,7 @@ def _unread_name(claim: Claim) -> str:
 
 def can_sketch(bench: Bench) -> bool:
     """Whether the bench's board is programmed with `setup()` and `loop()`."""
-    return bench.the_board.sketch is not None
+    return bench.the_board.program is not None
 
 
 def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
@@ -271,7 +271,7 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     whole = in_its_school(bench)
     bench = without_serial(under(whole, "counter") if whole.firmware.school == "kernel" else whole)
     board = bench.the_board
-    words = board.sketch
+    words = board.program
     if words is None:
         raise ValueError(f"There is no program for this board: {board.name}.")
     program = program_of(bench)
