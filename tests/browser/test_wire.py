@@ -6,6 +6,7 @@ import time
 import unittest
 
 from selenium.webdriver import ActionChains, Keys
+from selenium.webdriver.common.by import By
 from selenium.webdriver.support.ui import Select
 
 from tests.browser.page import BrowserCase
@@ -88,8 +89,21 @@ class Wire(BrowserCase):
         self.assertEqual(self.one("[name=supply_ua]").get_attribute("value"), "lots", "what was typed is kept")
         self.one("[name=supply_ua]").clear()
         self.one("[name=supply_ua]").send_keys("60")
+        # An ability is painted across pins by dragging; a pin that has it already ends one that takes it away.
+        self.one("[data-brush=dimmable]").click()
+        pins = {
+            row.find_element(By.CSS_SELECTOR, ".pin-name").get_attribute("value"): row
+            for row in self.all("[data-pin-row]")
+        }
+        spot = {name: pins[name].find_element(By.CSS_SELECTOR, ".pin-has") for name in ("D0", "D1", "D2")}
+        ActionChains(self.driver, duration=60).click_and_hold(spot["D0"]).move_to_element(spot["D1"]).move_to_element(spot["D2"]).release().perform()  # fmt: skip
+        self.assertTrue(all("PWM" in one.text for one in spot.values()))
+        self.script("arguments[0].querySelector('.is-brush').focus()", pins["D1"])
+        self.keys(" ")
+        self.assertNotIn("PWM", spot["D1"].text, "by key, too")
         self.one("#save-board").click()
         self.until(lambda: "Saved" in self.text(".shelf"))
+        self.assertEqual([self.one(f"[name='pin.{n}.dimmable']").is_selected() for n in range(3)], [True, False, True])
         self.open("benches/4/wire?picked=ann-lamp")
         self.saved(lambda: Select(self.one("#board")).select_by_visible_text("Bench board"))
         self.until(lambda: "The board's supply is not enough" in self.text("#frag-outs"))

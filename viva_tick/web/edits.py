@@ -21,6 +21,8 @@ from .view import view
 
 edits = Blueprint("edits", __name__)
 
+THINGS = ("part ", "machine ", "scenario ", "task ", "variable ", "capture ")  # what is said when it comes or goes
+
 
 def _body() -> dict[str, Any]:
     try:
@@ -48,7 +50,11 @@ def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
     except Stale as error:
         return stale(error, said, base_id)
     kept()
-    return view(saved, saved.bench, place)
+    answer = view(saved, saved.bench, place)
+    made = [one for one in said.split("; ") if one.startswith(THINGS) and one.endswith((" added", " removed"))]
+    if made and len(patch) < 40:
+        answer["said"] = "; ".join(made) + "."
+    return answer
 
 
 def _meant(head: Revision, base_id: int, patch: Any) -> str:

@@ -18,7 +18,7 @@ shelves = Blueprint("shelves", __name__)
 FIGURES: tuple[tuple[str, str, str, int], ...] = (
     ("supply_mv", "Supply", "V", 1000),
     ("logic_mv", "Logic", "V", 1000),
-    ("pin_most_mv", "A pin stands", "V", 1000),
+    ("pin_most_mv", "A pin allows at most", "V", 1000),
     ("pin_ua.design", "A pin, to design for", "mA", 1000),
     ("pin_ua.absolute", "A pin, never over", "mA", 1000),
     ("port_ua", "A port (empty: no limit)", "mA", 1000),
@@ -37,6 +37,31 @@ FIGURES: tuple[tuple[str, str, str, int], ...] = (
     ("interrupt_latency_us", "Interrupt after", "µs", 1),
     ("clock_hz", "Clock", "MHz", 1_000_000),
 )
+# What can be painted, by what it is about; and each in a word, as it stands on a drawn pin.
+ABILITY_GROUPS: tuple[tuple[str, tuple[str, ...]], ...] = (
+    ("Digital", ("digital", "input-only", "dimmable", "interrupt", "no-pull")),
+    ("Analogue", ("analogue", "starts-analogue", "radio-shared")),
+    ("Serial, bus", ("serial-in", "serial-out", "bus-data", "bus-clock")),
+    ("At start-up", ("lamp", "boot-strapping", "boot-high", "reset")),
+)
+SHORTS = {
+    "digital": "digital",
+    "input-only": "reads only",
+    "dimmable": "PWM",
+    "analogue": "analogue",
+    "interrupt": "interrupt",
+    "serial-in": "serial in",
+    "serial-out": "serial out",
+    "bus-data": "bus data",
+    "bus-clock": "bus clock",
+    "lamp": "lamp",
+    "no-pull": "no pull",
+    "boot-strapping": "start-up",
+    "reset": "reset",
+    "starts-analogue": "starts analogue",
+    "radio-shared": "radio",
+    "boot-high": "high at start-up",
+}
 SHARES = (("low_below_share", "Low up to"), ("high_from_share", "High from"))
 
 
@@ -123,6 +148,8 @@ def _page(data: dict[str, Any], own: bool, problems: list[Problem], shown: list[
         own=own,
         figures=shown or _shown(data),
         abilities=ABILITIES,
+        ability_groups=ABILITY_GROUPS,
+        shorts=SHORTS,
         problems=problems,
         saved=request.args.get("saved") is not None,
     )

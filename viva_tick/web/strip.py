@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 from ..core.at_hand import AtHand
 from ..core.document import HEARD, Bench, Measure
 from ..core.document.parts import Analogue, Encoder, KeyMatrix, Sensed
-from ..core.electrics import threshold_counts
+from ..core.electrics import falls, mv_of, said_in, threshold_counts
 from ..core.engine import Kind, Run, Signal
 from ..core.timing import Answers
-from ..core.units import ms
+from ..core.units import ms, short
 
 BUSY = "*"  # more changes than a column of the screen can show
 
@@ -148,18 +148,32 @@ def is_quiet(lane: Lane, run: Run, timeout_us: int, longest_us: int) -> bool:
 
 
 def scales(bench: Bench, run: Run) -> dict[str, list[int]]:
-    """For each lane of counts its lowest and highest, and its thresholds where it has them."""
+    """For each lane of counts what is at its foot and at its top, and its thresholds where it has them. Up is more of
+    what is measured: where the counts fall with it, the most counts are at the foot."""
     found: dict[str, list[int]] = {one.id: [one.least, one.most] for one in bench.firmware.variables}
     for _, part in bench.sensed:
         reading = bench.firmware.readings.get(part.id)
         if isinstance(part, Analogue) and isinstance(reading, Measure):
             values = run.trace.signal(Kind.SAMPLE, part.id).values
             upper, lower, _ = threshold_counts(part, reading, bench.the_board)
-            found[part.id] = [min([*values, upper, lower]), max([*values, upper, lower]), upper, lower]
+            ends = sorted(
+                (min([*values, upper, lower]), max([*values, upper, lower])), reverse=falls(part, bench.the_board)
+            )
+            found[part.id] = [*ends, upper, lower]
         elif isinstance(part, Encoder) and reading:
             values = run.trace.signal(Kind.COUNT, part.id).values
             found[part.id] = [min([*values, 0]), max([*values, 1])]
     return found
+
+
+def span_words(bench: Bench, part: Analogue, run: Run) -> str:
+    """From where to where a sensor went in a run, in its own unit: “18.2 to 24.1 °C”."""
+    values = run.trace.signal(Kind.SAMPLE, part.id).values
+    ends = [mv_of(count, bench.the_board) for count in (min(values, default=0), max(values, default=0))]
+    if not values or None in ends:
+        return ""
+    low, high = sorted(said_in(part, bench.the_board, "own", at_mv or 0.0) for at_mv in ends)
+    return f"{short(low, 3)} to {short(high, 3)} {getattr(part, 'unit', '')}".rstrip()
 
 
 def curve(key: str, signal: Signal, from_us: int, to_us: int, columns: int) -> dict[str, list[Any]]:

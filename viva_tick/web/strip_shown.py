@@ -8,6 +8,7 @@ from typing import Any
 from ..core.cautions import hurts
 from ..core.debounce import METHODS
 from ..core.document import Bench, Machine, School, State
+from ..core.document.parts import Analogue
 from ..core.engine import Run
 from ..core.program import SCHOOLS, idle_pass_us, under
 from ..core.study import Study
@@ -18,7 +19,7 @@ from .doings import doing_bars
 from .hanging import faulty_run, read_fault
 from .location import Location
 from .stations import StationRequest
-from .strip import Lane, is_quiet, lanes, run_window, scales
+from .strip import Lane, is_quiet, lanes, run_window, scales, span_words
 from .studies import Ran, studied
 
 NO_STRIP: dict[str, Any] = {"key": None, "ghost": None, "difference": "", "lanes": [], "length_us": 0}
@@ -66,6 +67,8 @@ def _lanes(done: Study, first: First) -> list[Lane]:
     busy = {one.input for one in done.scenario.stimuli} if done.scenario else set()
     timeout_us, longest_us = bench.firmware.watchdog.timeout_us, answers_.longest_pass_us
     found = lanes(bench, answers_, *first)
+    spans = {part.id: span_words(bench, part, run) for _, part in bench.sensed if isinstance(part, Analogue)}
+    found = [replace(lane, note=spans[lane.of] or lane.note) if lane.kind == "measure" else lane for lane in found]
     return [
         replace(lane, quiet=lane.of not in near | busy and is_quiet(lane, run, timeout_us, longest_us))
         for lane in found

@@ -245,25 +245,41 @@ def _board(before: Bench, after: Bench, found: re.Match[str], operation: dict[st
     return f"the board is now: {after.the_board.name}"
 
 
+TAP_WORDS = {"hold_us": "shortest tap", "rest_us": "shortest pause", "per_thousand": "may miss, of 1000,"}
+GESTURE_WORDS = {"window_us": "another click within", "hold_us": "held after", "repeat_us": "again every"}
+
+
+def _times_of(known: dict[str, str]) -> Phrase:
+    def phrase(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+        """A time of an input, or all that were given of it at once."""
+        name, value = _input_name(before, after, found[1]), operation.get("value")
+        rows = value if isinstance(value, dict) else {found[2]: value} if found[2] else {}
+        said = [
+            f"{known.get(field, field.replace('_', ' '))} {ms(one) if field.endswith('_us') else one}"
+            for field, one in rows.items()
+            if isinstance(one, int)
+        ]
+        return f"{name}: {', '.join(said) or 'times as usual'}"
+
+    return phrase
+
+
 PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/name", _name),
     (r"/board", _board),
     (r"/own_board(?:/.*)?", lambda before, after, *_: f"the board is now: {after.the_board.name}"),
-    (r"/taps/([^/]+)(?:/.*)?", lambda before, after, found, _: f"{_input_name(before, after, found[1])}: its taps"),
+    (r"/taps/([^/]+)(?:/(.*))?", _times_of(TAP_WORDS)),
     (r"/wire_colours/.*", lambda *_: "the colours of the wires"),
     (r"/firmware/debounce/([^/]+)(?:/.*)?", _interval),
     (r"/firmware/readings/([^/]+)(?:/(.*))?", _reading),
-    (
-        r"/firmware/gestures/([^/]+)(?:/.*)?",
-        lambda before, after, found, _: f"{_input_name(before, after, found[1])}: its gestures",
-    ),
+    (r"/firmware/gestures/([^/]+)(?:/(.*))?", _times_of(GESTURE_WORDS)),
     (r"/(inputs|outputs)/(\d+)/(.+)", _part_field),
     (r"/inputs(?:/.*)?", _listed("part", lambda bench: bench.inputs)),
     (r"/outputs(?:/.*)?", _listed("part", lambda bench: bench.outputs)),
     (r"/captures(?:/.*)?", _listed("capture", lambda bench: bench.captures)),
     (r"/firmware/machines/(\d+)/(.+)", _machine),
     (r"/firmware/variables/(\d+)/(.+)", _variable),
-    (r"/firmware/variables(?:/.*)?", _listed("number", lambda bench: bench.firmware.variables)),
+    (r"/firmware/variables(?:/.*)?", _listed("variable", lambda bench: bench.firmware.variables)),
     (r"/firmware/limits/([^/]+)(?:/.*)?", _limit),
     (r"/firmware/interlocks(?:/.*)?", lambda *_: "which outputs are never on together"),
     (r"/firmware/machines(?:/.*)?", _listed("machine", lambda bench: bench.firmware.machines)),
@@ -276,7 +292,10 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/firmware/serial/(.+)", pace.serial_words),
     (r"/firmware/timekeeping/(.+)", pace.timekeeping_words),
     (r"/firmware/keeps(?:/.*)?", pace.keep_words),
-    (r"/firmware/kernel.*", lambda *_: "the kernel's figures"),
+    (
+        r"/firmware/kernel/(\w+)",
+        lambda before, after, found, made: f"kernel: {_time_words(found[1], made.get('value'))}",
+    ),
     (r"/firmware/sleep.*", pace.sleep_words),
     (r"/cell.*", pace.cell_words),
     (r"/scenarios/(\d+)/(.+)", _scenario),

@@ -71,7 +71,7 @@ def _encoder(asked: StationRequest, at: str, part: Encoder, reading: Turns, wher
                 Control("counted", f"{where}/reversed", reading.reversed, options=WAYS),
                 Control("read", f"{at}/read_by", part.read_by, options=READ_BY),
             ],
-            [Control("a fast step follows within", f"{where}/fast_us", reading.fast_us, unit="ms", reads="ms")],
+            [Control("a fast step follows within", f"{where}/fast_us", reading.fast_us, reads="time")],
             [],
         ],
         "bounces": bounce_menu(f"{at}/switch", part.switch),
@@ -149,9 +149,9 @@ def _measure(asked: StationRequest, at: str, part: Analogue, reading: Measure, w
     said = asked.study.answers.sensed.get(part.id) if asked.study.answers else None
     rows = [
         [
-            Control("a sample every", f"{where}/sample_us", reading.sample_us, unit="ms", reads="ms"),
+            Control("a sample every", f"{where}/sample_us", reading.sample_us, reads="time"),
             Control("over", f"{where}/over", reading.over, unit="samples", reads="int"),
-            Control("and stays so for", f"{where}/dwell_us", reading.dwell_us, unit="ms", reads="ms"),
+            Control("and stays so for", f"{where}/dwell_us", reading.dwell_us, reads="time"),
             Control("noise", f"{at}/noise_mv", part.noise_mv, unit="mV", reads="milli"),
             Control("between the two for", f"{where}/stays_us", reading.stays_us, _stays(reading.stays_us), menu=True),
         ]
@@ -226,9 +226,9 @@ def _scan(asked: StationRequest, at: str, part: KeyMatrix, reading: Scan, where:
         "rows": [
             [
                 Control("the code", f"{where}/code", " ".join(reading.code), unit="keys, in order", reads="words"),
-                Control("a rest begins it anew", f"{where}/forget_us", reading.forget_us, unit="ms", reads="ms"),
+                Control("a rest begins it anew", f"{where}/forget_us", reading.forget_us, reads="time"),
             ],
-            [Control("scan every", f"{where}/scan_us", reading.scan_us, unit="ms", reads="ms")],
+            [Control("scan every", f"{where}/scan_us", reading.scan_us, reads="time")],
         ],
         "bounces": bounce_menu(f"{at}/switch", part.switch),
         "keys": keys,

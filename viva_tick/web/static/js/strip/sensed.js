@@ -11,7 +11,7 @@ export function value(pen, data, view, box, paint, { scale }) {
 function numbers(pen, data, view, box, [least, most], colour, width) {
   const top = box.top + 5;
   const bottom = box.top + box.height - 4;
-  const y = (value) => bottom - ((value - least) / Math.max(most - least, 1)) * (bottom - top);
+  const y = (value) => bottom - ((value - least) / (most - least || 1)) * (bottom - top); // what is at the foot may be more
   pen.strokeStyle = colour;
   pen.lineWidth = width;
   pen.beginPath();
