@@ -83,7 +83,7 @@ class Strip(BrowserCase):
             lambda: self.one("[aria-label='G ghost of the run before']").get_attribute("aria-pressed") == "false"
         )
         self.keys("h")
-        self.until(lambda: "demo bench put in" in self.text("#history-list"))
+        self.until(lambda: "demo bench added" in self.text("#history-list"))
         self.keys(Keys.ESCAPE)
         self.keys("?")
         self.until(lambda: self.one("#help-dialog").get_attribute("open") is not None)
@@ -148,7 +148,7 @@ class Stations(BrowserCase):
         self.saved(lambda: self.one(f"[id='{field}']").send_keys(Keys.CONTROL, "a", Keys.NULL, "40", Keys.ENTER))
         self.keys(Keys.ESCAPE)
         self.until(lambda: not self.all("#opened"))
-        self.keys("6")
+        self.keys("7")
         self.until(
             lambda: "lamp_out.blink(40UL, 250UL);" in self.script("return document.getElementById('code').textContent")
         )

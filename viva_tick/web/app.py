@@ -130,7 +130,7 @@ def put_in_demos(benches: Benches) -> None:
     """Each demo bench that is not there yet."""
     for name in ORDER:
         if benches.demo_id(name) is None:
-            benches.create(demo_bench(name), "demo bench put in", demo=name)
+            benches.create(demo_bench(name), "demo bench added", demo=name)
 
 
 def _errors(app: Flask) -> None:

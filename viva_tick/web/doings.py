@@ -45,17 +45,17 @@ class Doing:
 # What is drawn and said of each: its lane, a verb, the field that its end changes, and its fields, the instant between.
 Said = tuple[str, str, str, str]  # label, field, how it is read, unit
 SHAPES: dict[type[Any], tuple[str, str, str, tuple[Said, ...], tuple[Said, ...]]] = {
-    Press: ("cleaned {}", "pressed", "hold_us", (), (("for", "hold_us", "ms", "ms"),)),
+    Press: ("cleaned {}", "pressed", "hold_us", (), (("for", "hold_us", "time", ""),)),
     SetTo: ("cleaned {}", "switched", "", (), ()),
     Turn: (
         "contact {}.a",
         "turned",
         "over_us",
         (("by", "clicks", "int", "detents"),),
-        (("over", "over_us", "ms", "ms"),),
+        (("over", "over_us", "time", ""),),
     ),
-    Level: ("measure {}", "goes", "over_us", (("to", "value", "float", ""),), (("over", "over_us", "ms", "ms"),)),
-    KeyPress: ("held {}", "key", "hold_us", (("", "key", "text", ""),), (("for", "hold_us", "ms", "ms"),)),
+    Level: ("measure {}", "goes", "over_us", (("to", "value", "float", ""),), (("over", "over_us", "time", ""),)),
+    KeyPress: ("held {}", "key", "hold_us", (("", "key", "text", ""),), (("for", "hold_us", "time", ""),)),
     Command: ("sent {}", "sends", "", (("number", "number", "int", ""),), ()),
 }
 
@@ -83,7 +83,7 @@ def doings(bench: Bench, scenario: Scenario) -> list[Doing]:
                 reads,
                 unit if name != "value" else units.get(one.input, ""),
             )
-            for label, name, reads, unit in (*before, ("at", "at_us", "ms", "ms"), *after)
+            for label, name, reads, unit in (*before, ("at", "at_us", "time", ""), *after)
         ]
         to_us = one.at_us + (getattr(one, end) if end else 0)
         lane = lane.format(one.input)
@@ -141,7 +141,7 @@ def expectations(bench: Bench, scenario: Scenario, said: Answers | None) -> list
             words = f"{names[one.output]} is {'on' if one.on else 'off'}"
             fields = [
                 Field("from", f"{path}/from_us", one.from_us, "ms", ""),
-                Field("to", f"{path}/to_us", one.to_us, "ms", "ms"),
+                Field("to", f"{path}/to_us", one.to_us, "time", ""),
             ]
         elif isinstance(one, ExpectCount):
             words = f"{names[one.of]} {'is pressed' if one.what == 'press' else 'comes on'}"
@@ -149,7 +149,7 @@ def expectations(bench: Bench, scenario: Scenario, said: Answers | None) -> list
         else:
             machine = next(m for m in bench.firmware.machines if m.id == one.machine)
             words = f"{machine.name} is in {machine.state(one.state).name}"
-            fields = [Field("at", f"{path}/at_us", one.at_us, "ms", "ms")]
+            fields = [Field("at", f"{path}/at_us", one.at_us, "time", "")]
         verdict = said.expected[number] if said and number < len(said.expected) else None
         rows.append(Expected(path, number, words, verdict, tuple(fields)))
     return rows

@@ -40,7 +40,9 @@ def _is_there(bench: Bench, station: str) -> bool:
         "behave": bool(firmware.machines),
         "pace": bool(firmware.machines or firmware.tasks),
         "guard": firmware.watchdog.mode != "off",
+        "try": any(one.expects for one in bench.scenarios),
         "build": bool(firmware.machines and bench.outputs),
+        "log": bool(bench.captures),
     }.get(station, False)
 
 
@@ -126,6 +128,7 @@ def page_context(
         "study": done,
         "look": place.look,
         "follows": follows,
+        "history": benches().history(revision.bench_id) if station.id == "log" else (),
         "begin_step": step_of(bench, station.id),
         "begin_steps": STEPS,
         **_findings_of(done, station.id, asked.picked),

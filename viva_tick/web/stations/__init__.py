@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from . import behave, build, clean, guard, pace, wire
+from . import behave, build, clean, guard, log, pace, trying, wire
 from .base import Station, StationRequest
 
 STATIONS: dict[str, Station] = {
-    module.STATION.id: module.STATION for module in (wire, clean, behave, pace, guard, build)
+    module.STATION.id: module.STATION for module in (wire, clean, behave, pace, guard, trying, build, log)
 }
 
 __all__ = ["STATIONS", "Station", "StationRequest"]

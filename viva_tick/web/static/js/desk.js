@@ -29,6 +29,11 @@ function swap(fragments) {
   if (held && document.activeElement === document.body) document.getElementById(held)?.focus({ preventScroll: true });
 }
 
+// Instants are kept in UTC and read in the time of this place.
+function localTimes() {
+  for (const one of document.querySelectorAll("time[data-local]")) one.textContent = iso(new Date(one.dateTime));
+}
+
 function restoreTicks() {
   for (const box of document.querySelectorAll("[data-tick]")) {
     try {
@@ -137,12 +142,14 @@ export function desk() {
       this.save = session.save;
       history.replaceState(session.place, "");
       restoreTicks();
+      localTimes();
       document.addEventListener("vt:save", () => (this.save = session.save));
       document.addEventListener("vt:view", ({ detail }) => {
         document.title = document.title.replace(/^.*?( · )/, `${this.$root.querySelector("#bench-name").value}$1`);
         swap(detail.fragments);
         this.save = { ...session.save }; // what was drawn anew says it again
         restoreTicks();
+        localTimes();
       });
       document.addEventListener("vt:preview", ({ detail }) => {
         swap(detail.fragments);

@@ -6,7 +6,7 @@ import { showHistory } from "./desk.js";
 import { turnTheme } from "./plain.js";
 import { go, post, session } from "./session.js";
 
-const STATIONS = ["wire", "clean", "behave", "pace", "guard", "build"];
+const STATIONS = ["wire", "clean", "behave", "pace", "guard", "try", "build", "log"];
 
 function stepItem(by) {
   const items = [...document.querySelectorAll("#frag-side .entry")];
@@ -40,7 +40,7 @@ export function listenKeys() {
     if (typing || event.metaKey || event.ctrlKey || event.altKey || document.querySelector("dialog[open]")) return;
     if (!session.bench) return event.key === "d" && turnTheme();
     const key = event.key;
-    if (/^[1-6]$/.test(key)) go({ station: STATIONS[key - 1], picked: null });
+    if (/^[1-8]$/.test(key)) go({ station: STATIONS[key - 1], picked: null });
     else if (key === "j") stepItem(1);
     else if (key === "k") stepItem(-1);
     else if (key === "z") post("undo", {});
