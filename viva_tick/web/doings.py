@@ -140,7 +140,7 @@ def expectations(bench: Bench, scenario: Scenario, said: Answers | None) -> list
         if isinstance(one, ExpectOn):
             words = f"{names[one.output]} is {'on' if one.on else 'off'}"
             fields = [
-                Field("from", f"{path}/from_us", one.from_us, "ms", ""),
+                Field("from", f"{path}/from_us", one.from_us, "time", ""),
                 Field("to", f"{path}/to_us", one.to_us, "time", ""),
             ]
         elif isinstance(one, ExpectCount):

@@ -72,8 +72,8 @@ def _tried(line: list[Point]) -> list[tuple[float, Point, Point]]:
     for share in (0.5, 0.42, 0.58, 0.34, 0.66, 0.25, 0.75, 0.16, 0.84):
         at = min(max(int(share * (len(line) - 1)), 1), len(line) - 2)
         (x0, y0), (x, y), (x1, y1) = line[at - 1], line[at], line[at + 1]
-        long = ((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5 or 1.0
-        nx, ny = (y1 - y0) / long, -(x1 - x0) / long
+        long = ((x1 - x0) ** 2 + (y1 - y0) ** 2) ** 0.5
+        nx, ny = ((y1 - y0) / long, -(x1 - x0) / long) if long else (0.0, -1.0)
         for away in range(6, 460, 6):
             for side in (1, -1):
                 cost = away + 60 * abs(share - 0.5) + (2 if side < 0 else 0)

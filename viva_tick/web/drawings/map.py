@@ -187,6 +187,19 @@ def _clear(line: _Line, boxes: list[Box]) -> int:
     )
 
 
+def _within(machine: Machine, one: str, other: str, boxes: dict[str, Box]) -> _Line | None:
+    """Between a state and one of its own, in either direction: straight from border to border, at the nearer side."""
+    for parent, child in ((one, other), (other, one)):
+        if parent in boxes and child in boxes and machine.state(child).parent == parent:
+            (_, fy, _, fh), (x, y, _, h) = boxes[parent], boxes[child]
+            side = -1 if y - fy < 0 else 1
+            edge, near = (x + 12 * side, fy + side * fh / 2), (x + 12 * side, y + side * (h / 2 + 2))
+            start, end = (edge, near) if parent == one else (near, edge)
+            step = (end[1] - start[1]) / 3
+            return _curve(start, (start[0], start[1] + step), (end[0], end[1] - step), end)
+    return None
+
+
 def _routed(one: Box, other: Box, others: list[Box]) -> _Line:
     """The line between two boxes that meets the fewest of the others."""
     long = math.hypot(other[0] - one[0], other[1] - one[1])
@@ -242,6 +255,10 @@ def machine_map(machine: Machine, words: list[str]) -> Map:
     solid = {node.state.id: boxes[node.state.id] for node in nodes}
     rows = []
     for (one, other), transitions in pairs.items():
+        within = _within(machine, one, other, boxes)
+        if within:
+            rows.append((within, tuple(transitions)))
+            continue
         mine, theirs = ends(one, other)
         rest = [box for ident, box in solid.items() if ident not in (one, other)]
         rows.append((_routed(mine, theirs, rest), tuple(transitions)))
