@@ -16,7 +16,9 @@ from typing import Any
 
 from tests.app.client import AppCase, interval
 from tests.browser.server import Server
+from viva_tick.core.document import bench_data, bench_from_data
 from viva_tick.core.units import short
+from viva_tick.demo import demo_bench
 from viva_tick.web.typed import typed
 
 CSV = "time (ms),level\n0,1\n10,0\n11,1\n12,0\n90,1\n"
@@ -26,6 +28,21 @@ class Edits(AppCase):
     def at(self) -> int:
         document = self.head()["document"]
         return int(document["firmware"]["debounce"]["foot-pedal"]["interval_us"])
+
+    def test_two_presses_on_one_instant_are_refused_with_a_sentence_and_a_document_that_has_them_is_not(self) -> None:
+        at = "/scenarios/0/stimuli"
+        press = next(one for one in self.head(1)["document"]["scenarios"][0]["stimuli"] if one["kind"] == "press")
+        answer = self.edit([{"op": "add", "path": f"{at}/-", "value": press}])
+        self.assertEqual(answer.status_code, 422)
+        self.assertIn("a hand cannot press twice at once", answer.get_json()["error"])
+        later = {**press, "at_us": press["at_us"] + 400_000}
+        self.assertEqual(self.edit([{"op": "add", "path": f"{at}/-", "value": later}]).status_code, 200)
+        document = demo_bench("print-timer")
+        stimuli = (*document.scenarios[0].stimuli, document.scenarios[0].stimuli[0])
+        odd = document.scenarios[0].model_copy(update={"stimuli": stimuli})
+        self.assertEqual(
+            bench_from_data(bench_data(document.model_copy(update={"scenarios": (odd,)}))).scenarios, (odd,)
+        )
 
     def test_an_edit_is_a_revision_and_answers_what_changed(self) -> None:
         answer = self.edit(interval(12_000)).get_json()

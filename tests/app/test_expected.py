@@ -111,7 +111,8 @@ class Numbers(unittest.TestCase):
         names = [lane.id for lane in lanes(bench, done.answers)]
         shown = run_window("random", done.run, names, 0, scenario.length_us, 500)["lanes"]
         self.assertEqual(set(shown), set(names))
-        for ident, (least, most, *lines) in scales(bench, done.run).items():
+        for ident, (foot, top, *lines) in scales(bench, done.run).items():
+            least, most = sorted((foot, top))  # where counts fall as it rises, the most are at the foot
             numbers = {one.id for one in bench.firmware.variables}
             kind = Kind.SAMPLE if lines else Kind.VALUE if ident in numbers else Kind.COUNT
             values = done.run.trace.signal(kind, ident).values

@@ -55,7 +55,7 @@ class Pages(AppCase):
         self.post("/benches/6/copy")
         self.assertEqual(self.head(7)["document"]["name"], "Print timer, copy")
         timer = demo_bench("print-timer")
-        self.assertEqual(self.client.get("/benches/1/sketch.code").text, sketch(timer, must_fix(to_be_fixed(timer))))
+        self.assertEqual(self.client.get("/benches/1/program.code").text, sketch(timer, must_fix(to_be_fixed(timer))))
         self.assertTrue(self.client.get("/benches/1/run.vcd?scenario=One print").text.startswith("$comment"))
         self.assertTrue(self.client.get("/benches/1/run.csv").text.startswith("time_us,kind,of,value"))
 
@@ -64,7 +64,7 @@ class Pages(AppCase):
         bad["inputs"][0]["pin"], bad["name"] = "D99", "x"
         for raw, said in (
             (json.dumps(bad).encode(), "/inputs/0/pin"), (b"\xff\xfe", "not text in UTF-8"), (b"{", "not JSON"),
-            (b'{"version": 4}', "this program reads versions 1 to 4"),
+            (b'{"version": 5}', "this program reads versions 1 to 4"),
         ):  # fmt: skip
             page = self.post("/benches/import", data={"file": (io.BytesIO(raw), NASTY + ".json")})
             self.assertEqual(page.status_code, 422)

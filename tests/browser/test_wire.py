@@ -101,7 +101,7 @@ class Wire(BrowserCase):
         self.script("arguments[0].querySelector('.is-brush').focus()", pins["D1"])
         self.keys(" ")
         self.assertNotIn("PWM", spot["D1"].text, "by key, too")
-        self.one("#save-board").click()
+        self.script("document.getElementById('save-board').click()")
         self.until(lambda: "Saved" in self.text(".shelf"))
         self.assertEqual([self.one(f"[name='pin.{n}.dimmable']").is_selected() for n in range(3)], [True, False, True])
         self.open("benches/4/wire?picked=ann-lamp")

@@ -155,7 +155,7 @@ class Deciding(unittest.TestCase):
     def test_what_speaks_against_a_method_is_heard(self) -> None:
         bench = demo_bench("print-timer")
         made = decide(bench, "foot-pedal", idle_pass_us(bench)).choices
-        self.assertIn("stops the loop", made["fixed-delay"].against)
+        self.assertIn("holds the loop", made["fixed-delay"].against)
         self.assertIn("deafen", made["shared-ignore"].against)
         self.assertIn("cannot interrupt", made["interrupt"].against)
         data = bench_data(bench)

@@ -82,7 +82,7 @@ class Schools(unittest.TestCase):
         for school in ("delays", "counter"):
             there = under(bench, school)
             found = [one for one in study(there, there.scenarios[0]).findings if one.code == "pace.blocking"]
-            self.assertIn("4680 ms", dict(found[0].numbers)["wait"])
+            self.assertIn("4.68 s", dict(found[0].numbers)["wait"])
 
     def test_with_delays_idle_passes_are_jumped_over(self) -> None:
         bench = under(bench_of(presses=[(200, 100), (90_000, 100)], length_ms=100_000), "delays")

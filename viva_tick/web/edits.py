@@ -9,7 +9,7 @@ from flask import Blueprint, jsonify, request
 
 from ..core.boards import boards
 from ..core.document import DocumentError, Problem
-from ..core.edits import apply_patch, rebased, words
+from ..core.edits import apply_patch, rebased, refuse_twice, words
 from ..core.first_scenario import touched
 from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, made_from
@@ -44,6 +44,7 @@ def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
     changed = apply_patch(head.bench, patch)
     if changed == head.bench:
         return view(head, head.bench, place)
+    refuse_twice(head.bench, changed)
     said = words(head.bench, changed, patch)
     try:
         saved = benches().save(head.bench_id, base_id, changed, said, who())

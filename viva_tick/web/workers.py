@@ -40,7 +40,7 @@ LIMIT_S = 60.0  # then it is ended
 GRACE_S = 5.0  # from when it was told that its browser has left
 IDLE_S = 60.0  # those above the first are let go after so long
 MOST_KNOWN = 2_000  # browsers
-MOST_KB = 700_000  # one that has grown so large is let go after its answer
+MOST_KB = 600_000  # one that has grown by so much is let go after its answer
 
 
 @dataclass(frozen=True)
@@ -97,7 +97,6 @@ def answer_of(app: Wsgi, job: Job, gone: Callable[[], bool]) -> Answer:
 
 def _work(connection: Connection, app: Wsgi) -> None:
     """Answer one request after another until nobody is there any more."""
-    import resource  # not everywhere, and neither are processes
 
     jobs: queue.SimpleQueue[tuple[int, Job]] = queue.SimpleQueue()
     stopped = 0  # the number of the request whose browser has left
@@ -115,14 +114,22 @@ def _work(connection: Connection, app: Wsgi) -> None:
             os._exit(0)
 
     connection.send(os.getpid())
+    began_kb = _most_kb()
     threading.Thread(target=listen, daemon=True).start()
     while True:
         number, job = jobs.get()
         answer = answer_of(app, job, lambda number=number: stopped == number)  # type: ignore[misc]
-        last = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss > MOST_KB * (1024 if sys.platform == "darwin" else 1)
+        last = _most_kb() - began_kb > MOST_KB  # what it was forked with is not its own
         connection.send(Answer(answer.status, answer.headers, answer.body, last))
         if last:
             os._exit(0)
+
+
+def _most_kb() -> int:
+    """The most memory that this process has had so far."""
+    import resource  # not everywhere, and neither are processes
+
+    return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // (1024 if sys.platform == "darwin" else 1)
 
 
 def _fork_when_told(told: socket.socket, app: Wsgi) -> None:

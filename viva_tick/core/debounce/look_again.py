@@ -14,7 +14,7 @@ from .base import FAR, NO_EDGE, PRESS, Method, SketchPart, Stepper, Times, Walk
 
 
 class LookAgainStepper(Stepper):
-    """Given only what second looks saw; the engine stops the loop for them."""
+    """Given only what second looks saw; the engine holds the loop for them."""
 
     __slots__ = ()
 

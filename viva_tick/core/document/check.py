@@ -22,7 +22,7 @@ from .parts import (
     VoltageSource,
 )
 from .problems import Problem, pointer
-from .scenario import ExpectOn, ExpectState, Press
+from .scenario import ExpectOn, ExpectState
 
 
 def _twice(names: Iterable[str], where: str, field: str) -> Iterator[Problem]:
@@ -169,16 +169,9 @@ def _scenarios(bench: Bench) -> Iterator[Problem]:
     yield from _twice((scenario.name for scenario in bench.scenarios), "scenarios", "name")
     inputs = {line.id for line in bench.contacts}
     parts: dict[str, Sensed] = {part.id: part for _, part in bench.sensed}
-    names = {line.id: line.name for line in bench.contacts}
     for index, scenario in enumerate(bench.scenarios):
-        pressed: set[tuple[str, int]] = set()
         for number, stimulus in enumerate(scenario.stimuli):
             where = ("scenarios", index, "stimuli", number)
-            if isinstance(stimulus, Press):
-                if (instant := (stimulus.input, stimulus.at_us)) in pressed:
-                    name, at_ms = names.get(stimulus.input, stimulus.input), stimulus.at_us // 1000
-                    yield Problem(pointer(*where, "at_us"), f"{name} is pressed twice at {at_ms} ms; a hand cannot.")
-                pressed.add(instant)
             if why := unmoved(stimulus, inputs, parts):
                 yield Problem(pointer(*where, "input"), why)
             if stimulus.at_us >= scenario.length_us:

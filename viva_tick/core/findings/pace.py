@@ -90,7 +90,7 @@ def blocking(evidence: Evidence) -> Iterator[Finding]:
             severity=Severity.MUST if lost else Severity.LOOK,
             station=station,
             part=what.split()[-1],
-            title=f"{name} stops the loop",
+            title=f"{name} holds the loop",
             sentence=f"{ms(wait_us)} with no input read. {said}",
             numbers=(("wait", ms(wait_us)), *against),
             pointer=where,

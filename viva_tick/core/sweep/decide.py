@@ -44,7 +44,7 @@ class Decision:
 def _against(bench: Bench, line: ContactLine, method: Method) -> str:
     alone = len(bench.contacts) == 1 and not bench.firmware.tasks and bench.firmware.watchdog.mode == "off"
     if method.blocks and not alone:
-        return "it stops the loop for everything else on this bench"
+        return "it holds the loop for everything else on this bench"
     if method.id == "shared-ignore" and len(bench.contacts) > 1:
         return "one timer for all makes each input deafen the others"
     pin = bench.the_board.pin(line.pin)
@@ -107,7 +107,7 @@ def _in_full(bench: Bench, one: Choice, input_id: str, period_us: int) -> Choice
 
 
 def _rank(one: Choice) -> tuple[bool, int]:
-    """What stops the loop comes last; then by the typical wait, in whole milliseconds."""
+    """What holds the loop comes last; then by the typical wait, in whole milliseconds."""
     return METHODS[one.method].blocks, one.wait_us[0] // 1000
 
 
