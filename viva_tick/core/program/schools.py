@@ -8,9 +8,9 @@ from ..document import Bench, Machine, School, StartDrive
 from ..drives import Blockable, Drive
 
 SCHOOLS: dict[School, tuple[str, str]] = {
-    "delays": ("One loop with delays", "Every time is a delay: nothing else happens meanwhile."),
+    "delays": ("With delays", "Every time is a delay: nothing else happens meanwhile."),
     "counter": (
-        "One loop with the counter",
+        "With the millisecond counter",
         "Times are looked up on the counter: the loop goes round.",
     ),
     "kernel": (
