@@ -1,21 +1,34 @@
 // What of the texts on a page cannot be read: two that lie on each other, one that is cut, one that leaves the page.
 const CLIPS = /(auto|scroll|hidden|clip)/;
 
+const clips = new Map(); // of an element, what it and its ancestors let through; null where nothing of it is seen
+
+function clip(element) {
+  if (!element || element === document.documentElement) return { left: 0, top: 0, right: innerWidth, bottom: innerHeight };
+  if (clips.has(element)) return clips.get(element);
+  const style = getComputedStyle(element);
+  let found = style.position === "fixed" ? clip(null) : clip(element.parentElement);
+  if (style.visibility === "hidden" || style.display === "none" || Number(style.opacity) === 0) found = null;
+  if (found && element.ownerSVGElement === undefined) {
+    const box = element.getBoundingClientRect();
+    const [x, y] = [CLIPS.test(style.overflowX), CLIPS.test(style.overflowY)];
+    found = {
+      left: x ? Math.max(found.left, box.left) : found.left,
+      right: x ? Math.min(found.right, box.right) : found.right,
+      top: y ? Math.max(found.top, box.top) : found.top,
+      bottom: y ? Math.min(found.bottom, box.bottom) : found.bottom,
+    };
+  }
+  clips.set(element, found);
+  return found;
+}
+
 // The part of a box that its ancestors let through.
 function shown(element, box) {
-  let { left, top, right, bottom } = box;
-  for (let one = element; one && one !== document.documentElement; one = one.parentElement) {
-    const style = getComputedStyle(one);
-    if (style.visibility === "hidden" || style.display === "none" || Number(style.opacity) === 0) return null;
-    if (one !== element || one.ownerSVGElement === undefined) {
-      const clip = one.getBoundingClientRect();
-      if (CLIPS.test(style.overflowX)) [left, right] = [Math.max(left, clip.left), Math.min(right, clip.right)];
-      if (CLIPS.test(style.overflowY)) [top, bottom] = [Math.max(top, clip.top), Math.min(bottom, clip.bottom)];
-    }
-    if (style.position === "fixed") break;
-  }
-  [left, right] = [Math.max(left, 0), Math.min(right, innerWidth)];
-  [top, bottom] = [Math.max(top, 0), Math.min(bottom, innerHeight)];
+  const through = clip(element);
+  if (!through) return null;
+  const [left, right] = [Math.max(through.left, box.left), Math.min(through.right, box.right)];
+  const [top, bottom] = [Math.max(through.top, box.top), Math.min(through.bottom, box.bottom)];
   return right - left > 1 && bottom - top > 1 ? { left, top, right, bottom } : null;
 }
 
@@ -41,10 +54,13 @@ function texts(roots) {
 }
 
 export function unreadable(roots) {
-  const all = texts(roots);
+  clips.clear();
+  const all = texts(roots).sort((a, b) => a.top - b.top);
   const said = [];
-  for (const [place, one] of all.entries()) {
-    for (const two of all.slice(place + 1)) {
+  for (let place = 0; place < all.length; place += 1) {
+    const one = all[place];
+    for (let next = place + 1; next < all.length && all[next].top < one.bottom; next += 1) {
+      const two = all[next];
       if (one.element === two.element || one.over !== two.over) continue;
       const wide = Math.min(one.right, two.right) - Math.max(one.left, two.left);
       const high = Math.min(one.bottom, two.bottom) - Math.max(one.top, two.top);

@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+import re
 import unittest
+import urllib.request
+from base64 import b64decode
 from pathlib import Path
+
+from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import size
 from tests.browser.page import BrowserCase
@@ -33,7 +38,8 @@ class Layout(BrowserCase):
                 self.open(f"benches/{bench}/{station}")
                 for wide, high in WIDTHS:
                     size(self.driver, wide, high)
-                    for theme in ("light", "dark"):
+                    # A theme has no widths of its own: without time, the dark one is looked at where it is widest.
+                    for theme in ("light", "dark") if DEPTH > 1 or wide == 1280 else ("light",):
                         with self.subTest(bench=bench, station=station, wide=wide, theme=theme):
                             self.script("document.documentElement.dataset.theme = arguments[0]", theme)
                             self.assertEqual(self.unreadable(), [])
@@ -105,6 +111,64 @@ class Layout(BrowserCase):
         self.until(lambda: self.one("#elsewhere").is_displayed(), "what stands out elsewhere can still be seen")
         self.keys("\ue00c")
         self.until(lambda: not self.one(".outs-in").is_displayed())
+
+    def test_a_small_bench_is_two_pages_on_paper_with_its_pins_and_nothing_to_press(self) -> None:
+        self.open("benches/4/build")
+        paper = {"preferCSSPageSize": True, "paperWidth": 8.27, "paperHeight": 11.69}
+        made = b64decode(self.driver.execute_cdp_cmd("Page.printToPDF", paper)["data"])
+        self.assertLessEqual(len(re.findall(rb"/Type\s*/Page\b(?!s)", made)), 2)
+        self.driver.execute_cdp_cmd("Emulation.setEmulatedMedia", {"media": "print"})
+        self.addCleanup(self.driver.execute_cdp_cmd, "Emulation.setEmulatedMedia", {"media": ""})
+        self.assertIn("Ann's button", self.text(".print-pins"))
+        self.assertTrue(self.one(".wire-list").is_displayed())
+        self.assertFalse([one.text for one in self.all("button, select") if one.is_displayed()])
+
+    def test_four_steps_lead_from_an_empty_bench_to_its_program_and_can_be_left(self) -> None:
+        self.open()
+        self.one("#new-name").send_keys("First", Keys.ENTER)
+        self.until(lambda: self.one("#frag-begin").is_displayed())
+        step = "return document.querySelector('#frag-begin [data-steps-done]').dataset.stepsDone"
+        self.one("#begin-there").click()
+        self.until(lambda: self.script("return document.activeElement.id") == "find-part", "the real control")
+        self.keys(*"button", Keys.ENTER)
+        self.until(lambda: self.script(step) == "1")
+        self.put_down("lamp")
+        self.until(lambda: self.script(step) == "2")
+        self.one("#begin-there").click()
+        self.until(lambda: self.script("return document.activeElement.id") == "find-recipe")
+        self.keys(*"follow", Keys.ENTER)
+        self.saved(lambda: self.one("#recipe-make").click())
+        self.until(lambda: self.script(step) == "3")
+        self.one("#begin-there").click()
+        self.until(lambda: self.script(step) == "4")
+        self.assertIn("void loop()", self.text("#code"))
+        self.one("[data-begin=leave]").click()
+        self.assertFalse(self.one("#frag-begin").is_displayed())
+        self.driver.refresh()
+        self.painted()
+        self.assertFalse(self.one("#frag-begin").is_displayed(), "who has left is not asked again")
+
+    def test_home_finds_among_many_and_shows_what_it_knows_at_once(self) -> None:
+        self.open()
+        self.until(lambda: not self.all("[aria-busy]"))
+        self.assertFalse(self.all("#find-bench"), "five need no search")
+        for _ in range(8):
+            self.open()
+            self.script("document.querySelector('[aria-label=\"Duplicate Bicycle lamp\"]').click()")
+            self.until(lambda: "benches/" in self.driver.current_url)
+        self.open()
+        self.until(lambda: not self.all("[aria-busy]"))
+        with urllib.request.urlopen(self.server.url) as answer:
+            page = answer.read().decode()
+        self.assertNotIn("aria-busy", page, "worked out once, there at once")
+        self.assertEqual(page.count('class="mini"'), 13)
+        shown = "return [...document.querySelectorAll('.card-bench')].filter((one) => one.checkVisibility()).length"
+        self.one("#find-bench").send_keys("rain")
+        self.until(lambda: self.script(shown) == 1)
+        self.one("#find-bench").clear()
+        self.one("#find-bench").send_keys(" ")
+        self.one("[data-tag='Encoder']").click()
+        self.until(lambda: self.script(shown) == 1)
 
 
 if __name__ == "__main__":

@@ -22,14 +22,14 @@ function say(word) {
 
 function ring() {
   document.querySelectorAll(".is-ringed").forEach((one) => one.classList.remove("is-ringed"));
-  const step = card()?.querySelector("[data-step-now]");
+  const step = card()?.querySelector("[data-next-step]");
   if (!step || !document.body.classList.contains("is-beginning")) return;
   document.querySelector(step.dataset.at)?.classList.add("is-ringed");
 }
 
 // An empty bench begins by itself; a person who has left is not asked again.
 function look() {
-  const { step, on } = card()?.firstElementChild?.dataset ?? {};
+  const { stepsDone: step, on } = card()?.firstElementChild?.dataset ?? {};
   if (step === undefined) return;
   const going = document.body.classList.contains("is-beginning");
   if (!going && on !== undefined && !left()) document.body.classList.add("is-beginning");
@@ -50,7 +50,7 @@ export function leaveBeginning() {
 }
 
 async function there() {
-  const step = card()?.querySelector("[data-step-now]");
+  const step = card()?.querySelector("[data-next-step]");
   if (!step) return;
   if (step.dataset.to !== session.place.station) await go({ station: step.dataset.to, picked: null });
   document.querySelector(step.dataset.at)?.focus();
