@@ -7,6 +7,8 @@ from typing import Any
 from unittest.mock import patch
 
 from tests.app.client import AppCase, interval
+from viva_tick.core.document.parts import Commands, Encoder, LevelSensor
+from viva_tick.web.stations import STATIONS
 
 
 def fails(*_: Any, **__: Any) -> Any:
@@ -68,6 +70,22 @@ class Shielded(AppCase):
                     self.assertEqual(self.client.get(f"/benches/1/{station}").status_code, 200)
                 undone = self.post("/api/benches/1/undo", {"base": view["revision"], "place": {"station": "clean"}})
                 self.assertEqual(undone.status_code, 200)
+
+    def test_what_is_wired_and_not_yet_read_takes_nothing_down(self) -> None:
+        for part in (
+            LevelSensor(id="new", name="New", pin="A3", stands_at=50.0),
+            Encoder(id="new", name="New", a="A2", b="A3"),
+            Commands(id="new", name="New", pin="D0", names=("go",)),
+        ):
+            with self.subTest(part.kind):
+                value = part.model_dump(mode="json")
+                answer = self.edit([{"op": "add", "path": "/inputs/-", "value": value}], bench=4)
+                self.assertEqual(answer.status_code, 200, answer.get_json())
+                for station in STATIONS:
+                    page = self.client.get(f"/benches/4/{station}").text
+                    self.assertNotIn("could not be worked out", page, station)
+                back = {"base": answer.get_json()["revision"], "place": {"station": "wire"}}
+                self.assertEqual(self.post("/api/benches/4/undo", back).status_code, 200)
 
     def test_nothing_fails_on_the_demos(self) -> None:
         for bench in range(1, 6):

@@ -67,7 +67,7 @@ def _lanes(done: Study, first: First) -> list[Lane]:
     busy = {one.input for one in done.scenario.stimuli} if done.scenario else set()
     timeout_us, longest_us = bench.firmware.watchdog.timeout_us, answers_.longest_pass_us
     found = lanes(bench, answers_, *first)
-    spans = {part.id: span_words(bench, part, run) for _, part in bench.sensed if isinstance(part, Analogue)}
+    spans = {part.id: span_words(bench, part, run) for part in bench.readers if isinstance(part, Analogue)}
     found = [replace(lane, note=spans[lane.of] or lane.note) if lane.kind == "measure" else lane for lane in found]
     return [
         replace(lane, quiet=lane.of not in near | busy and is_quiet(lane, run, timeout_us, longest_us))
