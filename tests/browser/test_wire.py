@@ -43,11 +43,13 @@ class Wire(BrowserCase):
         ActionChains(self.driver).release().perform()
         self.until(lambda: "firmware reads released" in figure())
         # With nothing to hold it the pin floats; a resistor of 4.7 kΩ, typed on the drawing, is too strong by nothing.
-        self.saved(lambda: self.one("[id='c/inputs/1/wiring/pull=none']").click())
+        self.saved(lambda: Select(self.one("[id='m/inputs/1/wiring/pull']")).select_by_visible_text("nothing"))
         self.until(lambda: "the pin floats" in self.text("#frag-outs"))
         self.saved(lambda: self.one("#frag-outs [data-patch]").click())
         self.until(lambda: "pin high" in figure(), "the level is defined again")
-        self.saved(lambda: self.one("[id='c/inputs/1/wiring/pull=up']").click())
+        self.saved(
+            lambda: Select(self.one("[id='m/inputs/1/wiring/pull']")).select_by_visible_text("resistor to supply")
+        )
         for typed, shown in (("4k7", "4.7 kΩ"), ("220", "220 Ω")):
             self.one(".circuits figure:first-child .state:not(.is-other) [data-edit$=pull_ohm]").click()
             self.one(".typed-over").send_keys(Keys.CONTROL, "a")

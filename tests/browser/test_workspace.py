@@ -121,7 +121,7 @@ class Stations(BrowserCase):
         self.put_down("button")
         self.until(lambda: self.all("#item-button"))
         self.assertEqual(self.one("#item-button").get_attribute("aria-current"), "true")
-        self.one("[id='c/inputs/0/wiring/pull=none']").click()
+        Select(self.one("[id='m/inputs/0/wiring/pull']")).select_by_visible_text("nothing")
         self.until(lambda: "the pin floats" in self.text("#frag-outs"))
         self.assertTrue(self.all(".circuit.is-floats"))
         self.one("#frag-outs [data-patch]").click()

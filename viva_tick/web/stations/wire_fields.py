@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, get_args
 
 from ...core.boards import Board
@@ -68,6 +68,9 @@ WIRED: Options = tuple(
 BOTH_ON: Options = (("forbidden", "shorts it"), ("brakes", "brakes"))
 LAWS: Options = (("beta", "warmth"), ("power", "light"), ("straight", "straight"))
 PAIRS: Options = (("1-2", "1 and 2"), ("1-3", "1 and 3"), ("2-3", "2 and 3"))
+RAILS: Options = (("ground", "ground"), ("supply", "supply"))
+AT_REST: Options = (("open", "open"), ("closed", "closed"))
+LEVELS: Options = (("low", "low"), ("high", "high"))
 COLOURS: Options = tuple((colour, colour or "by the scheme") for colour in get_args(WireColour))
 
 
@@ -110,7 +113,7 @@ def _window_words(wiring: Wiring, board: Board) -> str:
 
 def _filter_row(wiring: Wiring, at: str) -> Row:
     """A resistor and a capacitor before the pin."""
-    row = [Control("Before the pin", f"{at}/filter", wiring.filter, (("none", "nothing"), ("rc", "R and C")))]
+    row = [Control("before the pin", f"{at}/filter", wiring.filter, (("none", "nothing"), ("rc", "R and C")))]
     if wiring.filter == "rc":
         row += [
             Control("", f"{at}/series_ohm", wiring.series_ohm, reads="ohm", unit="Ω"),
@@ -121,29 +124,22 @@ def _filter_row(wiring: Wiring, at: str) -> Row:
 
 
 def contact_rows(held: Contacting, at: str, board: Board, rails: bool = True) -> list[Row]:
-    """How a contact is wired."""
+    """How a contact is wired, in one line."""
     wiring = held.wiring
     row = [Control("Held by", f"{at}/wiring/pull", wiring.pull, pulls(board, short=False))]
     if wiring.pull in ("up", "down"):
         row.append(Control("", f"{at}/wiring/pull_ohm", wiring.pull_ohm, reads="ohm", unit="Ω"))
+    if rails:
+        row.append(Control("contact to", f"{at}/wiring/contact_to", wiring.contact_to, RAILS))
+        row.append(Control("at rest", f"{at}/wiring/normally", wiring.normally, AT_REST))
+    row.append(Control("metal", f"{at}/metal", held.metal, METALS))
+    row.append(Control("pressed reads", f"{at}/active_level", held.active_level, LEVELS))
+    row += _filter_row(wiring, f"{at}/wiring")
+    if wiring.wire_cm > LONG_CABLE_CM or wiring.guard != "none":
+        row.append(Control("against surges", f"{at}/wiring/guard", wiring.guard, GUARDS))
     if wiring.pull != "none":
         row.append(Control("", "", _window_words(wiring, board), reads="note"))
-    ends = []
-    if rails:
-        ends.append(
-            Control(
-                "Contact to", f"{at}/wiring/contact_to", wiring.contact_to, (("ground", "ground"), ("supply", "supply"))
-            )
-        )
-        ends.append(
-            Control("at rest", f"{at}/wiring/normally", wiring.normally, (("open", "open"), ("closed", "closed")))
-        )
-    ends.append(Control("metal", f"{at}/metal", held.metal, METALS))
-    ends.append(Control("pressed reads", f"{at}/active_level", held.active_level, (("low", "low"), ("high", "high"))))
-    before = _filter_row(wiring, f"{at}/wiring")
-    if wiring.wire_cm > LONG_CABLE_CM or wiring.guard != "none":
-        before.append(Control("against surges", f"{at}/wiring/guard", wiring.guard, GUARDS, menu=True))
-    return [row, ends, before]
+    return [row]
 
 
 def _input_rows(part: Part, at: str, board: Board) -> list[Row]:
@@ -155,9 +151,9 @@ def _input_rows(part: Part, at: str, board: Board) -> list[Row]:
             return [[legs], *contact_rows(part, at, board)]
         case ButtonModule():
             pins = [
-                Control("Pins 1, 2, 3", f"{at}/wired", part.wired, WIRED, menu=True),
-                Control("contact", f"{at}/contact_pins", part.contact_pins, PAIRS, menu=True),
-                Control("resistor", f"{at}/resistor_pins", part.resistor_pins, PAIRS, menu=True),
+                Control("Pins 1, 2, 3", f"{at}/wired", part.wired, WIRED),
+                Control("contact", f"{at}/contact_pins", part.contact_pins, PAIRS),
+                Control("resistor", f"{at}/resistor_pins", part.resistor_pins, PAIRS),
             ]
             return [pins, *contact_rows(part, at, board, rails=False)]
         case TwoWay():
@@ -198,7 +194,7 @@ def _panel_lamp(part: PanelButton, at: str) -> Row:
         return []
     lamp, where = part.lamp, f"{at}/lamp"
     return [
-        Control("Its lamp on", f"{where}/active_level", lamp.active_level, (("high", "high"), ("low", "low"))),
+        Control("Its lamp on", f"{where}/active_level", lamp.active_level, LEVELS),
         Control("resistor", f"{where}/resistor_ohm", lamp.resistor_ohm, reads="ohm", unit="Ω"),
         Control("before set-up", f"{where}/hold", lamp.hold, HELD),
     ]
@@ -215,7 +211,7 @@ def _encoder_rows(part: Encoder, at: str, board: Board) -> list[Row]:
     ]
     if part.push:
         push = contact_rows(part.push, f"{at}/push", board)[0]
-        rows.append([Control("Push held by", push[0].path, push[0].value, push[0].options), *push[1:]])
+        rows.append([replace(push[0], label="Push held by"), *push[1:]])
     return rows
 
 
@@ -235,7 +231,7 @@ def _analogue_rows(part: Analogue, at: str) -> list[Row]:
     if isinstance(part, ResistiveSensor):
         rows.append([
             Control("Sensor to", f"{at}/sensor_to", part.sensor_to, (("supply", "supply"), ("ground", "ground"))),
-            Control("law", f"{at}/law", part.law, LAWS, menu=True),
+            Control("law", f"{at}/law", part.law, LAWS),
         ])  # fmt: skip
         rows.append([
             Control("Two points", f"{at}/low/value", part.low.value, reads="float", unit=part.unit),
@@ -383,7 +379,7 @@ def _burden(burden: Burden | None, at: str, asked: bool, loads: tuple[str, ...])
             Control("Its load", f"{where}/mv", burden.mv, reads="volt", unit="V"),
             Control("", f"{where}/supply", burden.supply, (("ac", "AC"), ("dc", "DC"))),
             Control("takes", f"{where}/ua", burden.ua, reads="amp", unit="mA"),
-            Control("", f"{where}/sort", burden.sort, sorts, menu=True),
+            Control("", f"{where}/sort", burden.sort, sorts),
         ],
         [
             Control("Snubber", f"{where}/snubber", burden.snubber, YES),
@@ -417,7 +413,7 @@ def _relay_rows(part: RelayBoard, at: str) -> list[Row]:
             Control("switches", f"{where}/loads", relay.loads, LOADS, reads="set"),
             Control("", f"{where}/contact_used", relay.contact_used, (("no", "NO"), ("nc", "NC"))),
             Control("rests", f"{where}/at_rest", relay.at_rest, (("off", "off"), ("on", "on"))),
-            Control("", f"{where}/hold", relay.hold, HELD, menu=True),
+            Control("", f"{where}/hold", relay.hold, HELD),
         ])  # fmt: skip
         found += _burden(relay.burden, where, True, relay.loads)
         if "motion" in relay.loads:
@@ -434,6 +430,6 @@ def wire_end(part: Part, at: str) -> Row:
 
 
 def rows(bench: Bench, part: Part, at: str) -> list[Row]:
-    """Everything that can be set on a part."""
+    """Everything that can be set on a part: lines of words, each of which opens the others that could stand there."""
     found = _output_rows(part, at) if at.startswith("/outputs") else _input_rows(part, at, bench.the_board)
-    return [row for row in found if row]
+    return [[replace(one, menu=bool(one.options)) for one in row] for row in found if row]

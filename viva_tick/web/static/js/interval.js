@@ -1,5 +1,6 @@
 // The interval on its chart: the handle follows the pointer at once, the strip as fast as previews come back.
 import { edit, hold, letGo, preview } from "./session.js";
+import { inWords } from "./times.js";
 
 export function interval() {
   return {
@@ -90,10 +91,10 @@ export function interval() {
       const x = Number(left) + ((Number(right) - Number(left)) * Math.min(value, Number(most))) / Number(most);
       const now = this.$root.querySelector(".now");
       now.setAttribute("transform", `translate(${x} 0)`);
-      now.querySelector(".now-text").textContent = `now ${value} ms`;
+      now.querySelector(".now-text").textContent = `now ${inWords(value * 1000)}`;
       const slider = this.$root.querySelector("[role=slider]");
       slider.setAttribute("aria-valuenow", value);
-      slider.setAttribute("aria-valuetext", `${value} ms`);
+      slider.setAttribute("aria-valuetext", inWords(value * 1000));
       this.words = this.say(value);
       hold();
       preview(this.patch());
@@ -102,8 +103,8 @@ export function interval() {
       const { interval_ms: ms, doubled, missed, wait_us: wait, presses } = this.sweep;
       let near = 0;
       for (let n = 1; n < ms.length; n += 1) if (Math.abs(ms[n] - value) < Math.abs(ms[near] - value)) near = n;
-      const waited = wait[near][0] < 0 ? "no press accepted" : `typical wait ${(wait[near][0] / 1000).toFixed(1)} ms, worst ${(wait[near][2] / 1000).toFixed(1)} ms`;
-      return `At ${ms[near]} ms, of ${presses.toLocaleString("en")} presses: ${doubled[near]} extra, ${missed[near]} missed, ${waited}.`;
+      const waited = wait[near][0] < 0 ? "no press accepted" : `typical wait ${inWords(wait[near][0])}, worst ${inWords(wait[near][2])}`;
+      return `At ${inWords(ms[near] * 1000)}, of ${presses.toLocaleString("en")} presses: ${doubled[near]} extra, ${missed[near]} missed, ${waited}.`;
     },
     commit() {
       if (this.value === this.saved) return letGo();

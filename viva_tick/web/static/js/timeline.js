@@ -1,6 +1,7 @@
 // Tasks over time: a job dragged begins at another time, its end dragged takes longer. The strip follows as previews
 // come back.
 import { edit, hold, letGo, preview } from "./session.js";
+import { inWords } from "./times.js";
 
 export function timeline() {
   return {
@@ -59,7 +60,7 @@ export function timeline() {
         box.querySelector(".job-box").setAttribute("width", width);
         box.querySelector(".job-end").setAttribute("x", Number(box.querySelector(".job-box").getAttribute("x")) + width - 4);
       }
-      const words = `begins at ${offset} ms, takes ${(run / 1000).toLocaleString("en")} ms`;
+      const words = `begins at ${inWords(offset * 1000)}, takes ${inWords(run)}`;
       this.$root.querySelector("figcaption").textContent = `${job.dataset.name} ${words}.`;
       job.setAttribute("aria-valuetext", words);
       job.setAttribute("aria-valuenow", offset);

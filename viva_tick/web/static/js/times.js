@@ -9,6 +9,9 @@ export function round(us) {
   return Math.max(Math.round(us / step) * step, 1000);
 }
 
+// A time in words: ms, and seconds from one second on.
+export const inWords = (us) => (us >= 1e6 ? `${Number((us / 1e6).toPrecision(4))} s` : `${Number((us / 1000).toPrecision(3))} ms`);
+
 const patch = (handle, us) => [{ op: "replace", path: handle.dataset.time, value: us }];
 
 function show(handle, x) {

@@ -15,8 +15,8 @@ export function time(us, step_us) {
 
 export function span(us) {
   const size = Math.abs(us);
-  if (size >= 1e7) return `${(us / 1e6).toFixed(3)} s`;
-  return size >= 1000 ? `${(us / 1000).toFixed(size >= 1e6 ? 0 : 2)} ms` : `${us} µs`;
+  if (size >= 1e6) return `${(us / 1e6).toFixed(3)} s`;
+  return size >= 1000 ? `${(us / 1000).toFixed(2)} ms` : `${us} µs`;
 }
 
 export function paper(pen, view, height, paint) {

@@ -1,4 +1,5 @@
 // Drawing a lane: one function for each kind. `x` turns µs into pixels; a lane's box is `top` to `top + height`.
+import { inWords } from "../times.js";
 import { BUSY, font, label, line, pennant, stretches } from "./pen.js";
 import { count, heard, keyed, measure, ribbons, sent, value } from "./sensed.js";
 
@@ -114,7 +115,7 @@ function blockedSpans(pen, data, view, box, paint, extra) {
     pen.fillRect(left, box.top + 4, Math.max(right - left, 1.5), box.height - 8);
     const [kind, of] = what.split(" ");
     const name = of && ["debounce", "drive", "task", "serial", "machine"].includes(kind) ? extra.names?.[of] ?? of : what;
-    const words = `${name} holds it ${Math.round((to - from) / 1000)} ms`;
+    const words = `${name} holds it ${inWords(to - from)}`;
     if (right - left > 60) {
       pen.font = font(600);
       const w = pen.measureText(words).width;
@@ -222,7 +223,7 @@ function job(pen, data, view, box, paint) {
     }
     pen.fillStyle = late >= 1000 ? paint.look : paint.note;
     pen.fillRect(left, top, Math.max(right - left, 2), bottom - top);
-    if (right - left > 40) label(pen, `${((to - from) / 1000).toPrecision(3)} ms`, left, right, (top + bottom) / 2 + 4, paint.paper);
+    if (right - left > 40) label(pen, inWords(to - from), left, right, (top + bottom) / 2 + 4, paint.paper);
   }
 }
 
