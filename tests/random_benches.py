@@ -42,6 +42,8 @@ def drives(inputs: tuple[str, ...] = INPUTS) -> st.SearchStrategy[dict[str, Any]
         some("ramp", start=percents, end=percents, time_us=millis, blocking=wait).flatmap(
             lambda r: st.sampled_from(["straight", "square", "smooth"]).map(lambda curve: r | {"curve": curve})
         ),
+        some("ramp", start=None, end=percents, time_us=millis),
+        some("blink-rate", variable=st.sampled_from(["count", "span"]), unit_us=st.sampled_from([2_000, 9_000])),
         some("sequence", steps=steps, rounds=few, blocking=wait),
         some("tone", hz=st.sampled_from([440, 880]), length_us=millis, blocking=wait),
         some("follow", input=st.sampled_from(inputs), inverted=wait),
@@ -120,6 +122,7 @@ def machines(draw: st.DrawFn, number: int, sensed: bool = False) -> dict[str, An
             {"kind": st.sampled_from(["entered", "left"]), "machine": st.just("m0"), "state": st.just("s0")}
         ),
         some("reached", variable="count", value=st.integers(0, 4)),
+        some("ended", output=st.sampled_from(OUTPUTS)),
         st.just({"kind": "boot"}),
         st.just({"kind": "watchdog-reset"}),
     )
@@ -283,6 +286,48 @@ def benches(
         },
         "scenarios": [scenario],
     }
+    bench = bench_from_data(data)
+    return bench, bench.scenarios[0]
+
+
+TEXTS = ("", "{count}", "Count {count:4}", "{m0} {span:bar 6}|", "{m0:5}{span}", 'what\\ "is" it??', "ends in é {m0}")
+ROWS = [
+    {"id": "pair", "name": "Pair", "outputs": ["out-b", "out-a"]},
+    {"id": "three", "name": "Three", "outputs": ["lit.red", "lit.blue", "lit.green"]},
+]
+
+
+@st.composite
+def shown_benches(draw: st.DrawFn) -> tuple[Bench, Scenario]:
+    """The same with a display, a serial line that shows text, a lamp of three colours, and rows of outputs."""
+    bench, _ = draw(benches(watchdog=False, tasks=False))
+    data = bench_data(bench)
+    text = some("text", text=st.sampled_from(TEXTS), every_us=st.sampled_from([0, 0, 0, 60_000]))
+    colour = some("colour", red=percents, green=percents, blue=percents)
+    picked = some("picked", variable=st.sampled_from(["count", "span"]), shows=st.sampled_from(["one", "bar", "bits"]))
+    driven = {
+        "screen.1": text,
+        "screen.2": text,
+        "pc": text,
+        "lit": st.one_of(colour, drives()),
+        "pair": st.one_of(picked.map(lambda one: one | {"first": 1}), drives()),
+        "three": picked,
+    }
+    for part in ("screen", "pc", "lit"):
+        made = {"id": part, "name": part}
+        if part == "screen":
+            made |= {"kind": "display", "data": "A4", "clock": "A5", "columns": draw(st.sampled_from([8, 16]))}
+            made |= {"bus_hz": draw(st.sampled_from([100_000, 400_000]))}
+        elif part == "pc":
+            made |= {"kind": "serial-text", "pin": "D1"}
+        else:
+            made |= {"kind": "rgb", **{c: {"pin": p} for c, p in (("red", "D10"), ("green", "D11"), ("blue", "D6"))}}
+        data["outputs"].insert(draw(st.integers(0, 2)), made)
+    data["firmware"] |= {"rows": ROWS, "interlocks": [], "limits": {}}
+    for machine in data["firmware"]["machines"]:
+        for state in machine["states"]:
+            names = draw(st.lists(st.sampled_from(sorted(driven)), max_size=3, unique=True))
+            state["drives"] |= {name: draw(driven[name]) for name in names}
     bench = bench_from_data(data)
     return bench, bench.scenarios[0]
 

@@ -6,10 +6,23 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..core.courses import tried_out
-from ..core.document import Bench, Command, ExpectCount, ExpectOn, KeyPress, Level, Press, Scenario, SetTo, Turn
+from ..core.document import (
+    Bench,
+    Command,
+    ExpectCount,
+    ExpectNumber,
+    ExpectOn,
+    ExpectText,
+    KeyPress,
+    Level,
+    Press,
+    Scenario,
+    SetTo,
+    Turn,
+)
 from ..core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ..core.engine import Kind, Run
-from ..core.timing import Answers, Verdict, as_it_is
+from ..core.timing import SIGN_WORDS, Answers, Verdict, as_it_is
 
 
 @dataclass(frozen=True)
@@ -133,7 +146,8 @@ def expectations(bench: Bench, scenario: Scenario, said: Answers | None) -> list
     """Every expectation of a scenario, with its verdict."""
     index = bench.scenarios.index(scenario)
     names = {channel.id: channel.name for channel in bench.channels} | _names(bench)
-    names |= {machine.id: machine.name for machine in bench.firmware.machines}
+    names |= {one.id: one.name for one in bench.firmware.machines}
+    names |= {one.id: one.name for one in bench.firmware.variables} | {one.id: one.name for one in bench.text_lines}
     rows = []
     for number, one in enumerate(scenario.expects):
         path = f"/scenarios/{index}/expects/{number}"
@@ -144,8 +158,22 @@ def expectations(bench: Bench, scenario: Scenario, said: Answers | None) -> list
                 Field("to", f"{path}/to_us", one.to_us, "time", ""),
             ]
         elif isinstance(one, ExpectCount):
-            words = f"{names[one.of]} {'is pressed' if one.what == 'press' else 'comes on'}"
+            what = {"press": "is pressed", "on": "comes on", "event": f"gives “{one.event}”"}[one.what]
+            words = f"{names[one.of]} {what}"
             fields = [Field("", f"{path}/times", one.times, "int", "times")]
+        elif isinstance(one, ExpectNumber):
+            words = f"{names[one.variable]} {'once ' if one.when == 'once' else ''}{SIGN_WORDS[one.sign]}"
+            fields = [
+                Field("", f"{path}/number", one.number, "int", ""),
+                Field("from", f"{path}/from_us", one.from_us, "time", ""),
+                Field("to", f"{path}/to_us", one.to_us, "time", ""),
+            ]
+        elif isinstance(one, ExpectText):
+            words = f"{names[one.of]} shows"
+            fields = [
+                Field("", f"{path}/text", one.text, "text", ""),
+                Field("at", f"{path}/at_us", one.at_us, "time", ""),
+            ]
         else:
             machine = next(m for m in bench.firmware.machines if m.id == one.machine)
             words = f"{machine.name} is in {machine.state(one.state).name}"
@@ -153,6 +181,34 @@ def expectations(bench: Bench, scenario: Scenario, said: Answers | None) -> list
         verdict = said.expected[number] if said and number < len(said.expected) else None
         rows.append(Expected(path, number, words, verdict, tuple(fields)))
     return rows
+
+
+def _said_as_now(bench: Bench, run: Run) -> list[tuple[str, dict[str, Any]]]:
+    """(words, expectation) of what the events, numbers and texts of a run are now."""
+    found: list[tuple[str, dict[str, Any]]] = []
+    end_us = run.trace.length_us // 1000 * 1000 - 1000
+    for one in bench.readers:
+        values = run.trace.signal(Kind.EVENT, one.id).values
+        for event in sorted({value for value in values if value not in ("press", "release")}):
+            times = values.count(event)
+            value = {"kind": "count", "of": one.id, "what": "event", "event": event, "times": times}
+            found.append((f"{one.name} gives “{event}” {times} times", value))
+    for variable in bench.firmware.variables:
+        values = run.trace.signal(Kind.VALUE, variable.id).values
+        if not values:
+            continue
+        base = {"kind": "number", "variable": variable.id, "from_us": 0, "to_us": end_us}
+        most, last = max(values), values[-1]
+        found += [
+            (f"{variable.name} is {last} at the end", base | {"sign": "=", "number": last, "from_us": end_us}),
+            (f"{variable.name} is once {most}", base | {"sign": "=", "number": most, "when": "once"}),
+            (f"{variable.name} is never over {most}", base | {"sign": "<=", "number": most}),
+        ]
+    for line in bench.text_lines:
+        if (Kind.TEXT, line.id) in run.trace and (values := run.trace.signal(Kind.TEXT, line.id).values):
+            value = {"kind": "text", "of": line.id, "text": values[-1], "at_us": end_us}
+            found.append((f"{line.name} shows “{values[-1]}” at the end", value))
+    return found
 
 
 def to_expect(bench: Bench, scenario: Scenario, run: Run | None) -> list[tuple[str, list[dict[str, Any]]]]:
@@ -168,6 +224,7 @@ def to_expect(bench: Bench, scenario: Scenario, run: Run | None) -> list[tuple[s
         made = sum(move.pressed for move in run.moves[line.id])
         value = {"kind": "count", "of": line.id, "what": "press", "times": made}
         found.append((f"{line.name} counted {made} times", [{"op": "add", "path": where, "value": value}]))
+    found += [(words, [{"op": "add", "path": where, "value": value}]) for words, value in _said_as_now(bench, run)]
     for machine in bench.firmware.machines:
         signal = run.trace.signal(Kind.STATE, machine.id)
         at_us = run.trace.length_us // 1000 * 1000 - 1000

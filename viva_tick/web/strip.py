@@ -65,7 +65,7 @@ def _of_machine(bench: Bench, ident: str) -> set[str]:
     looked = {str(getattr(guard, "input", "")) for transition in machine.transitions for guard in transition.guards} - {
         ""
     }
-    return {ident, *numbers, *heard, *looked, *machine.driven}
+    return {ident, *numbers, *heard, *looked, *bench.driven_by(machine)}
 
 
 def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:

@@ -1,10 +1,12 @@
 // What stands behind the calls.
 #include "inside.h"
+#include "Wire.h"
 
 int64_t clock_us = 0, held_us = 0, reads = 0, end_us = 0, latency_us = 0, convert_us = 0, fed_us = 0;
 int64_t cost_pass_us = 0, cost_read_us = 0, counter_zero_us = 0, called_at_us = -1;
 uint32_t counter_start = 0;
-bool in_handler = false, turned_off = false;
+bool in_handler = false, turned_off = false, setting_up = false;
+int64_t set_up_held_us = 0;
 std::map<int, Levels> levels;
 std::map<int, int> written;
 std::vector<Matrix> matrices;
@@ -74,7 +76,71 @@ void wait(int64_t us) {
   watch();
 }
 
-void delay(uint32_t ms) { wait(int64_t(ms) * 1000); }
+void delay(uint32_t ms) {
+  if (setting_up) set_up_held_us += int64_t(ms) * 1000;
+  wait(int64_t(ms) * 1000);
+}
+
+// Each byte has nine bits, and there is a start and a stop.
+Bus Wire;
+static uint32_t bus_hz = 100000;
+static int bus_address = 0;
+static std::vector<uint8_t> bus_bytes;
+
+// What a display understands of what its expander shows: half a byte at each falling edge of the bit for taking over.
+struct Shown {
+  int before = 0, half = -1, width = 8, cursor = 0;
+};
+static std::map<int, Shown> shown;
+
+static void take_over(int address, Shown &one, int pins) {
+  const int half = pins >> 4, letters = pins & 1;
+  if (one.width == 8) {
+    if (!letters && half == 2) one.width = 4;
+    return;
+  }
+  if (one.half < 0) {
+    one.half = half;
+    return;
+  }
+  const int all = one.half << 4 | half;
+  one.half = -1;
+  if (letters) {
+    std::printf("%lld %d %d\n", (long long)clock_us, -1000 - 256 * address - one.cursor, all);
+    ++one.cursor;
+  } else if (all & 0x80) {
+    one.cursor = all & 0x7F;
+  } else if (all == 1) {
+    one.cursor = 0;
+    std::printf("%lld %d %d\n", (long long)clock_us, -1000 - 256 * address - 255, 0);
+  }
+}
+
+void Bus::begin() {}
+
+void Bus::setClock(uint32_t hz) { bus_hz = hz; }
+
+void Bus::beginTransmission(uint8_t address) {
+  bus_address = address;
+  bus_bytes.clear();
+}
+
+unsigned Bus::write(uint8_t what) {
+  bus_bytes.push_back(what);
+  return 1;
+}
+
+uint8_t Bus::endTransmission() {
+  const int64_t bits = int64_t(9) * int64_t(1 + bus_bytes.size()) + 2, us = (bits * 1000000 + bus_hz - 1) / bus_hz;
+  if (setting_up) set_up_held_us += us;
+  hold(us);
+  Shown &one = shown[bus_address];
+  for (uint8_t pins : bus_bytes) {
+    if ((one.before & 4) && !(pins & 4)) take_over(bus_address, one, one.before);
+    one.before = pins;
+  }
+  return 0;
+}
 
 void delayMicroseconds(uint32_t us) { wait(us); }
 
@@ -258,7 +324,8 @@ int Line::availableForWrite() {
   return int(BUFFER - (left > 0 ? (left + CHARACTER_NS - 1) / CHARACTER_NS : 0));
 }
 
-void Line::write(char) {
+void Line::write(char letter) {
+  std::printf("%lld -3 %d\n", (long long)clock_us, letter);
   const int64_t over = idle_ns - clock_us * 1000 - (BUFFER - 1) * CHARACTER_NS;
   if (over > 0) wait((over + 999) / 1000);
   idle_ns = (idle_ns > clock_us * 1000 ? idle_ns : clock_us * 1000) + CHARACTER_NS;

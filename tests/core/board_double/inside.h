@@ -29,7 +29,8 @@ extern int64_t clock_us, held_us, reads, end_us, latency_us, convert_us, fed_us;
 extern int64_t cost_pass_us, cost_read_us, counter_zero_us;
 extern int64_t called_at_us;  // the counter stands still for a handler at the edge that called it
 extern uint32_t counter_start;
-extern bool in_handler, turned_off;
+extern bool in_handler, turned_off, setting_up;
+extern int64_t set_up_held_us;  // how long set-up waited for what is on the bus
 extern std::map<int, Levels> levels;
 extern std::map<int, int> written;
 extern std::vector<Matrix> matrices;

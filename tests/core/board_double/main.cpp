@@ -138,10 +138,11 @@ int main(int count, char **arguments) {
   clock_us = ready;
   std::fflush(stdout);
   in_handler = true;  // nothing bites in set-up but what was not turned off
+  setting_up = true;
   setup();
-  in_handler = false;
-  clock_us = ready;  // the board's time for set-up is in `ready` already
-  fed_us = ready;
+  in_handler = setting_up = false;
+  clock_us = ready + set_up_held_us;  // the board's own time for set-up is in `ready` already
+  fed_us = clock_us;
   if (count > 1 && !turned_off && WDTCSR && woken_us + 16000 < ready) {
     __fpurge(stdout);
     if (woken_us + 16000 >= end) return 0;

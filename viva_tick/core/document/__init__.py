@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .bench import Bench, WireColours
+from .bench import Bench, Group, WireColours
 from .check_readings import scale_ends
 from .firmware import Debounce, Firmware, Gestures, Listen, Measure, Reading, Scan, TapTiming, Turns
 from .guarding import Cell, Keep, Sleep, Watchdog
@@ -27,6 +27,7 @@ from .machines import (
     BoardEvent,
     ContactEvent,
     CopyTo,
+    DriveEvent,
     Event,
     EventName,
     Guard,
@@ -41,6 +42,7 @@ from .machines import (
     Limit,
     Machine,
     MachineEvent,
+    OutputRow,
     RandomFor,
     SetVariable,
     StartDrive,
@@ -63,6 +65,7 @@ from .parts import (
     ModelledContact,
     OutputPart,
     Part,
+    TextLine,
     Wiring,
 )
 from .problems import DocumentError, Problem, pointer
@@ -70,8 +73,10 @@ from .scenario import (
     Command,
     Expect,
     ExpectCount,
+    ExpectNumber,
     ExpectOn,
     ExpectState,
+    ExpectText,
     KeyPress,
     Level,
     Press,
@@ -100,15 +105,19 @@ __all__ = [
     "CopyTo",
     "Debounce",
     "DocumentError",
+    "DriveEvent",
     "Edge",
     "Event",
     "EventName",
     "Expect",
     "ExpectCount",
+    "ExpectNumber",
     "ExpectOn",
     "ExpectState",
+    "ExpectText",
     "Firmware",
     "Gestures",
+    "Group",
     "Guard",
     "Heard",
     "IfContact",
@@ -132,6 +141,7 @@ __all__ = [
     "Measured",
     "ModelledContact",
     "OutputPart",
+    "OutputRow",
     "Part",
     "Press",
     "Problem",
@@ -149,6 +159,7 @@ __all__ = [
     "TakeLevel",
     "TapTiming",
     "Task",
+    "TextLine",
     "Timekeeping",
     "TimeoutEvent",
     "Transition",

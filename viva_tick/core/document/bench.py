@@ -3,20 +3,51 @@
 from __future__ import annotations
 
 import json
+from dataclasses import dataclass
 from functools import cached_property
-from typing import Annotated, Literal
+from typing import Annotated, Literal, cast
 
 from pydantic import Field
 
 from ..boards import Board, Costs, boards
+from ..drives import Drive
 from .base import Doc, Name, Note, Ref
 from .firmware import Debounce, Firmware, TapTiming
 from .guarding import Cell, Power
-from .parts import Capture, Channel, Claim, Commands, ContactLine, Encoder, InputPart, OutputPart, Part, Sensed
+from .machines import Machine, State
+from .parts import (
+    Capture,
+    Channel,
+    Claim,
+    Commands,
+    ContactLine,
+    Encoder,
+    InputPart,
+    OutputPart,
+    Part,
+    RgbLamp,
+    Sensed,
+    TextLine,
+)
 from .parts.base import WireColour
 from .scenario import Scenario
 
 NOT_CLEANED = Debounce(method="none", interval_us=0)
+
+
+@dataclass(frozen=True)
+class Group:
+    """Outputs that a machine drives as one thing: a "row" of the user's, or the three of an "rgb" lamp. `at` is its
+    JSON Pointer."""
+
+    id: str
+    name: str
+    members: tuple[str, ...]
+    kind: str
+    at: str
+
+
+Driving = tuple[tuple[str | int, ...], str, Drive]  # steps of its JSON Pointer in the machine, output, drive
 
 
 class WireColours(Doc):
@@ -92,6 +123,58 @@ class Bench(Doc):
     def channels(self) -> tuple[Channel, ...]:
         """Every output that the firmware can switch, in the order in which it drives them."""
         return tuple(channel for at, part in self.placed for channel in part.channels(at))
+
+    @cached_property
+    def text_lines(self) -> tuple[TextLine, ...]:
+        """Every line that shows or sends text."""
+        return tuple(line for at, part in self.placed for line in part.text_lines(at))
+
+    @cached_property
+    def groups(self) -> dict[str, Group]:
+        """By id, the outputs that can be driven as one thing."""
+        found = [
+            Group(part.id, part.name, tuple(one.id for one in part.channels(at)), "rgb", at)
+            for at, part in self.placed
+            if isinstance(part, RgbLamp)
+        ]
+        for n, row in enumerate(self.firmware.rows):
+            found.append(Group(row.id, row.name, row.outputs, "row", f"/firmware/rows/{n}"))
+        return {one.id: one for one in found}
+
+    @cached_property
+    def drivable(self) -> tuple[Group | Channel | TextLine, ...]:
+        """Everything that a machine can be told to drive: groups first, then outputs, then lines of text."""
+        return (*self.groups.values(), *self.channels, *self.text_lines)
+
+    def reached_by(self, output: str, drive: Drive) -> tuple[tuple[str, Drive], ...]:
+        """(output, drive) of every single output that a drive is asked of: those of a group, each in its place."""
+        group = self.groups.get(output)
+        if group is None:
+            return ((output, drive),)
+        return tuple((member, cast(Drive, drive.at_place(n))) for n, member in enumerate(group.members))
+
+    def drives_of(self, machine: Machine) -> tuple[Driving, ...]:
+        """Every drive that a machine starts on a single output, lines of text left out."""
+        return tuple(
+            (steps, member, one)
+            for steps, output, drive in machine.drives
+            if not drive.writes
+            for member, one in self.reached_by(output, drive)
+        )
+
+    def driven_by(self, machine: Machine) -> frozenset[str]:
+        """The single outputs and lines of text that a machine drives."""
+        texts = (output for _, output, drive in machine.drives if drive.writes)
+        return frozenset([*texts, *(output for _, output, _ in self.drives_of(machine))])
+
+    def drive_in(self, state: State, output: str) -> Drive | None:
+        """What entering a state makes a single output do, by itself or as one of a group; none: as before."""
+        found = None
+        for name, drive in state.drives.items():
+            for member, one in self.reached_by(name, drive):
+                if member == output:
+                    found = one
+        return found
 
     @cached_property
     def lines(self) -> tuple[ContactLine | Channel, ...]:

@@ -22,7 +22,7 @@ from .parts import (
     VoltageSource,
 )
 from .problems import Problem, pointer
-from .scenario import ExpectOn, ExpectState
+from .scenario import ExpectNumber, ExpectOn, ExpectState, ExpectText
 
 
 def _twice(names: Iterable[str], where: str, field: str) -> Iterator[Problem]:
@@ -70,6 +70,7 @@ def _ids(bench: Bench) -> Iterator[Problem]:
     taken: set[str] = set()
     for at, part in bench.placed:
         inner = {line.id for line in part.contacts(at)} | {channel.id for channel in part.channels(at)}
+        inner |= {line.id for line in part.text_lines(at)}
         mine = {ident.replace(".", "-") for ident in inner} | {part.id}
         if clash := sorted(mine & taken):
             yield Problem(f"{at}/id", f"“{clash[0]}” is taken by another part; give each its own.")
@@ -181,6 +182,8 @@ def _scenarios(bench: Bench) -> Iterator[Problem]:
 def _expected(bench: Bench) -> Iterator[Problem]:
     contacts, channels = {line.id for line in bench.contacts}, {channel.id for channel in bench.channels}
     machines = {machine.id: {state.id for state in machine.states} for machine in bench.firmware.machines}
+    variables, lines = {one.id for one in bench.firmware.variables}, {line.id for line in bench.text_lines}
+    sensed = {part.id for _, part in bench.sensed}
     for index, scenario in enumerate(bench.scenarios):
         for number, one in enumerate(scenario.expects):
             where = ("scenarios", index, "expects", number)
@@ -189,10 +192,20 @@ def _expected(bench: Bench) -> Iterator[Problem]:
                     yield Problem(pointer(*where, "output"), f"there is no output “{one.output}” on this bench.")
                 if one.from_us >= one.to_us:
                     yield Problem(pointer(*where, "to_us"), "ends before it begins.")
+            elif isinstance(one, ExpectNumber):
+                if one.variable not in variables:
+                    yield Problem(pointer(*where, "variable"), f"there is no variable “{one.variable}” on this bench.")
+                if one.from_us > one.to_us:
+                    yield Problem(pointer(*where, "to_us"), "ends before it begins.")
+            elif isinstance(one, ExpectText):
+                if one.of not in lines:
+                    yield Problem(pointer(*where, "of"), f"“{one.of}” shows no text on this bench.")
             elif isinstance(one, ExpectState):
                 if one.state not in machines.get(one.machine, ()):
                     yield Problem(pointer(*where, "state"), f"there is no state “{one.state}” in “{one.machine}”.")
-            elif one.of not in (contacts if one.what == "press" else channels):
+            elif one.what == "event" and not one.event:
+                yield Problem(pointer(*where, "event"), "say which event is counted.")
+            elif one.of not in {"press": contacts, "on": channels, "event": contacts | sensed}[one.what]:
                 yield Problem(pointer(*where, "of"), f"there is nothing “{one.of}” that could be counted so.")
 
 
@@ -226,6 +239,7 @@ def cross_check(bench: Bench) -> list[Problem]:
     problems += _twice((machine.id for machine in firmware.machines), "firmware/machines", "id")
     problems += _twice((task.id for task in firmware.tasks), "firmware/tasks", "id")
     problems += _twice((one.id for one in firmware.variables), "firmware/variables", "id")
+    problems += _twice((row.id for row in firmware.rows), "firmware/rows", "id")
     for index, machine in enumerate(firmware.machines):
         problems += _twice((state.id for state in machine.states), f"firmware/machines/{index}/states", "id")
     return problems

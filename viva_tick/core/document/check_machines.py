@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from ..drives import Drive, Follow, FollowVariable
+from ..drives import BlinkRate, Drive, Follow, FollowVariable, Picked, Text
+from ..texts import named
 from .base import LONGEST_US
 from .bench import Bench
 from .check_readings import either, unheard
@@ -14,6 +15,7 @@ from .machines import (
     BoardEvent,
     ContactEvent,
     CopyTo,
+    DriveEvent,
     Guard,
     IfContact,
     IfIn,
@@ -43,6 +45,7 @@ class _Names:
         self.bench = bench
         self.contacts = {line.id for line in bench.contacts}
         self.channels = {channel.id for channel in bench.channels}
+        self.lines = {line.id for line in bench.text_lines}
         self.analogue = {part.id for _, part in bench.sensed if isinstance(part, Analogue)}
         self.variables = {one.id: one for one in bench.firmware.variables}
         self.states = {one.id: {state.id for state in one.states} for one in bench.firmware.machines}
@@ -55,8 +58,8 @@ class _Names:
         if name not in self.contacts:
             yield Problem(pointer(*where), f"there is no input “{name}” on this bench.")
 
-    def output(self, where: Place, name: str) -> Iterator[Problem]:
-        if name not in self.channels:
+    def output(self, where: Place, name: str, among: frozenset[str] = frozenset()) -> Iterator[Problem]:
+        if name not in self.channels | among:
             yield Problem(pointer(*where), f"there is no output “{name}” on this bench.")
 
     def level(self, where: Place, name: str) -> Iterator[Problem]:
@@ -67,19 +70,37 @@ class _Names:
         if state not in self.states.get(machine, ()):
             yield Problem(pointer(*where, "state"), f"there is no state “{state}” in “{machine}”.")
 
+    def driven(self, where: Place, output: str, drive: Drive) -> Iterator[Problem]:
+        """An output, a line of text or a group, and what it is asked to do."""
+        group = self.bench.groups.get(output)
+        yield from self.output(where, output, frozenset({*self.lines, *self.bench.groups}))
+        if drive.writes != (output in self.lines):
+            said = "shows text and nothing else" if output in self.lines else "shows no text"
+            yield Problem(pointer(*where), f"“{output}” {said}.")
+        elif drive.for_group and (group is None or group.kind != drive.for_group):
+            what = {"row": "a row of outputs", "rgb": "a lamp of three colours"}[drive.for_group]
+            yield Problem(pointer(*where), f"“{output}” is not {what}.")
+        yield from self.drive(where, drive)
+
     def drive(self, where: Place, drive: Drive) -> Iterator[Problem]:
         if drive.fault:
             yield Problem(pointer(*where), drive.fault)
         if isinstance(drive, Follow):
             if drive.input not in self.contacts | self.analogue:
                 yield Problem(pointer(*where, "input"), f"“{drive.input}” is no contact and no analogue part here.")
-        elif isinstance(drive, FollowVariable):
+        elif isinstance(drive, Text):
+            for name in named(drive.text):
+                if name not in self.variables and name not in self.states:
+                    known = either(sorted({*self.variables, *self.states})) if self.variables or self.states else "none"
+                    yield Problem(
+                        pointer(*where, "text"), f"there is no variable and no machine “{name}”; {known} are."
+                    )
+        elif isinstance(drive, FollowVariable | BlinkRate | Picked):
             yield from self.variable((*where, "variable"), drive.variable)
 
     def action(self, where: Place, action: Action) -> Iterator[Problem]:
         if isinstance(action, StartDrive):
-            yield from self.output((*where, "output"), action.output)
-            yield from self.drive((*where, "drive"), action.drive)
+            yield from self.driven((*where, "output"), action.output, action.drive)
             return
         yield from self.variable((*where, "variable"), action.variable)
         if isinstance(action, CopyTo):
@@ -127,6 +148,8 @@ class _Names:
                     yield Problem(pointer(*where, "until_us"), "ends before it begins.")
                 if event.until_us is not None and event.variable is not None:
                     yield Problem(pointer(*where, "until_us"), "a time is drawn, or a variable's; not both.")
+            case DriveEvent(output=output):
+                yield from self.output((*where, "output"), output)
             case BoardEvent():
                 pass
 
@@ -155,8 +178,7 @@ def _machine(names: _Names, index: int, machine: Machine) -> Iterator[Problem]:
     for number, state in enumerate(machine.states):
         here = (*where, "states", number)
         for output, drive in state.drives.items():
-            yield from names.output((*here, "drives", output), output)
-            yield from names.drive((*here, "drives", output), drive)
+            yield from names.driven((*here, "drives", output), output, drive)
         for side, actions in (("entry", state.entry), ("exit", state.exit)):
             for place, action in enumerate(actions):
                 yield from names.action((*here, side, place), action)
@@ -184,6 +206,14 @@ def machine_problems(bench: Bench) -> Iterator[Problem]:
             yield Problem(pointer(*where, "begins"), f"{one.begins} lies outside {one.least} to {one.most}.")
     for index, machine in enumerate(firmware.machines):
         yield from _machine(names, index, machine)
+    for number, row in enumerate(firmware.rows):
+        where = ("firmware", "rows", number)
+        for place, output in enumerate(row.outputs):
+            yield from names.output((*where, "outputs", place), output)
+            if output in row.outputs[:place]:
+                yield Problem(pointer(*where, "outputs", place), f"“{output}” is in the row twice.")
+        if row.id in names.channels | names.lines | names.contacts or row.id in {part.id for part in bench.parts}:
+            yield Problem(pointer(*where, "id"), f"“{row.id}” is taken by a part; give the row its own.")
     for number, lock in enumerate(firmware.interlocks):
         where = ("firmware", "interlocks", number)
         yield from names.output((*where, "one"), lock.one)

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from .base import Doc, MillisUs, Ref
 from .guarding import Keep, Sleep, Watchdog
-from .machines import AtLeastMs, Interlock, Limit, Machine, Variable
+from .machines import AtLeastMs, Interlock, Limit, Machine, OutputRow, Variable
 from .pacing import Kernel, Loop, Measured, School, Serial, Task, Timekeeping
 
 
@@ -106,6 +106,7 @@ class Firmware(Doc):
     gestures: dict[Ref, Gestures] = Field(default_factory=dict)
     variables: Annotated[tuple[Variable, ...], Field(max_length=64)] = ()
     machines: Annotated[tuple[Machine, ...], Field(max_length=32)] = ()
+    rows: Annotated[tuple[OutputRow, ...], Field(max_length=16)] = ()
     interlocks: Annotated[tuple[Interlock, ...], Field(max_length=16)] = ()
     limits: dict[Ref, Limit] = Field(default_factory=dict)
     tasks: Annotated[tuple[Task, ...], Field(max_length=32)] = ()

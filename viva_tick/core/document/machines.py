@@ -103,6 +103,23 @@ class VariableEvent(_Heard):
         return str(self.value)
 
 
+class DriveEvent(_Heard):
+    """What an output was made to do has come to an end of its own: a pulse, a ramp, flashes that were counted."""
+
+    kind: Literal["ended"] = "ended"
+    output: Ref
+
+    @property
+    def input(self) -> str:
+        """What gives it."""
+        return self.output
+
+    @property
+    def of(self) -> str:
+        """Which of several: an output has one drive at a time."""
+        return ""
+
+
 class BoardEvent(_Heard):
     """The board has started, whatever for; or it has started again because the watchdog bit."""
 
@@ -136,9 +153,9 @@ class AlwaysEvent(Doc):
     kind: Literal["always"] = "always"
 
 
-Heard = ContactEvent | InputEvent | MachineEvent | VariableEvent | BoardEvent
+Heard = ContactEvent | InputEvent | MachineEvent | VariableEvent | DriveEvent | BoardEvent
 Event = Annotated[Heard | TimeoutEvent | AlwaysEvent, Field(discriminator="kind")]
-HEARD = (ContactEvent, InputEvent, MachineEvent, VariableEvent, BoardEvent)
+HEARD = (ContactEvent, InputEvent, MachineEvent, VariableEvent, DriveEvent, BoardEvent)
 
 
 class IfContact(Doc):
@@ -340,6 +357,14 @@ class Interlock(Doc):
     one: Ref
     other: Ref
     dead_us: Annotated[int, Field(ge=0, le=60_000_000, multiple_of=1000)] = 0
+
+
+class OutputRow(Doc):
+    """Outputs that are one thing, in this order: a machine drives all of them at once, or those that a number picks."""
+
+    id: Id
+    name: Name
+    outputs: Annotated[tuple[Ref, ...], Field(min_length=2, max_length=16)]
 
 
 class Limit(Doc):

@@ -80,11 +80,13 @@ class ExpectOn(Doc):
 
 
 class ExpectCount(Doc):
-    """A contact is counted pressed, or an output comes on, so many times in all."""
+    """A contact is counted pressed, or an output comes on, or an input gives an `event` (“double”, “key 5”, “command
+    up”), so many times in all."""
 
     kind: Literal["count"] = "count"
     of: Ref
-    what: Literal["press", "on"]
+    what: Literal["press", "on", "event"]
+    event: Annotated[str, Field(max_length=80)] = ""
     times: Annotated[int, Field(ge=0, le=100_000)]
 
 
@@ -97,7 +99,30 @@ class ExpectState(Doc):
     at_us: Micros
 
 
-Expect = Annotated[ExpectOn | ExpectCount | ExpectState, Field(discriminator="kind")]
+class ExpectNumber(Doc):
+    """A variable against a number, all the time from one instant to another (at one, where both are the same), or at
+    some time between them."""
+
+    kind: Literal["number"] = "number"
+    variable: Ref
+    sign: Literal["<", "<=", "=", "!=", ">=", ">"] = "="
+    number: Annotated[int, Field(ge=-2_000_000_000, le=2_000_000_000)]
+    from_us: Micros
+    to_us: Micros
+    when: Literal["always", "once"] = "always"
+
+
+class ExpectText(Doc):
+    """A line shows a text, or has it somewhere, at an instant; of what goes out over the serial line, the line before
+    that."""
+
+    kind: Literal["text"] = "text"
+    of: Ref
+    text: Annotated[str, Field(max_length=80)]
+    at_us: Micros
+
+
+Expect = Annotated[ExpectOn | ExpectCount | ExpectState | ExpectNumber | ExpectText, Field(discriminator="kind")]
 
 
 class Scenario(Doc):

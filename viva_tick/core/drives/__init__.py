@@ -10,28 +10,62 @@ from .base import FULL, OFF, Blockable, Course, DriveModel, WholeMs, World
 from .blink import Blink, Burst
 from .described import Drawn, Offer, Setting, Started
 from .follow import Follow, FollowVariable
+from .picked import COLOUR_OFFERS, Colour, Picked, PickedPlace, is_lit
 from .pulse import Pulse
 from .ramp import Ramp, ramp_level
+from .rate import BlinkRate
 from .sequence import Sequence, Step
 from .steady import Dimmed, Steady
+from .text import Text
 from .tone import Tone
 
-DRIVES = (Steady, Dimmed, Blink, Pulse, Burst, Ramp, Sequence, Tone, Follow, FollowVariable)
+DRIVES = (
+    Steady,
+    Dimmed,
+    Blink,
+    BlinkRate,
+    Pulse,
+    Burst,
+    Ramp,
+    Sequence,
+    Tone,
+    Follow,
+    FollowVariable,
+    Text,
+    Picked,
+    Colour,
+)
 Drive = Annotated[
-    Steady | Dimmed | Blink | Pulse | Burst | Ramp | Sequence | Tone | Follow | FollowVariable,
+    Steady
+    | Dimmed
+    | Blink
+    | BlinkRate
+    | Pulse
+    | Burst
+    | Ramp
+    | Sequence
+    | Tone
+    | Follow
+    | FollowVariable
+    | Text
+    | Picked
+    | Colour,
     Field(discriminator="kind"),
 ]
 
 OFFERED = tuple(offer for drive in DRIVES for offer in drive.offered)
 
 __all__ = [
+    "COLOUR_OFFERS",
     "DRIVES",
     "FULL",
     "OFF",
     "OFFERED",
     "Blink",
+    "BlinkRate",
     "Blockable",
     "Burst",
+    "Colour",
     "Course",
     "Dimmed",
     "Drawn",
@@ -40,6 +74,8 @@ __all__ = [
     "Follow",
     "FollowVariable",
     "Offer",
+    "Picked",
+    "PickedPlace",
     "Pulse",
     "Ramp",
     "Sequence",
@@ -47,8 +83,10 @@ __all__ = [
     "Started",
     "Steady",
     "Step",
+    "Text",
     "Tone",
     "WholeMs",
     "World",
+    "is_lit",
     "ramp_level",
 ]

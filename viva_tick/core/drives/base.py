@@ -24,6 +24,9 @@ OFF, FULL = 0, 100
 class World(Protocol):
     """What a drive that follows something can look at."""
 
+    def variable_value(self, variable_id: str) -> int:
+        """What a variable holds."""
+
     def input_level(self, input_id: str) -> int:
         """Percent: 0 or 100 for a contact as it is accepted, the share of the scale for an analogue part."""
 
@@ -41,6 +44,14 @@ class Course(ABC):
     again = False
     hz = 0
     still = False
+
+    def stand(self, level: int) -> None:  # noqa: B027  (most need not know)
+        """Told the level on the pin before it begins."""
+
+    @property
+    def ended(self) -> bool:
+        """Whether it has come to an end of its own."""
+        return False
 
     @abstractmethod
     def begin(self, now_ms: int) -> int:
@@ -61,11 +72,17 @@ class DriveModel(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
     needs_level: ClassVar[bool] = False  # a pin that can dim
     plays: ClassVar[bool] = False  # a note
+    for_group: ClassVar[str] = ""  # the kind of group that it is for alone: a row of outputs, a lamp of three
+    writes: ClassVar[bool] = False  # text, on a line of a display or over the serial line
     offered: ClassVar[tuple[Offer, ...]] = ()  # as it is offered for any output; not what follows something
 
     def course(self, world: World) -> Course:
         """The drive, ready to run."""
         raise NotImplementedError
+
+    def at_place(self, place: int) -> DriveModel:
+        """What it asks of the output at a place of a group, from 0: of each the same."""
+        return self
 
     def drawn(self) -> Drawn:
         """How its course is drawn."""

@@ -66,3 +66,8 @@
           break;
         }
 #endif
+#if AT_END
+      case BEAT:
+        if (!over) return false;
+        break;
+#endif

@@ -180,6 +180,11 @@ class BeatCourse(Course):
         self.since_ms = self.begun_ms = now_ms
         return FULL
 
+    @property
+    def ended(self) -> bool:
+        """See `Course.ended`."""
+        return self.over
+
     def _wait(self) -> int:
         return self.on_ms if self.on else self.rest_ms if self.place + 1 == self.times else self.off_ms
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-Reads = Literal["time", "percent", "number", "hz", "choice", "contact-or-sensor", "variable"]
+Reads = Literal["time", "percent", "number", "hz", "choice", "contact-or-sensor", "variable", "text"]
 
 
 @dataclass(frozen=True)

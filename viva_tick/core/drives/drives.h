@@ -13,6 +13,9 @@
 #if USE_SEQUENCE
 #include "sequence.h"
 #endif
+#if USE_RATE
+#include "rate.h"
+#endif
 #if USE_FOLLOW
 #include "follow.h"
 #endif

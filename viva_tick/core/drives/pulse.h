@@ -17,3 +17,8 @@
           put(0);
           break;
 #endif
+#if AT_END
+      case PULSE:
+        if (want) return false;
+        break;
+#endif

@@ -64,6 +64,11 @@ class PulseCourse(Course):
         self.on = False
         self.since_ms = 0
 
+    @property
+    def ended(self) -> bool:
+        """See `Course.ended`."""
+        return not self.on
+
     def begin(self, now_ms: int) -> int:
         """See `Course.begin`."""
         self.on = True

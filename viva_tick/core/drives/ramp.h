@@ -17,6 +17,9 @@
     curve = curve_;
   }
 #endif
+#if AT_CALLS && USE_RAMP_ON
+  void ramp_on(uint8_t to_, uint32_t time, uint8_t curve_) { ramp(level, to_, time, curve_); }
+#endif
 #if AT_HELPERS
   uint8_t ramp_at(uint32_t passed) const {
     uint32_t x = 1000UL * passed / ramp_ms;  // thousandths, whole numbers throughout
@@ -42,4 +45,9 @@
           }
           put(to);
           break;
+#endif
+#if AT_END
+      case RAMP:
+        if (!over) return false;
+        break;
 #endif

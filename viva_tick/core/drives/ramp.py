@@ -11,7 +11,7 @@ from typing import Annotated, ClassVar, Literal
 from pydantic import Field, StrictInt
 
 from ..clock import MASK
-from .base import Blockable, Course, Percent, Waiting, World
+from .base import FULL, Blockable, Course, Percent, Waiting, World
 from .described import Drawn, Offer, Setting, Started, whole_ms
 
 RampTime = Annotated[StrictInt, Field(ge=1000, le=3_600_000_000, multiple_of=1000)]
@@ -37,25 +37,28 @@ def ramp_level(start: int, end: int, curve: str, passed_ms: int, time_ms: int) -
 
 
 class Ramp(Blockable):
-    """From `start` to `end` percent over `time_us`, where it stays."""
+    """From `start` percent, or (None) from where the output stands, to `end` percent over `time_us`, where it stays."""
 
     kind: Literal["ramp"] = "ramp"
-    start: Percent = 0
+    start: Percent | None = 0
     end: Percent = 100
     time_us: RampTime
     curve: Literal["straight", "square", "smooth"] = "straight"
     needs_level: ClassVar[bool] = True
-    offered: ClassVar = (Offer("ramp", "ramp", {"kind": "ramp", "start": 0, "end": 100, "time_us": 1_500_000}),)
+    offered: ClassVar = (
+        Offer("ramp", "ramp", {"kind": "ramp", "start": 0, "end": 100, "time_us": 1_500_000}),
+        Offer("ramp-on", "ramp from where it is", {"kind": "ramp", "start": None, "end": 100, "time_us": 1_500_000}),
+    )
 
     def drawn(self) -> Drawn:
         """See `DriveModel.drawn`."""
-        slope = tuple(ramp_level(self.start, self.end, self.curve, 50 * n, 1000) for n in range(21))
+        slope = tuple(ramp_level(self.begins, self.end, self.curve, 50 * n, 1000) for n in range(21))
         return Drawn(((self.end, self.time_us, "time_us", "Takes"),), rest=self.end, slope=slope)
 
     def figures(self) -> tuple[Setting, ...]:
         """See `Blockable.figures`."""
         return (
-            Setting("start", self.start, "percent", "from"),
+            *([] if self.start is None else [Setting("start", self.start, "percent", "from")]),
             Setting("end", self.end, "percent", "to"),
             Setting("time_us", self.time_us, "time", "in"),
             Setting("curve", self.curve, "choice", "curve", tuple(CURVES.items())),
@@ -69,6 +72,8 @@ class Ramp(Blockable):
     def started(self) -> Started:
         """See `DriveModel.started`."""
         curve = str(list(CURVES).index(self.curve))
+        if self.start is None:
+            return Started("ramp_on", (str(self.end), whole_ms(self.time_us), curve))
         return Started("ramp", (str(self.start), str(self.end), whole_ms(self.time_us), curve))
 
     def course(self, world: World) -> Course:
@@ -81,7 +86,7 @@ class Ramp(Blockable):
         """See `Blockable.spans`."""
         whole_ms = self.time_us // 1000
         return [
-            (ramp_level(self.start, self.end, self.curve, at, whole_ms), min(STEP_MS, whole_ms - at) * 1000)
+            (ramp_level(self.begins, self.end, self.curve, at, whole_ms), min(STEP_MS, whole_ms - at) * 1000)
             for at in range(0, whole_ms, STEP_MS)
         ]
 
@@ -93,7 +98,25 @@ class Ramp(Blockable):
     @property
     def ever_on(self) -> bool:
         """See `DriveModel.ever_on`."""
-        return self.start > 0 or self.end > 0
+        return self.start is None or self.start > 0 or self.end > 0
+
+    @property
+    def word(self) -> str:
+        """See `DriveModel.word`."""
+        return "ramp-on" if self.start is None else "ramp"
+
+    @property
+    def begins(self) -> int:
+        """Where it is taken to begin where that is not known: at the other end."""
+        return FULL - self.end if self.start is None else self.start
+
+    @property
+    def fault(self) -> str:
+        """See `DriveModel.fault`."""
+        held = self.blocking and self.start is None
+        return (
+            "a ramp from where the output stands does not hold the loop; give it a level to begin at." if held else ""
+        )
 
     @property
     def lasting(self) -> bool:
@@ -104,13 +127,24 @@ class Ramp(Blockable):
 class RampCourse(Course):
     """Looks up its level in each pass."""
 
-    __slots__ = ("curve", "end", "level", "over", "since_ms", "start", "time_ms")
+    __slots__ = ("curve", "end", "here", "level", "over", "since_ms", "start", "time_ms")
 
-    def __init__(self, start: int, end: int, curve: str, time_ms: int) -> None:
-        self.start, self.end, self.curve, self.time_ms = start, end, curve, time_ms
-        self.level = start
+    def __init__(self, start: int | None, end: int, curve: str, time_ms: int) -> None:
+        self.here = start is None  # it begins where the output stands
+        self.start, self.end, self.curve, self.time_ms = start or 0, end, curve, time_ms
+        self.level = self.start
         self.since_ms = 0
         self.over = False
+
+    @property
+    def ended(self) -> bool:
+        """See `Course.ended`."""
+        return self.over
+
+    def stand(self, level: int) -> None:
+        """See `Course.stand`."""
+        if self.here:
+            self.start = self.level = level
 
     def begin(self, now_ms: int) -> int:
         """See `Course.begin`."""

@@ -43,3 +43,8 @@
             }
           break;
 #endif
+#if AT_END
+      case SEQUENCE:
+        if (!over) return false;
+        break;
+#endif

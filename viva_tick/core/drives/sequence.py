@@ -125,6 +125,11 @@ class SequenceCourse(Course):
         self.over = False
         self.since_ms = 0
 
+    @property
+    def ended(self) -> bool:
+        """See `Course.ended`."""
+        return self.over
+
     def begin(self, now_ms: int) -> int:
         """See `Course.begin`."""
         self.since_ms = now_ms

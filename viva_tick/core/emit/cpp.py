@@ -13,7 +13,7 @@ from typing import ClassVar
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
 from ..document import Bench, Claim, ContactLine, Gestures
-from ..drives import Drive, Follow, FollowVariable
+from ..drives import DriveModel, Follow, FollowVariable, PickedPlace
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH
 from ..machines import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH
 from ..pieces import piece
@@ -111,6 +111,7 @@ def _setup(
         lines += texts.setup(machine, kept.get(machine.id))
     lines += keeps.begun()
     lines += [task_setup(bench, task) for task in bench.firmware.tasks]
+    lines += texts.shows.setup(any("Serial.begin" in line for line in lines))
     lines += guard.on()
     return "\n".join([*lines, "}", ""])
 
@@ -126,6 +127,7 @@ class LoopText:
         Stage.MACHINE: "Step the machines.",
         Stage.KEEP: "Keep what outlives a reset.",
         Stage.DRIVE: "Drive the outputs.",
+        Stage.SHOW: "Write the lines of text.",
     }
 
     def __init__(self, program: Program, texts: MachineTexts, keeps: KeepTexts, guard: GuardTexts) -> None:
@@ -144,6 +146,7 @@ class LoopText:
             Stage.TASK: self._task,
             Stage.KEEP: lambda block: keeps.loop(block.subject),
             Stage.DRIVE: lambda block: texts.outputs.update(block.subject, self.seen),
+            Stage.SHOW: lambda block: texts.shows.loop(block.subject),
             Stage.WAIT: self._wait,
             Stage.STAND: lambda block: texts.stands_out(),
             Stage.TAIL: lambda block: f"\n  delay({block.takes_us // 1000}UL);  // everything stops\n",
@@ -225,9 +228,9 @@ def _gestures(program: Program) -> tuple[list[str], str]:
     return [GESTURES_SKETCH if wanted else "", CHORD_SKETCH if chords else ""], "".join(made)
 
 
-def _seen(bench: Bench, texts: MachineTexts) -> dict[Drive, str]:
+def _seen(bench: Bench, texts: MachineTexts) -> dict[DriveModel, str]:
     """The level of everything that an output follows, as an expression."""
-    seen: dict[Drive, str] = {}
+    seen: dict[DriveModel, str] = {}
     counted, contacts = counts_wanted(bench), {line.id for line in bench.contacts}
     for drive in texts.outputs.followed:
         if isinstance(drive, Follow):
@@ -236,6 +239,15 @@ def _seen(bench: Bench, texts: MachineTexts) -> dict[Drive, str]:
             else:
                 count = f"{snake(drive.input)}_count" if drive.input in counted else "0"
                 level = f"100UL * {count} / {texts.full}"
+        elif isinstance(drive, PickedPlace):
+            value, place = variable_name(drive.variable), drive.place
+            asked = {
+                "one": f"{value} == {place}",
+                "bar": f"{value} > {place}",
+                "bits": f"(uint32_t({value}) >> {place}) & 1",
+            }
+            seen[drive] = f"uint8_t({asked[drive.shows]} ? 100 : 0)"
+            continue
         elif isinstance(drive, FollowVariable):
             one = texts.variables[drive.variable]
             span = one.most - one.least
@@ -280,13 +292,15 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     keeps = KeepTexts(bench, words)
     guard = GuardTexts(bench, board, words, keeps, texts.raises(("watchdog-reset", "", "")))
     notes = _notes(whole, board, words, keeps)
-    headers = [*([str(words.store_header)] if keeps.stores else []), *guard.headers]
+    headers = [*([str(words.store_header)] if keeps.stores else []), *guard.headers, *texts.shows.headers]
     made = Layout(head=[_head(bench, said, headers, notes)], early=guard.early())
     made.add(types=[_constants(bench, board), *guard.types(), *keeps.types()])
     _add_inputs(made, program)
     if bench.channels:
         outs = texts.outputs
         made.add(types=[outs.struct()], values=[outs.variables()], functions=[outs.functions()])
+    shows = texts.shows
+    made.add(types=shows.types(), values=shows.values(), functions=shows.functions())
     made.add(values=[f"bool {snake(ident)}_down = false;\n" for ident in sorted(looked_at(bench))])
     if rolls(bench):
         made.add(types=[DICE_TYPE_SKETCH], values=[DICE_VALUE_SKETCH], functions=[DICE_SKETCH])

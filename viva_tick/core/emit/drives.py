@@ -8,11 +8,12 @@ from pathlib import Path
 from .. import drives as drives_module
 from ..document import Bench, Channel
 from ..document.parts import Sounder
-from ..drives import Blockable, Drive
+from ..drives import BlinkRate, Blockable, Drive, DriveModel, Ramp
 from ..pieces import piece, spliced
+from .machine_names import variable_name
 from .names import snake
 
-FORMS = ("blink", "beat", "pulse", "ramp", "sequence", "follow")  # in the order of `drives.h`
+FORMS = ("blink", "beat", "pulse", "ramp", "sequence", "rate", "follow")  # in the order of `drives.h`
 PIECES = Path(str(drives_module.__file__)).parent
 
 
@@ -22,14 +23,18 @@ def repeats(drive: Drive) -> bool:
 
 
 class OutputTexts:
-    """What the bench's outputs give to the sketch, and the calls that start their drives."""
+    """What the bench's outputs give to the sketch, and the calls that start their drives. `ends` are, by output, the
+    statements that tell the machines that listen for its drive's end."""
 
-    def __init__(self, bench: Bench) -> None:
-        self.bench = bench
-        self.drives = [(output, drive) for machine in bench.firmware.machines for _, output, drive in machine.drives]
+    def __init__(self, bench: Bench, ends: dict[str, list[str]]) -> None:
+        self.bench, self.ends = bench, ends
+        self.drives = [
+            (output, drive) for machine in bench.firmware.machines for _, output, drive in bench.drives_of(machine)
+        ]
         every = [drive for _, drive in self.drives]
-        self.followed: list[Drive] = list(dict.fromkeys(drive for drive in every if drive.form == "follow"))
-        self.tables = list(dict.fromkeys(drive for drive in every if drive.table))
+        self.followed: list[DriveModel] = list(dict.fromkeys(drive for drive in every if drive.form == "follow"))
+        self.rates = list(dict.fromkeys(drive.variable for drive in every if isinstance(drive, BlinkRate)))
+        self.tables: list[DriveModel] = list(dict.fromkeys(drive for drive in every if drive.table))
         self.guarded = bool(bench.firmware.limits or bench.firmware.interlocks)
         self.notes = any(drive.plays for drive in every) or any(
             isinstance(channel.part, Sounder) for channel in bench.channels
@@ -39,18 +44,21 @@ class OutputTexts:
         """The statement that starts a drive."""
         out = f"{snake(output)}_out"
         started = drive.started()
-        places = {"@table": self._table, "@followed": self._follows}
+        places = {"@table": self._table, "@followed": self._follows, "@rated": self._rated}
         given = [places[one](drive) if one in places else one for one in started.given]
         fields = list(started.fields)
         fields += [("waits", "true")] if drive.blocks_us else []
         fields += [("again", "true")] if repeats(drive) else []
         return f"{out}.{started.method}({', '.join(given)});" + "".join(f" {out}.{name} = {to};" for name, to in fields)
 
-    def _table(self, drive: Drive) -> str:
+    def _table(self, drive: DriveModel) -> str:
         return f"steps_{self.tables.index(drive) + 1}"
 
-    def _follows(self, drive: Drive) -> str:
+    def _follows(self, drive: DriveModel) -> str:
         return str(self.followed.index(drive) + 1)
+
+    def _rated(self, drive: DriveModel) -> str:
+        return str(self.rates.index(drive.variable) + 1) if isinstance(drive, BlinkRate) else "0"
 
     def _wanted(self) -> set[str]:
         """What of the struct the bench needs."""
@@ -64,6 +72,8 @@ class OutputTexts:
             "WAITS": any(drive.blocks_us for drive in every),
             "AGAIN": any(map(repeats, every)),
             "GUARDS": self.guarded,
+            "ENDS": bool(self.ends),
+            "RAMP_ON": any(isinstance(drive, Ramp) and drive.start is None for drive in every),
         }
         return found | {f"USE_{name}" for name, is_asked in asked.items() if is_asked}
 
@@ -121,9 +131,17 @@ class OutputTexts:
             lines.append(f"  {out}.begin({100 if channel.at_rest == 'on' else 0});")
         return lines
 
-    def update(self, channel: Channel, seen: dict[Drive, str]) -> str:
+    def update(self, channel: Channel, seen: dict[DriveModel, str]) -> str:
         """Its place in the loop; `seen` are the expressions of what is followed."""
         out = f"{snake(channel.id)}_out"
         mine = dict.fromkeys(drive for output, drive in self.drives if output == channel.id and drive in seen)
         looks = [f"  if ({out}.follows == {self._follows(drive)}) {out}.seen = {seen[drive]};\n" for drive in mine]
-        return f"{''.join(looks)}  {out}.update(now);\n"
+        for number, variable in enumerate(self.rates, 1):
+            if any(one == channel.id and getattr(drive, "variable", "") == variable for one, drive in self.drives):
+                value = f"uint32_t({variable_name(variable)} > 1 ? {variable_name(variable)} : 1)"
+                looks.append(f"  if ({out}.rated == {number}) {out}.rate_ms = {value} * {out}.rate_unit;\n")
+        text = f"{''.join(looks)}  {out}.update(now);\n"
+        if channel.id in self.ends:
+            told = " ".join(self.ends[channel.id])
+            text += f"  if ({out}.ends()) {{ {told} }}\n"
+        return text

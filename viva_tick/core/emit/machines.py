@@ -25,6 +25,7 @@ from ..document import (
     TakeLevel,
     Variable,
 )
+from ..drives import Text
 from ..gestures import GESTURES
 from ..machines import RAISED, CompiledMachine, event_names
 from ..machines.compiled import NONE, TransitionRow, Wait
@@ -33,6 +34,7 @@ from .drives import OutputTexts, repeats
 from .machine_names import chord_name, machine_names, variable_name
 from .names import comment, snake
 from .readers import reader_texts
+from .showing import ShowTexts
 from .tasks import is_due, why_wrong
 from .tasks import span as waited
 
@@ -47,7 +49,9 @@ class MachineTexts:
         self.program = program
         self.names = machine_names(bench)
         self.keys, self.compiled, self.heard = program.keys, program.machines, program.heard
-        self.outputs = OutputTexts(bench)
+        ends = {ident: self.raises(("ended", ident, "")) for ident in sorted(program.ends_heard)}
+        self.outputs = OutputTexts(bench, ends)
+        self.shows = ShowTexts(program)
         self.variables = {one.id: one for one in bench.firmware.variables}
 
     def flag(self, machine: str, name: EventName) -> str:
@@ -115,6 +119,8 @@ class MachineTexts:
     def action(self, action: Action) -> str:
         """One action as a statement."""
         match action:
+            case StartDrive(drive=Text() as text):
+                return self.shows.call(action.output, text)
             case StartDrive():
                 return self.outputs.call(action.output, action.drive)
             case SetVariable():
@@ -195,7 +201,7 @@ class MachineTexts:
         rows = {}
         for place, state in enumerate(machine.states):
             if place not in compiled.around:
-                lines = [self.action(action) for action in state.exit]
+                lines = [self.action(action) for action in compiled.exit[place]]
                 lines += self.raises(("left", machine.id, state.id))
                 if lines:
                     rows[place] = lines
@@ -235,7 +241,7 @@ class MachineTexts:
             if place not in compiled.around:
                 continue
             lines = [f"{names.kept_in[state.id]} = {names.var};"] if state.remembers else []
-            lines += [self.action(action) for action in state.exit]
+            lines += [self.action(action) for action in compiled.exit[place]]
             lines += self.raises(("left", machine.id, state.id))
             text += "\n".join(
                 [f"void {names.leave_around[state.id]}() {{", *(f"  {line}" for line in lines), "}", "", ""]

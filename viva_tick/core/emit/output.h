@@ -26,6 +26,9 @@ struct Output {
 #if USE_AGAIN
   bool again = false;  // and so on in the next pass
 #endif
+#if USE_ENDS
+  bool told = true;  // whether its end was told
+#endif
 #if USE_GUARDS
   uint32_t longest = 0, changed = 0;
   bool ever = false, spent = false;
@@ -68,6 +71,9 @@ struct Output {
     kind = kind_;
     begins_at = begins_at_;
     fresh = true;
+#if USE_ENDS
+    told = false;
+#endif
 #define AT_START 1
 #include "drives.h"
 #undef AT_START
@@ -82,7 +88,12 @@ struct Output {
 #endif
   }
 
-  void steady(uint8_t value) { start(STEADY, value); }
+  void steady(uint8_t value) {
+    start(STEADY, value);
+#if USE_ENDS
+    told = true;  // it has no end
+#endif
+  }
 #define AT_CALLS 1
 #include "drives.h"
 #undef AT_CALLS
@@ -91,6 +102,21 @@ struct Output {
 #include "drives.h"
 #undef AT_HELPERS
 
+#if USE_ENDS
+  bool ends() {  // once, as what it does comes to an end of its own
+    if (fresh || told) return false;
+    switch (kind) {
+#define AT_END 1
+#include "drives.h"
+#undef AT_END
+      case STEADY: break;  // it has held the loop until its end
+      default: return false;
+    }
+    told = true;
+    return true;
+  }
+
+#endif
   uint8_t course(uint32_t now) {
     (void)now;
     switch (kind) {

@@ -30,6 +30,7 @@ from .stages import (
     KeepStage,
     MachineStage,
     ReadStage,
+    ShowStage,
     SleepStage,
     StageRunner,
     StandStage,
@@ -71,6 +72,7 @@ class Firmware:
         self.memory = Memory(program, self.host.now_is)
         self.watchdog.handler = self.memory.save_in_handler
         self.tasks = TaskStage(program, *common)
+        self.showing = ShowStage(program, *common, self.host, self.tasks)
         self.beginning = BaseStage(program, self.this, self.blocking, self.reading, self.tasks, fault, length_us)
         self.sleeping = SleepStage(program, *common, self.reading, length_us)
         stages = self._stages()
@@ -104,6 +106,7 @@ class Firmware:
             Stage.TASK: self.tasks,
             Stage.KEEP: self.memory_stage,
             Stage.DRIVE: self.driving,
+            Stage.SHOW: self.showing,
             Stage.WAIT: WaitStage(this, blocking, program.bench.costs.read, self.length_us),
             Stage.STAND: StandStage(self.machines, self.counter, blocking),
             Stage.TAIL: TailStage(blocking, program.tail_us),
@@ -136,6 +139,7 @@ class Firmware:
         now_ms = self.counter.at(ready_us)
         self.this.begin(ready_us, now_ms)
         self._set_up(ready_us, now_ms, cause)
+        ready_us += self.program.displays_us  # the last that set-up does
         watchdog.feed(ready_us)
         watchdog.marked = False
         if processor := self.blocking.processor:
@@ -145,7 +149,8 @@ class Firmware:
 
     def _set_up(self, ready_us: int, now_ms: int, cause: str) -> None:
         """What set-up does: outputs as they rest, inputs as they begin, machines in their first states."""
-        for unit in (self.beginning, self.driving, self.memory_stage, self.tasks, self.chords, self.reading):
+        units = (self.beginning, self.driving, self.memory_stage, self.tasks, self.showing, self.chords, self.reading)
+        for unit in units:
             unit.begin(ready_us, now_ms)
         self.machines.enter(ready_us, now_ms, self.memory.remembered)
         self.memory.begun()

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from ..document import EventName
-from ..drives import FULL, OFF, Drive
+from ..drives import FULL, OFF, Drive, Text
 from ..machines import Dice, RunningMachine
 from ..program import Program
 from .clock import Pass
@@ -31,6 +31,7 @@ class BoardHost:
         firmware = program.bench.firmware
         self.this, self.contacts, self.sensed, self.outputs = this, contacts, sensed, outputs
         self.machines: dict[str, MachineSlot] = {}
+        self.lines: dict[str, Any] = {}  # what shows text
         self.listeners: dict[EventName, list[tuple[MachineSlot, int]]] = {}
         self.around = {
             (machine.id, state.id): state.parent for machine in firmware.machines for state in machine.states
@@ -102,7 +103,10 @@ class BoardHost:
 
     def start(self, output_id: str, drive: Drive) -> None:
         """See `Host.start`."""
-        self.outputs[output_id].pending = drive.course(self)
+        if isinstance(drive, Text):
+            self.lines[output_id].pending = drive
+        else:
+            self.outputs[output_id].pending = drive.course(self)
 
     def moved(self, machine: RunningMachine, left: Sequence[int], entered: Sequence[int], transition: int) -> None:
         """See `Host.moved`."""
@@ -124,6 +128,10 @@ class BoardHost:
         slot = self.sensed.get(input_id)
         count, full = slot.last_count() if slot else (0, 1)
         return FULL * count // full
+
+    def variable_value(self, variable_id: str) -> int:
+        """See `World.variable_value`."""
+        return self.held[variable_id]
 
     def variable_level(self, variable_id: str) -> int:
         """See `World.variable_level`."""

@@ -167,6 +167,7 @@ class OutputSlot:
         "cut",
         "cuts",
         "duty",
+        "ends",
         "ever",
         "guarded",
         "hz",
@@ -178,6 +179,7 @@ class OutputSlot:
         "rest",
         "rivals",
         "spent",
+        "told",
         "unset",
         "values",
     )
@@ -196,6 +198,7 @@ class OutputSlot:
         self.duty = Recording(Kind.DUTY, part.id)
         self.pitch = Recording(Kind.PITCH, part.id)
         self.cuts = Recording(Kind.CUT, part.id)
+        self.ends: Callable[[], None] | None = None  # told where a machine listens for the end of what it does
         self.begin(0)
 
     def begin(self, now_ms: int) -> None:
@@ -208,6 +211,7 @@ class OutputSlot:
         self.ever = self.level > OFF  # whether it was ever on
         self.spent = False  # whether its longest time is used up
         self.cut = ""
+        self.told = True
 
     def lock_with(self, rival: OutputSlot, dead_ms: int) -> None:
         """Interlocked with another output, with a dead time."""

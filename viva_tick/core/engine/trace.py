@@ -25,6 +25,7 @@ class Kind(StrEnum):
     STATE = "state"  # a state's id, None before set-up
     TRANSITION = "transition"  # the place of the transition that led into the state, -1 as the machine begins
     VALUE = "value"  # what a variable holds
+    TEXT = "text"  # what a line of a display shows, or the last line that went out over the serial line
     OUTPUT = "output"  # 1 on, 0 off, -1 floating
     DUTY = "duty"  # percent, of an output that something dims
     PITCH = "pitch"  # Hz, of an output that something gives a note
@@ -61,6 +62,9 @@ class Trace:
     def signal(self, kind: Kind, of: str = "") -> Signal:
         """The signal of that kind and part or machine; KeyError if there is none."""
         return self._by_name[kind, of]
+
+    def __contains__(self, name: tuple[Kind, str]) -> bool:
+        return name in self._by_name
 
     @cached_property
     def changes(self) -> int:

@@ -112,7 +112,7 @@ def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str]
 def wanted_together(bench: Bench, pair: tuple[str, str]) -> tuple[tuple[Cause, ...], str] | None:
     """The shortest way to both outputs being driven on, and the names of the states that do it; None where none is
     found."""
-    group = [machine for machine in bench.firmware.machines if machine.driven & set(pair)]
+    group = [machine for machine in bench.firmware.machines if bench.driven_by(machine) & set(pair)]
     if not group:
         return None
     found = explored(bench, group, (pair,)).together.get(pair)
@@ -152,13 +152,13 @@ def produced_events(bench: Bench) -> set[EventName]:
     return found
 
 
-def left_on(machine: Machine, output: str) -> list[str]:
+def left_on(bench: Bench, machine: Machine, output: str) -> list[str]:
     """States in which a drive leaves the output on for as long as the state stands, and nothing but an event of an
     input ends it: no time leads out."""
     timed = {transition.source for transition in machine.transitions if not isinstance(transition.on, HEARD)}
     stay = []
     for state in machine.states:
-        drive = state.drives.get(output)
+        drive = bench.drive_in(state, output)
         if drive is not None and drive.lasting and not {state.id, state.parent} & timed:
             stay.append(state.id)
     return stay

@@ -181,7 +181,7 @@ def survives(evidence: Evidence) -> Iterator[Finding]:
     for machine in bench.firmware.machines:
         if machine.id not in kept:
             continue
-        on = [channel.name for channel in bench.channels if hurts(channel) and left_on(machine, channel.id)]
+        on = [channel.name for channel in bench.channels if hurts(channel) and left_on(bench, machine, channel.id)]
         if on:
             yield Finding(
                 code="guard.survives",

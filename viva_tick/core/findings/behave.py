@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ..cautions import hurts
 from ..document import pointer
-from ..drives import Follow, FollowVariable, Steady
+from ..drives import Follow, FollowVariable, PickedPlace, Steady
 from ..engine import Kind
 from .finding import Evidence, Finding, Patch, Severity
 
@@ -26,10 +26,11 @@ def rest_state(evidence: Evidence) -> Iterator[Finding]:
             begins = machine.opening(machine.initial)
             place = next(place for place, state in enumerate(machine.states) if state.id == begins)
             drives = [part.id in state.drives for state in machine.states]
-            if isinstance(machine.states[place].drives.get(part.id), Follow | FollowVariable):
+            begun = evidence.bench.drive_in(machine.states[place], part.id)
+            if isinstance(begun, Follow | FollowVariable | PickedPlace):
                 where = pointer("firmware", "machines", number, "states", place, "drives", part.id)
                 continue  # what it follows decides: that is not for a mend to take away
-            as_wanted = machine.states[place].drives.get(part.id) == Steady(on=wanted)
+            as_wanted = begun == Steady(on=wanted)
             if any(drives) and not as_wanted:
                 where = pointer("firmware", "machines", number, "states", place, "drives", part.id)
                 op = "replace" if drives[place] else "add"

@@ -16,8 +16,9 @@ STAYS = ("switch", "slide-switch", "float", "limit-switch", "magnet")  # contact
 
 def _on_in(bench: Bench, machine: Machine, state_id: str) -> list[str]:
     """The hazardous outputs that are on in a state."""
-    drives = machine.state(machine.opening(state_id)).drives
-    on = [channel.id for channel in bench.channels if channel.id in drives and drives[channel.id].ever_on]
+    state = machine.state(machine.opening(state_id))
+    drives = ((channel.id, bench.drive_in(state, channel.id)) for channel in bench.channels)
+    on = [ident for ident, drive in drives if drive and drive.ever_on]
     return [ident for ident in on if hurts(bench.channel(ident))]
 
 
@@ -169,10 +170,10 @@ def limit_stays(evidence: Evidence) -> Iterator[Finding]:
         for output, limit in bench.firmware.limits.items():
             first = machine.state(machine.opening(machine.initial))
             off = next(
-                (s for s in (first, *machine.states) if output in s.drives and not s.drives[output].ever_on), None
+                (s for s in (first, *machine.states) if (d := bench.drive_in(s, output)) and not d.ever_on), None
             )
             for state in machine.states:
-                drive = state.drives.get(output)
+                drive = bench.drive_in(state, output)
                 ends = any(
                     isinstance(transition.on, TimeoutEvent)
                     and transition.on.variable is None

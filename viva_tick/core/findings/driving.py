@@ -42,7 +42,7 @@ def cannot(evidence: Evidence) -> Iterator[Finding]:
     bench = evidence.bench
     seen: set[tuple[str, str]] = set()
     for number, machine in enumerate(bench.firmware.machines):
-        for steps, output, drive in machine.drives:
+        for steps, output, drive in bench.drives_of(machine):
             channel = bench.channel(output)
             fault = _fault(bench, channel, drive)
             if fault is None or (fault[0], output) in seen:

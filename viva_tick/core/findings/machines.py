@@ -200,7 +200,7 @@ def for_ever(evidence: Evidence) -> Iterator[Finding]:
             if not hurts(channel) or channel.id in bench.firmware.limits:
                 continue
             paths = explored(bench, [machine]).paths
-            for state_id in left_on(machine, channel.id):
+            for state_id in left_on(bench, machine, channel.id):
                 path = paths.get((machine.id, state_id))
                 if path is None:
                     continue

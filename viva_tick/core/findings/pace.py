@@ -274,7 +274,7 @@ def too_fine(evidence: Evidence) -> Iterator[Finding]:
         pass_us = max(pass_us, bench.firmware.kernel.loop_us)
     for number, machine in enumerate(bench.firmware.machines):
         found: list[tuple[int, str, str]] = []
-        for steps, output, drive in machine.drives:
+        for steps, output, drive in bench.drives_of(machine):
             finest_us = min((us for name in ("on_us", "off_us") if (us := getattr(drive, name, 0))), default=0)
             if 0 < finest_us < pass_us and not drive.blocks_us:
                 where = pointer("firmware", "machines", number, *steps)

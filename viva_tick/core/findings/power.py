@@ -98,7 +98,7 @@ def timers(evidence: Evidence) -> Iterator[Finding]:
     """A note is made with the timer that dims another output."""
     bench = evidence.bench
     board = bench.the_board
-    drives = [(output, drive) for machine in bench.firmware.machines for _, output, drive in machine.drives]
+    drives = [(output, drive) for machine in bench.firmware.machines for _, output, drive in bench.drives_of(machine)]
     sounding = [
         bench.channel(output).name
         for output, drive in drives

@@ -195,7 +195,7 @@ def fast_switching(evidence: Evidence) -> Iterator[Finding]:
     bench = evidence.bench
     seen: set[str] = set()
     for number, machine in enumerate(bench.firmware.machines):
-        for steps, output, drive in machine.drives:
+        for steps, output, drive in bench.drives_of(machine):
             part = bench.channel(output).part
             if output in seen or not isinstance(part, Relay | RelayBoard | SolidStateRelay):
                 continue
@@ -281,7 +281,7 @@ def starting_current(part: object) -> tuple[int, bool]:
 def undriven_speed(evidence: Evidence) -> Iterator[Finding]:
     """A motor's speed pin that nothing drives: it never turns."""
     bench = evidence.bench
-    driven = {output for machine in bench.firmware.machines for _, output, _ in machine.drives}
+    driven = {output for machine in bench.firmware.machines for output in bench.driven_by(machine)}
     for at, part in bench.placed:
         speed = f"{part.id}.speed"
         ways = {f"{part.id}.{way}" for way in ("forward", "backward")}
@@ -290,8 +290,8 @@ def undriven_speed(evidence: Evidence) -> Iterator[Finding]:
         patch = []
         for number, machine in enumerate(bench.firmware.machines):
             for place, state in enumerate(machine.states):
-                if mine := ways & set(state.drives):
-                    turns = any(state.drives[way].ever_on for way in mine)
+                if mine := [drive for way in ways if (drive := bench.drive_in(state, way))]:
+                    turns = any(drive.ever_on for drive in mine)
                     where = pointer("firmware", "machines", number, "states", place, "drives", speed)
                     patch.append({"op": "add", "path": where, "value": {"kind": "steady", "on": turns}})
         yield Finding(

@@ -257,7 +257,7 @@ def undriven(evidence: Evidence) -> Iterator[Finding]:
     bench = evidence.bench
     drivers: dict[str, list[Machine]] = {}
     for machine in bench.firmware.machines:
-        for output in machine.driven:
+        for output in bench.driven_by(machine):
             drivers.setdefault(output, []).append(machine)
     for channel in bench.channels:
         mine = drivers.get(channel.id, [])

@@ -6,7 +6,7 @@ from ..document import EventName
 from .compiled import CompiledMachine, compile_machine, entry_actions, stays_inside
 from .dice import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH, Dice
 from .keys import PRESS_KEY, RAISED, RELEASE_KEY, event_keys, event_names, heard_by, longest_wait_us, raised_names
-from .running import Host, RunningMachine, holds
+from .running import SIGNS, Host, RunningMachine, holds
 
 __all__ = [
     "DICE_SKETCH",
@@ -15,6 +15,7 @@ __all__ = [
     "PRESS_KEY",
     "RAISED",
     "RELEASE_KEY",
+    "SIGNS",
     "CompiledMachine",
     "Dice",
     "EventName",

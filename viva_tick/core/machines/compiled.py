@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..document import Action, AlwaysEvent, EventName, Guard, Machine, StartDrive, State, TimeoutEvent
+from ..document import Action, AlwaysEvent, Bench, EventName, Guard, Machine, StartDrive, State, TimeoutEvent
 
 NONE = -1
 
@@ -68,6 +68,20 @@ def entry_actions(state: State) -> tuple[Action, ...]:
     return (*(StartDrive(output=output, drive=drive) for output, drive in state.drives.items()), *state.entry)
 
 
+def single_actions(actions: tuple[Action, ...], bench: Bench | None) -> tuple[Action, ...]:
+    """The actions, those on a group of outputs as one for each output of it."""
+    if bench is None or not bench.groups:
+        return actions
+    found: list[Action] = []
+    for action in actions:
+        if isinstance(action, StartDrive) and action.output in bench.groups:
+            pairs = bench.reached_by(action.output, action.drive)
+            found += [StartDrive.model_construct(output=output, drive=drive) for output, drive in pairs]
+        else:
+            found.append(action)
+    return tuple(found)
+
+
 def stays_inside(machine: Machine, source_id: str, target_id: str) -> bool:
     """Whether a transition begins and ends in the same state around others without leaving that. As in SCXML: from
     inside to what is remembered there it is not left; to the state itself it is."""
@@ -77,8 +91,9 @@ def stays_inside(machine: Machine, source_id: str, target_id: str) -> bool:
     return target_id != around or machine.state(around).remembers
 
 
-def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledMachine:
-    """The machine over the numbers of `events`. A transition whose event nothing gives any more is left out."""
+def compile_machine(machine: Machine, events: dict[EventName, int], bench: Bench | None = None) -> CompiledMachine:
+    """The machine over the numbers of `events`, on a `bench` whose groups of outputs are single ones in it. A
+    transition whose event nothing gives any more is left out."""
     place = {state.id: number for number, state in enumerate(machine.states)}
     around = [NONE if state.parent is None else place[state.parent] for state in machine.states]
     count = len(machine.states)
@@ -112,7 +127,7 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
     numbers = {id(one): number for number, one in enumerate(machine.transitions)}
     for one in own_first:
         source = place[one.source]
-        made = transition(numbers[id(one)], source, one.target, one.guards, one.actions)
+        made = transition(numbers[id(one)], source, one.target, one.guards, single_actions(one.actions, bench))
         sources = [n for n in range(count) if around[n] == source] if has_insides[source] else [source]
         event = one.on
         if isinstance(event, TimeoutEvent):
@@ -139,8 +154,8 @@ def compile_machine(machine: Machine, events: dict[EventName, int]) -> CompiledM
         tuple({key: tuple(transitions) for key, transitions in row.items()} for row in on),
         tuple(map(tuple, waits)),
         tuple(map(tuple, always)),
-        tuple(map(entry_actions, machine.states)),
-        tuple(state.exit for state in machine.states),
+        tuple(single_actions(entry_actions(state), bench) for state in machine.states),
+        tuple(single_actions(state.exit, bench) for state in machine.states),
         tuple(map(tuple, drawn)),
         tuple(around),
         tuple(bool(times or transitions) for times, transitions in zip(waits, always, strict=True)),

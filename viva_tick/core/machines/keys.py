@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from itertools import permutations
 
-from ..document import HEARD, Bench, EventName, TimeoutEvent, VariableEvent
+from ..document import HEARD, Bench, DriveEvent, EventName, TimeoutEvent, VariableEvent
 from ..document.parts import Commands, Encoder, KeyMatrix
 from ..gestures import GESTURES
 
 PRESS_KEY, RELEASE_KEY = 0, 1
-RAISED = ("entered", "left", "reached", "boot", "watchdog-reset")  # by machines, variables and the board
+RAISED = ("entered", "left", "reached", "ended", "boot", "watchdog-reset")  # not by inputs
 
 
 def event_names(bench: Bench) -> list[EventName]:
     """Every event that the inputs can give, in the order of their numbers: press and release of each contact, then
-    its gestures, chords, and what the other inputs give; then what machines, variables and the board raise."""
+    its gestures, chords, and what the other inputs give; then what machines, variables, outputs and the board raise."""
     names: list[EventName] = []
     contacts = [line.id for line in bench.contacts]
     for ident in contacts:
@@ -38,13 +38,14 @@ def event_names(bench: Bench) -> list[EventName]:
 
 
 def raised_names(bench: Bench) -> list[EventName]:
-    """What machines, variables and the board can raise, in the order in which a machine takes what waits for it."""
+    """What machines, variables, outputs and the board can raise, in the order in which a machine takes it."""
     machines = bench.firmware.machines
     names: list[EventName] = [("boot", "", ""), ("watchdog-reset", "", "")]
     for kind in ("entered", "left"):
         names += [(kind, machine.id, state.id) for machine in machines for state in machine.states]
-    transitions = (transition.on for machine in machines for transition in machine.transitions)
-    return [*names, *dict.fromkeys(on.name for on in transitions if isinstance(on, VariableEvent))]
+    heard = [transition.on for machine in machines for transition in machine.transitions]
+    names += dict.fromkeys(on.name for on in heard if isinstance(on, VariableEvent))
+    return [*names, *dict.fromkeys(on.name for on in heard if isinstance(on, DriveEvent))]
 
 
 def event_keys(bench: Bench) -> dict[EventName, int]:

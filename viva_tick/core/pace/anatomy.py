@@ -104,7 +104,7 @@ def _task(bench: Bench, task: Task) -> Longest:
 
 
 def _drive(bench: Bench, channel: Channel) -> Longest:
-    drives = (row for machine in bench.firmware.machines for row in machine.drives)
+    drives = (row for machine in bench.firmware.machines for row in bench.drives_of(machine))
     held_us = max((drive.blocks_us for _, output, drive in drives if output == channel.id), default=0)
     return held_us, "holds the loop" if held_us else ""
 

@@ -34,7 +34,7 @@ def holds(bench: Bench) -> list[Hold]:
     found = []
     for number, machine in enumerate(held.machines):
         own = {steps: drive for steps, _, drive in firmware.machines[number].drives}
-        for steps, output, drive in machine.drives:
+        for steps, output, drive in bench.drives_of(machine):
             if drive.blocks_us:
                 where = pointer("firmware", "machines", number, *steps, "blocking")
                 free = ({"op": "replace", "path": where, "value": False},) if own[steps].blocks_us else ()

@@ -87,7 +87,7 @@ def counted(bench: Bench) -> list[Counted]:
     """Everything that stops while the counter stands still: waits of tasks and machines, drives, cleaning."""
     found = [Counted(wait.what, "waits", wait.pointer, wait.kept_ms) for wait in waits(bench)]
     for number, machine in enumerate(bench.firmware.machines):
-        for steps, output, drive in machine.drives:
+        for steps, output, drive in bench.drives_of(machine):
             where = pointer("firmware", "machines", number, *steps)
             longest_us = max((getattr(drive, name, 0) or 0 for name in DRIVE_TIMES), default=0)
             if longest_us and not drive.blocks_us:

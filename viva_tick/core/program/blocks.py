@@ -30,6 +30,7 @@ class Stage(StrEnum):
     TASK = "task"
     KEEP = "keep"  # what outlives a reset is written
     DRIVE = "drive"
+    SHOW = "show"  # a line of text is written
     WAIT = "wait"  # a debounce method that holds the pass stands out its interval
     STAND = "stand"  # kept with delays, a state's time is stood out
     TAIL = "tail"  # the delay at the end
@@ -96,6 +97,13 @@ def _drives(bench: Bench) -> Iterator[Block]:
         yield Block(Stage.DRIVE, bench.costs.drive, channel.id, channel)
 
 
+def _shows(bench: Bench) -> Iterator[Block]:
+    written = {ident for machine in bench.firmware.machines for ident in bench.driven_by(machine)}
+    for line in bench.text_lines:
+        if line.id in written:
+            yield Block(Stage.SHOW, bench.costs.drive, line.id, line)
+
+
 def _waits(bench: Bench) -> Iterator[Block]:
     for line in bench.contacts:
         method = METHODS[bench.debounce(line.id).method]
@@ -139,6 +147,7 @@ STAGES: dict[Stage, Callable[[Bench], Iterator[Block]]] = {
     Stage.TASK: _tasks,
     Stage.KEEP: _keeps,
     Stage.DRIVE: _drives,
+    Stage.SHOW: _shows,
     Stage.WAIT: _waits,
     Stage.STAND: _stands,
     Stage.TAIL: _tail,

@@ -8,9 +8,10 @@ from functools import cached_property
 from ..boards import Board
 from ..clock import US_PER_MS
 from ..document import AlwaysEvent, Bench, EventName, Timekeeping, TimeoutEvent
-from ..document.parts import KeyMatrix
+from ..document.parts import Display, KeyMatrix
 from ..gestures import Wanted, chords_wanted, wanted_by
 from ..machines import CompiledMachine, compile_machine, event_keys, heard_by
+from ..showing import set_up_us
 from .blocks import Block, Stage, blocks_of
 from .schools import in_its_school
 
@@ -84,7 +85,7 @@ class Program:
     @cached_property
     def machines(self) -> dict[str, CompiledMachine]:
         """Every machine in tables, by id, in the order of the pass."""
-        return {one.id: compile_machine(one, self.keys) for one in self.bench.firmware.machines}
+        return {one.id: compile_machine(one, self.keys, self.bench) for one in self.bench.firmware.machines}
 
     @cached_property
     def gestures(self) -> dict[str, Wanted]:
@@ -100,6 +101,22 @@ class Program:
     def longest_ms(self) -> dict[str, int]:
         """By output, how long it may be on at a time."""
         return {ident: limit.longest_us // US_PER_MS for ident, limit in self.bench.firmware.limits.items()}
+
+    @cached_property
+    def displays(self) -> tuple[Display, ...]:
+        """The displays that a line of text is written on, in order: set-up sets them up."""
+        parts = {block.subject.part.id: block.subject.part for block in self.of(Stage.SHOW)}
+        return tuple(part for part in parts.values() if isinstance(part, Display))
+
+    @cached_property
+    def displays_us(self) -> int:
+        """How long that takes, at the end of set-up."""
+        return sum(set_up_us(part) for part in self.displays)
+
+    @cached_property
+    def ends_heard(self) -> frozenset[str]:
+        """The outputs whose drives' ends a machine listens for."""
+        return frozenset(name[1] for names in self.heard.values() for name in names if name[0] == "ended")
 
     @cached_property
     def looks_around(self) -> bool:

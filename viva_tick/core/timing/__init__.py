@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from .answers import Answers, Blocked, Spread, answers, spread
 from .compare import difference
-from .expected import Verdict, as_it_is, expected_words, judged
+from .expected import SIGN_WORDS, Verdict, as_it_is, expected_words, judged
 from .jobs import JobTally, job_tallies
 from .sensed import SensedTally, sensed_tally
 from .tally import PressTally, tally
 from .why import Link, chain, entry_at, why
 
 __all__ = [
+    "SIGN_WORDS",
     "Answers",
     "Blocked",
     "JobTally",

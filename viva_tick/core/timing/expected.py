@@ -6,8 +6,9 @@ from bisect import bisect_right
 from dataclasses import dataclass
 from typing import assert_never
 
-from ..document import Bench, Expect, ExpectCount, ExpectOn, ExpectState, Scenario
+from ..document import Bench, Expect, ExpectCount, ExpectNumber, ExpectOn, ExpectState, ExpectText, Scenario
 from ..engine import Kind, Run
+from ..machines import SIGNS
 from ..units import at_s
 
 
@@ -23,6 +24,9 @@ class Verdict:
     reached: bool = True
 
 
+SIGN_WORDS = {"<": "under", "<=": "at most", "=": "is", "!=": "is not", ">=": "at least", ">": "over"}
+
+
 def expected_words(bench: Bench, one: Expect) -> str:
     """What is expected, as a sentence without its full stop."""
     names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.lines}
@@ -31,8 +35,19 @@ def expected_words(bench: Bench, one: Expect) -> str:
     if isinstance(one, ExpectState):
         machine = next(m for m in bench.firmware.machines if m.id == one.machine)
         return f"{machine.name} in {machine.state(one.state).name} at {at_s(one.at_us)}"
+    if isinstance(one, ExpectNumber):
+        name = next(variable.name for variable in bench.firmware.variables if variable.id == one.variable)
+        if one.from_us == one.to_us:
+            when = f"at {at_s(one.from_us)}"
+        else:
+            when = f"{'once ' if one.when == 'once' else ''}from {at_s(one.from_us)} to {at_s(one.to_us)}"
+        return f"{name} {SIGN_WORDS[one.sign]} {one.number} {when}"
+    if isinstance(one, ExpectText):
+        name = next(line.name for line in bench.text_lines if line.id == one.of)
+        return f"{name} shows “{one.text}” at {at_s(one.at_us)}"
     times = "once" if one.times == 1 else f"{one.times} times"
-    return f"{names[one.of]} {'pressed' if one.what == 'press' else 'on'} {times}"
+    what = {"press": "pressed", "on": "on", "event": f"gives “{one.event}”"}[one.what]
+    return f"{names[one.of]} {what} {times}"
 
 
 def _on(run: Run, one: ExpectOn) -> tuple[str, tuple[int, ...]]:
@@ -49,9 +64,12 @@ def _on(run: Run, one: ExpectOn) -> tuple[str, tuple[int, ...]]:
 
 
 def _count(run: Run, one: ExpectCount) -> tuple[str, tuple[int, ...]]:
-    if one.what == "press":
+    if one.what != "on":
+        wanted = one.event or "press"
+        if (Kind.EVENT, one.of) not in run.trace:
+            return ("not read" if one.times else ""), ()
         signal = run.trace.signal(Kind.EVENT, one.of)
-        instants = [at for at, what in zip(signal.times_us, signal.values, strict=True) if what == "press"]
+        instants = [at for at, what in zip(signal.times_us, signal.values, strict=True) if what == wanted]
     else:
         signal = run.trace.signal(Kind.OUTPUT, one.of)
         instants = [at for at, value in zip(signal.times_us, signal.values, strict=True) if value == 1]
@@ -70,12 +88,42 @@ def _state(bench: Bench, run: Run, one: ExpectState) -> tuple[str, tuple[int, ..
     return ("in " + machine.state(state).name if state else "not set up yet"), (one.at_us,)
 
 
+def _number(run: Run, one: ExpectNumber) -> tuple[str, tuple[int, ...]]:
+    signal = run.trace.signal(Kind.VALUE, one.variable)
+    holds = SIGNS[one.sign]
+    if not signal.times_us or signal.times_us[0] > one.to_us:
+        return "not set up yet", (one.from_us,)
+    first = max(bisect_right(signal.times_us, one.from_us) - 1, 0)
+    seen = []
+    for at_us, value in zip(signal.times_us[first:], signal.values[first:], strict=True):
+        if at_us > one.to_us:
+            break
+        seen.append((max(at_us, one.from_us), value))
+    if one.when == "once":
+        return ("", ()) if any(holds(value, one.number) for _, value in seen) else (f"{seen[-1][1]}", (one.to_us,))
+    wrong = [(at_us, value) for at_us, value in seen if not holds(value, one.number)]
+    return (f"{wrong[0][1]} at {at_s(wrong[0][0])}", (wrong[0][0],)) if wrong else ("", ())
+
+
+def _text(run: Run, one: ExpectText) -> tuple[str, tuple[int, ...]]:
+    if (Kind.TEXT, one.of) not in run.trace:
+        return ("nothing", (one.at_us,)) if one.text else ("", ())
+    signal = run.trace.signal(Kind.TEXT, one.of)
+    place = bisect_right(signal.times_us, one.at_us) - 1
+    shown = signal.values[place] if place >= 0 else None
+    if shown is not None and (one.text in shown if one.text else not shown):
+        return "", ()
+    return f"“{shown}”" if shown else "nothing", (one.at_us,)
+
+
 def _reached(run: Run, one: Expect) -> bool:
     """Whether a run that stopped early can tell: what is already wrong stays wrong."""
     end_us = run.trace.length_us
     if isinstance(one, ExpectOn):
         return one.to_us <= end_us or (one.from_us < end_us and bool(_on(run, one)[0]))
-    if isinstance(one, ExpectState):
+    if isinstance(one, ExpectNumber):
+        return one.to_us <= end_us
+    if isinstance(one, ExpectState | ExpectText):
         return one.at_us <= end_us
     return bool(_count(run, one)[1][one.times :]) or len(_count(run, one)[1]) > one.times
 
@@ -94,6 +142,10 @@ def judged(bench: Bench, scenario: Scenario, run: Run) -> tuple[Verdict, ...]:
                 got, wrong = _count(run, one)
             case ExpectState():
                 got, wrong = _state(bench, run, one)
+            case ExpectNumber():
+                got, wrong = _number(run, one)
+            case ExpectText():
+                got, wrong = _text(run, one)
             case _:
                 assert_never(one)
         found.append(Verdict(not got, expected_words(bench, one), got, wrong))

@@ -61,24 +61,25 @@ def entry_at(run: Run, machine: Machine, at_us: int, before: int | None = None) 
     return Entry(machine, number, states.times_us[number], states.values[number], transitions.values[number - skipped])
 
 
-def _starts(entry: Entry, output: str) -> Drive | None:
+def _starts(bench: Bench, entry: Entry, output: str) -> Drive | None:
     """The drive that an entry starts on an output; None where it leaves it alone."""
     machine = entry.machine
     state = machine.state(entry.state)
     around = [machine.state(state.parent)] if state.parent else []
-    if output in state.drives:
-        return state.drives[output]
+    if drive := bench.drive_in(state, output):
+        return drive
     rows = [*state.entry]
     if entry.transition >= 0:
         rows += machine.transitions[entry.transition].actions
-    found = next((one.drive for one in rows if one.do == "drive" and one.output == output), None)
-    return found or next((one.drives[output] for one in around if output in one.drives), None)
+    asked = (pair for one in rows if one.do == "drive" for pair in bench.reached_by(one.output, one.drive))
+    found = next((drive for member, drive in asked if member == output), None)
+    return found or next((drive for one in around if (drive := bench.drive_in(one, output))), None)
 
 
-def _drove(run: Run, machine: Machine, output: str, at_us: int) -> tuple[Entry, Drive] | None:
+def _drove(bench: Bench, run: Run, machine: Machine, output: str, at_us: int) -> tuple[Entry, Drive] | None:
     entry = entry_at(run, machine, at_us)
     while entry is not None:
-        drive = _starts(entry, output)
+        drive = _starts(bench, entry, output)
         if drive is not None:
             return entry, drive
         entry = entry_at(run, machine, at_us, entry.number)
@@ -100,7 +101,7 @@ def why(bench: Bench, run: Run, output: str, at_us: int) -> list[Link]:
     if not value and cuts and (number := _last(cuts, at_us)) >= 0 and cuts.values[number]:
         held = {"limit": "its longest time on is used up", "interlock": "the other side of its interlock comes first"}
         links.append(Link(f"held off: {held[cuts.values[number]]}", cuts.times_us[number], lane))
-    found = [one for machine in bench.firmware.machines if (one := _drove(run, machine, output, at_us))]
+    found = [one for machine in bench.firmware.machines if (one := _drove(bench, run, machine, output, at_us))]
     if not found:
         links.append(Link("no machine has asked anything of it", since_us, lane))
         return links

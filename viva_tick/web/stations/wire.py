@@ -160,7 +160,12 @@ def _sums(bench: Bench) -> list[dict[str, Any]]:
 
 def _names(part: Part, at: str) -> set[str]:
     own = {part.id} if isinstance(part, Sensed) else set()
-    return own | {line.id for line in part.contacts(at)} | {channel.id for channel in part.channels(at)}
+    return (
+        own
+        | {line.id for line in part.contacts(at)}
+        | {channel.id for channel in part.channels(at)}
+        | {line.id for line in part.text_lines(at)}
+    )
 
 
 def _users(bench: Bench, names: set[str]) -> str:
@@ -169,9 +174,9 @@ def _users(bench: Bench, names: set[str]) -> str:
         looks = any(getattr(guard, "input", None) in names for t in machine.transitions for guard in t.guards)
         takes = any(getattr(action, "input", None) in names for _, action in machine.actions)
         follows = any(getattr(drive, "input", None) in names for _, _, drive in machine.drives)
-        if listens or looks or takes or follows or names & machine.driven:
+        if listens or looks or takes or follows or names & bench.driven_by(machine):
             return machine.name
-    return ""
+    return next((row.name for row in bench.firmware.rows if names & set(row.outputs)), "")
 
 
 def _used_by(bench: Bench, part: Part, at: str) -> str:

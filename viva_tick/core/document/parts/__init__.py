@@ -15,6 +15,7 @@ from .base import (
     ContactLine,
     ModelledContact,
     Part,
+    TextLine,
     Wiring,
     as_contacting,
 )
@@ -51,6 +52,7 @@ from .outputs import (
     RelayChannel,
     RgbLamp,
     RgbLeg,
+    SerialText,
     Servo,
     SignalOut,
     Solenoid,
@@ -113,6 +115,7 @@ OutputPart = Annotated[
     | Servo
     | Heater
     | Display
+    | SerialText
     | SignalOut,
     Field(discriminator="kind"),
 ]
@@ -165,6 +168,7 @@ __all__ = [
     "RgbLamp",
     "RgbLeg",
     "Sensed",
+    "SerialText",
     "Servo",
     "SignalIn",
     "SignalOut",
@@ -176,6 +180,7 @@ __all__ = [
     "Switch",
     "Switched",
     "TemperatureSensor",
+    "TextLine",
     "TwoWay",
     "VoltageSensor",
     "VoltageSource",

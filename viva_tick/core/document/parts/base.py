@@ -124,6 +124,10 @@ class Part(Doc):
         """The outputs that the firmware can switch."""
         return []
 
+    def text_lines(self, at: str) -> list[TextLine]:
+        """The lines that show or send text."""
+        return []
+
 
 @dataclass(frozen=True)
 class Claim:
@@ -180,6 +184,24 @@ class Channel:
     hold: str
     part: Part
     burden: Burden | None = None
+
+    @property
+    def kind(self) -> str:
+        """The kind of its part."""
+        return str(getattr(self.part, "kind", ""))
+
+
+@dataclass(frozen=True)
+class TextLine:
+    """A line that shows or sends text, as the firmware sees it: `columns` characters at most, the `row` of a display's
+    lines, from 0."""
+
+    id: str
+    name: str
+    at: str
+    columns: int
+    part: Part
+    row: int = 0
 
     @property
     def kind(self) -> str:

@@ -8,11 +8,12 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ..base import Doc, Id, Name, Ref
-from .base import Burden, Channel, Claim, Hold, Level, Loads, MicroAmp, MilliVolt, OhmOrNone, Part, PinId
+from .base import Burden, Channel, Claim, Hold, Level, Loads, MicroAmp, MilliVolt, OhmOrNone, Part, PinId, TextLine
 
 Rest = Literal["off", "on"]
 Drop = Annotated[int, Field(ge=500, le=5_000)]
 Feeder = Literal["pin", "transistor", "module"]
+SERIAL_COLUMNS = 80  # a line of text over the serial line is no longer
 
 
 class OutputBase(Part):
@@ -372,11 +373,44 @@ class Display(OutputBase):
     load_ua: MicroAmp = 25_000
     high_mv: MilliVolt = 5_000
     bus_pull: Literal["logic", "5v", "none"] = "logic"
+    bus_hz: Annotated[int, Field(ge=10_000, le=1_000_000)] = 100_000
+    lines: Annotated[int, Field(ge=1, le=4)] = 2
+    columns: Annotated[int, Field(ge=8, le=20)] = 16
+
+    def text_lines(self, at: str) -> list[TextLine]:
+        """See `Part.text_lines`."""
+        if self.lines == 1:
+            return [TextLine(self.id, self.name, at, self.columns, self)]
+        return [
+            TextLine(f"{self.id}.{n}", f"{self.name} line {n}", at, self.columns, self, n - 1)
+            for n in range(1, self.lines + 1)
+        ]
+
+    @property
+    def character_us(self) -> int:
+        """How long the bus takes for one character, or for going to a place: the address and six bytes (two halves,
+        each with the enable line down, up and down again), nine bits each, a start and a stop."""
+        return -(-(7 * 9 + 2) * 1_000_000 // self.bus_hz)
 
     def claims(self, at: str) -> list[Claim]:
         """See `Part.claims`."""
         ends = (("data", "bus-data"), ("clock", "bus-clock"))
         return [Claim(self.id, f"{self.name} {e}", getattr(self, e), f"{at}/{e}", ("output", need)) for e, need in ends]
+
+
+class SerialText(OutputBase):
+    """What the firmware writes over the serial line, for a computer or another board that reads it: a line of text."""
+
+    kind: Literal["serial-text"] = "serial-text"
+    pin: PinId
+
+    def text_lines(self, at: str) -> list[TextLine]:
+        """See `Part.text_lines`."""
+        return [TextLine(self.id, self.name, at, SERIAL_COLUMNS, self)]
+
+    def claims(self, at: str) -> list[Claim]:
+        """See `Part.claims`."""
+        return [Claim(self.id, self.name, self.pin, f"{at}/pin", ("serial-out",))]
 
 
 class SignalOut(Driven):

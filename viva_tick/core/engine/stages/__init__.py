@@ -10,6 +10,7 @@ from .guarding import FeedStage, GuardStage
 from .keeping import KeepStage
 from .machines import MachineStage, StandStage
 from .reading import ReadStage
+from .showing import ShowStage
 from .sleeping import SleepStage, YieldStage
 from .tasks import TaskStage
 from .waiting import TailStage, WaitStage
@@ -24,6 +25,7 @@ __all__ = [
     "KeepStage",
     "MachineStage",
     "ReadStage",
+    "ShowStage",
     "SleepStage",
     "StageRunner",
     "StandStage",

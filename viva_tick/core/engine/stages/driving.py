@@ -56,13 +56,17 @@ class DriveStage(StageRunner):
                     clock_us = self._stand_by(output, clock_us)
                     continue
                 output.course, output.pending = output.pending, None
-                output.spent = False
+                output.spent = output.told = False
+                output.course.stand(output.level)
                 level = output.course.begin(now_ms)
                 output.play(output.course.hz, clock_us)
             elif output.course.still and not output.guarded:
                 continue
             else:
                 level = output.course.update(now_ms)
+                if output.ends is not None and not output.told and output.course.ended:
+                    output.told = True
+                    output.ends()
             if output.guarded:
                 level, cut = output.allowed(level, now_ms)
                 if cut != output.cut:
@@ -89,6 +93,8 @@ class DriveStage(StageRunner):
         output.course = SteadyCourse(level)
         if course.again:  # and so on, in the next pass
             output.pending = course
+        elif output.ends is not None:
+            output.ends()
         output.changed_ms = self.counter.at(clock_us)  # a dead time is counted from when the loop goes on
         output.ever = True
         return clock_us
