@@ -12,7 +12,7 @@ from pydantic import TypeAdapter
 
 from tests.depth import DEPTH
 from tests.random_benches import drives
-from viva_tick.core.drives import DRIVES, Blockable, Drive, ramp_level
+from viva_tick.core.drives import DRIVES, Blockable, Colour, Drive, Picked, ramp_level
 
 
 class _World:
@@ -22,6 +22,9 @@ class _World:
     def variable_level(self, variable_id: str) -> int:
         return 37
 
+    def variable_value(self, variable_id: str) -> int:
+        return 7
+
 
 class Drives(unittest.TestCase):
     """Each drive's course, stepped a millisecond at a time across the counter's wrap, against its closed form."""
@@ -30,6 +33,7 @@ class Drives(unittest.TestCase):
         drive = TypeAdapter(Drive).validate_python(data)
         begun = 0xFFFF_FFFF - 90
         running = drive.course(_World())
+        running.stand(64)
         levels = [running.begin(begun)]
         for passed in range(1, ms):
             now = (begun + passed) & 0xFFFF_FFFF
@@ -73,8 +77,15 @@ class Drives(unittest.TestCase):
             ),
             ({"kind": "tone", "hz": 440, "length_us": 50_000}, lambda t: 100 if t < 50 else 0),
             ({"kind": "follow", "input": "x"}, lambda t: 37),
+            ({"kind": "blink-rate", "variable": "x", "unit_us": 3_000}, lambda t: 100 if t // 21 % 2 == 0 else 0),
             ({"kind": "follow-variable", "variable": "x", "inverted": True}, lambda t: 63),
         ]
+        for end in (100, 0, 64):  # from where it stands, at 64
+            way = end - 64
+            said = {"kind": "ramp", "start": None, "end": end, "time_us": 200_000}
+            cases.append(
+                (said, lambda t, b=end, w=way: b if t >= 200 else 64 + int(math.copysign(abs(w) * (5 * t) // 1000, w)))
+            )
         for start, end in ((0, 100), (100, 0), (20, 70)):
             cases.append(
                 (
@@ -84,7 +95,8 @@ class Drives(unittest.TestCase):
                     ),
                 )
             )
-        self.assertEqual({data["kind"] for data, _ in cases}, {kind.model_fields["kind"].default for kind in DRIVES})
+        single = {kind.model_fields["kind"].default for kind in DRIVES if not kind.writes and not kind.for_group}
+        self.assertEqual({data["kind"] for data, _ in cases}, single)
         for data, wanted in cases:
             with self.subTest(drive=data):
                 self.assertEqual(self.course(data), [wanted(t) for t in range(400)])
@@ -118,6 +130,41 @@ class Drives(unittest.TestCase):
         self.assertEqual(set(levels[len(held) :]), {drive.rest})
 
 
+class Ends(unittest.TestCase):
+    @settings(max_examples=150 * DEPTH, deadline=None)
+    @given(drives())
+    def test_what_ends_says_so_once_its_course_is_over(self, data: dict[str, Any]) -> None:
+        if data["kind"] in ("follow", "follow-variable", "blink-rate"):
+            return
+        drive = TypeAdapter(Drive).validate_python({**data, "blocking": False} if "blocking" in data else data)
+        running = drive.course(_World())
+        running.stand(20)
+        running.begin(0)
+        ended = []
+        for now in range(1, 3_000):
+            running.update(now)
+            ended.append(running.ended)
+        whole_ms = sum(us for _, us in drive.spans()) // 1000 if isinstance(drive, Blockable) else 0
+        ends = isinstance(drive, Blockable) and not drive.endless and whole_ms > 0
+        if drive.kind == "blink" and drive.for_us and not drive.times:  # it may be off before its time is up
+            whole_ms = drive.for_us // 1000
+        self.assertEqual(ended, [ends and now >= whole_ms for now in range(1, 3_000)], data)
+
+    def test_a_row_and_a_colour_place_by_place(self) -> None:
+        for shows, first, value, lit in (
+            ("one", 0, 2, [0, 0, 1, 0]), ("one", 1, 2, [0, 1, 0, 0]), ("one", 0, 9, [0] * 4), ("one", 1, 0, [0] * 4),
+            ("bar", 0, 2, [1, 1, 0, 0]), ("bar", 1, 2, [1, 1, 0, 0]), ("bar", 0, 0, [0] * 4), ("bar", 0, -3, [0] * 4),
+            ("bar", 0, 9, [1] * 4), ("bits", 0, 5, [1, 0, 1, 0]), ("bits", 0, 0, [0] * 4), ("bits", 0, -1, [1] * 4),
+        ):  # fmt: skip
+            world = _World()
+            world.variable_value = lambda _, value=value: value  # type: ignore[method-assign]
+            row = Picked(variable="x", shows=shows, first=first)  # type: ignore[arg-type]
+            found = [row.at_place(place).course(world).begin(0) // 100 for place in range(4)]
+            self.assertEqual(found, lit, (shows, first, value))
+        colour = Colour(red=100, green=40, blue=0)
+        self.assertEqual([colour.at_place(n).course(_World()).begin(0) for n in range(3)], [100, 40, 0])
+
+
 class Said(unittest.TestCase):
     def test_what_holds_the_loop_needs_an_end(self) -> None:
         step = [{"percent": 50, "us": 1_000}]
@@ -148,12 +195,13 @@ class Said(unittest.TestCase):
     @settings(max_examples=300 * DEPTH, deadline=None)
     @given(drives())
     def test_what_is_said_of_a_drive_is_what_it_does(self, data: dict[str, Any]) -> None:
-        if data["kind"] in ("follow", "follow-variable"):
+        if data["kind"] in ("follow", "follow-variable", "blink-rate"):
             return  # that depends on something else
         drive = TypeAdapter(Drive).validate_python({**data, "blocking": False} if "blocking" in data else data)
         if drive.fault:
             return
         running = drive.course(_World())
+        running.stand(80)
         levels = [running.begin(0), *(running.update(now) for now in range(1, 6_000))]
         self.assertEqual(drive.ever_on, any(levels), data)
         self.assertEqual(drive.lasting, any(levels[5_000:]), data)

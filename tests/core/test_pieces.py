@@ -17,10 +17,13 @@ from viva_tick.core.pieces import resolved
 CORE = Path(__file__).parents[2] / "viva_tick" / "core"
 DRIVE_PIECES = Path(str(drives.__file__)).parent
 HEADS = {  # what must stand before a piece: types of the program around it
-    "output": "enum DriveKind : uint8_t { STEADY, BLINK, BEAT, PULSE, RAMP, SEQUENCE, FOLLOW };\n",
+    "output": "enum DriveKind : uint8_t { STEADY, BLINK, BEAT, PULSE, RAMP, SEQUENCE, RATE, FOLLOW };\n",
+    "showing": '#include "Wire.h"\n#define USE_TYPES 1\n#define USE_SAYING 1\n#define USE_SAY 1\n#define USE_NUMBERS 1\n'
+    "#define USE_BARS 1\n#define USE_DISPLAYS 1\n#define TEXT_MOST 80\n#define TEXT_COLUMNS 16\n#define HALVES 1\n"
+    "#define COMMANDS 1\n#define POWER_ON_MS 1\n#define WIDTH_MS 1\n#define CLEAR_MS 1\n",
     "dice": "#define AT_TYPES 1\n#define AT_VALUES 1\n#define AT_FUNCTIONS 1\n",
 }
-WHOLE = ("TABLES", "NOTES", "LEVELS", "WAITS", "AGAIN", "GUARDS")
+WHOLE = ("TABLES", "NOTES", "LEVELS", "WAITS", "AGAIN", "GUARDS", "ENDS", "RAMP_ON")
 
 
 def defines(names: list[str]) -> str:
@@ -68,7 +71,7 @@ class Pieces(unittest.TestCase):
             for drive in DRIVES
             for offer in drive.offered
         ]
-        self.assertEqual({one.form for one in made if one.form} | {"beat", "follow"}, set(FORMS))
+        self.assertEqual({one.form for one in made if one.form} | {"beat", "follow", "rate"}, set(FORMS))
 
 
 class Resolved(unittest.TestCase):

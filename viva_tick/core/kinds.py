@@ -111,6 +111,8 @@ KINDS: dict[str, Kind] = {
         Kind("heater", "Heater", "warms", MOVES, of.Heater, "bath heat", {"hold": "down"}),
         Kind("display", "Display", "shows characters, on the bus", SHOWS, of.Display, "lcd screen text",
              {}, (("data", 0), ("clock", 0))),
+        Kind("serial-text", "Serial text", "writes lines of text to a computer or another board", SHOWS, of.SerialText,
+             "print serial monitor log message computer"),
         Kind("signal-out", "Signal out", "a logic signal to another board", SHOWS, of.SignalOut, "logic"),
     )
 }  # fmt: skip

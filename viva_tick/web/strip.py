@@ -49,7 +49,7 @@ def lanes(
     def rank(lane: Lane) -> int:
         if lane.of in mine or ("." in lane.of and lane.of.rpartition(".")[0] in mine):
             return 0
-        return 1 if lane.kind == "output" else 2
+        return 1 if lane.kind in ("output", "text") else 2
 
     return sorted(found, key=rank)
 
@@ -84,6 +84,10 @@ def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
         found.append(Lane(f"value {one.id}", "value", one.id, one.name, f"{one.least} to {one.most}"))
     for driven in bench.channels:
         found.append(Lane(f"output {driven.id}", "output", driven.id, driven.name, driven.pin))
+    shown = {ident for machine in bench.firmware.machines for ident in bench.driven_by(machine)}
+    for line in bench.text_lines:
+        if line.id in shown:
+            found.append(Lane(f"text {line.id}", "text", line.id, line.name, "text"))
     found.append(Lane("loop", "loop", "", "Loop", f"{ms(said.longest_pass_us)} at most"))
     for task in bench.firmware.tasks:
         late = said.jobs[task.id].late_us if task.id in said.jobs else 0
@@ -125,7 +129,7 @@ _MOVES = (Kind.CONTACT, Kind.CLEANED)
 CHANGES = {
     **dict.fromkeys(("cleaned", "contact", "level", "reading"), _MOVES),
     "state": (Kind.STATE,), "value": (Kind.VALUE,), "output": (Kind.OUTPUT,), "measure": (Kind.MADE,),
-    "crossing": (Kind.CLEANED,), "held": (Kind.MADE,), "sent": (Kind.MADE,),
+    "crossing": (Kind.CLEANED,), "text": (Kind.TEXT,), "held": (Kind.MADE,), "sent": (Kind.MADE,),
 }  # fmt: skip
 HOLDS = {"count": (Kind.EVENT,), "keyed": (Kind.EVENT,), "heard": (Kind.EVENT,), "job": (Kind.JOB,)}
 

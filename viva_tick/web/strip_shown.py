@@ -43,7 +43,7 @@ def _strip(done: Study, key: str | None, before: Ran | None, first: First, wante
         "further": bool(done.run.stopped and key and "-" not in key),
         "scenario": done.run.scenario,
         "states": {m.id: [[state.id, _standing(m, state)] for state in m.states] for m in bench.firmware.machines},
-        "names": {part.id: part.name for part in (*bench.parts, *bench.lines)}
+        "names": {part.id: part.name for part in (*bench.parts, *bench.lines, *bench.text_lines)}
         | {task.id: task.name for task in bench.firmware.tasks}
         | {machine.id: machine.name for machine in bench.firmware.machines},
         "timeout_us": bench.firmware.watchdog.timeout_us,

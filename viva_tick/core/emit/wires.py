@@ -22,6 +22,7 @@ from ..document.parts import (
     RelayBoard,
     ResistiveSensor,
     RgbLamp,
+    SerialText,
     Servo,
     SignalIn,
     SignalOut,
@@ -201,6 +202,9 @@ def _output(part: Part, at: str) -> Iterator[Ends]:
             yield f"Board {part.data}", f"{part.name}, data", f"bus address {part.address}"
             yield f"Board {part.clock}", f"{part.name}, clock", ""
             yield SUPPLY, f"{part.name}, +", amps(part.load_ua)
+            yield GROUND, f"{part.name}, GND", ""
+        case SerialText():
+            yield f"Board {part.pin}", f"{part.name}, its receiving end", "the board's own connector does it, too"
             yield GROUND, f"{part.name}, GND", ""
         case SignalOut():
             yield f"Board {part.pin}", f"{part.name}, its input", ""

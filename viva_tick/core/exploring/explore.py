@@ -83,7 +83,9 @@ def explore(
     can come at all (everything that the machines listen to, if it is not given)."""
     watch = list(dict.fromkeys(output for pair in pairs for output in pair))
     heard = {transition.on.name for m in machines for transition in m.transitions if isinstance(transition.on, HEARD)}
-    causes: list[Cause] = sorted(name for name in heard if name[0] not in RAISED and (events is None or name in events))
+    # An end of a drive comes with time, as a timeout does: it is taken to come whenever it is listened for.
+    outside = [name for name in heard if name[0] not in RAISED or name[0] == "ended"]
+    causes: list[Cause] = sorted(name for name in outside if events is None or name in events)
     wish = Wish(program, machines, causes, watch)
     size = 1
     for machine in machines:

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..document import Bench, Gestures, Listen, Measure, Scan, TimeoutEvent, Turns
 from ..document.parts import Analogue, Encoder
+from ..drives import Blockable
 from ..electrics import counts_of, pin_mv, range_of, threshold_counts
 from ..machines import longest_wait_us
 from .abstract import Cause
@@ -14,6 +15,13 @@ from .abstract import Cause
 FIRST_US = 300_000
 BETWEEN_US = 250_000
 TAP_US = 80_000
+
+
+def _longest_us(bench: Bench, output: str) -> int:
+    """How long what an output is made to do takes at the longest, where it has an end."""
+    rows = [row for machine in bench.firmware.machines for row in bench.drives_of(machine)]
+    mine = [drive for _, ident, drive in rows if ident == output and isinstance(drive, Blockable) and not drive.endless]
+    return max((sum(us for _, us in drive.spans()) for drive in mine), default=0)
 
 
 class _Hand:
@@ -110,6 +118,9 @@ class _Hand:
             on = machine.transitions[int(of)].on
             if isinstance(on, TimeoutEvent):
                 self.wait(longest_wait_us(on, bench) + 100_000)
+            return
+        if kind == "ended":
+            self.wait(_longest_us(bench, ident) + BETWEEN_US)
             return
         part = next((part for _, part in bench.sensed if part.id == ident), None)
         reading = bench.firmware.readings.get(ident)

@@ -82,7 +82,7 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
                     rows += [
                         (at, place, var, _worded_value(v)) for at, v in zip(signal.times_us, signal.values, strict=True)
                     ]
-                case Kind.CLEANED if _worded(signal.values):
+                case _ if signal.kind is Kind.TEXT or (signal.kind is Kind.CLEANED and _worded(signal.values)):
                     var = writer.register_var(scope, name, "string", init=None)
                     rows += [
                         (at, place, var, _worded_value(v or ""))

@@ -7,9 +7,11 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ..debounce import METHODS
-from ..document import Bench, Channel, ContactLine, Machine, Measure, Press, Task
+from ..document import Bench, Channel, ContactLine, Machine, Measure, Press, Task, TextLine
+from ..document.parts import Display
 from ..engine import Kind, Run
 from ..program import LATE, Stage, program_of
+from ..showing import write_us
 
 DOES = {"compute": "works", "sample": "samples", "print": "prints", "send": "sends", "refresh": "refreshes"}
 
@@ -109,12 +111,20 @@ def _drive(bench: Bench, channel: Channel) -> Longest:
     return held_us, "holds the loop" if held_us else ""
 
 
+def _show(bench: Bench, line: TextLine) -> Longest:
+    if isinstance(line.part, Display):
+        return write_us(line.part, line.columns), "writes its line"
+    waits_us = serial_wait_us(bench, line.columns + 1)
+    return waits_us, "waits for room in the transmit buffer" if waits_us else ""
+
+
 # By stage of the program: what a run calls its blocks where they hold the pass, what they take at the longest.
 LONGEST: dict[Stage, tuple[str, Callable[[Bench, Any], Longest]]] = {
     Stage.READ: ("debounce", _read),
     Stage.MACHINE: ("machine", _machine),
     Stage.TASK: ("task", _task),
     Stage.DRIVE: ("drive", _drive),
+    Stage.SHOW: ("text", _show),
 }
 WHOLE = {  # blocks that are about nothing but the loop: their name, what a run calls them, why they take what they take
     Stage.BASE: ("The loop itself", "", ""),

@@ -15,6 +15,7 @@ from ...core.document.parts import (
     Relay,
     RelayBoard,
     RgbLamp,
+    SerialText,
     Servo,
     SignalOut,
     Solenoid,
@@ -321,8 +322,19 @@ def link_figures(part: Servo | Display, at: str) -> list[Figure]:
     return [Figure(pen.svg(), "On the bus", "which other things share, each with its address")]
 
 
+def text_figures(part: SerialText) -> list[Figure]:
+    """Text that goes out over the serial line."""
+    pen = Pen("Text over the serial line", "is-driven")
+    pen.pin(part.pin, 12, 70).path("M68 84 H200", "wire node").text(96, 76, "8N1")
+    pen.box(200, 34, 116, 100).box(212, 46, 92, 44, "thing-ring", 3).text(220, 66, "Score 3", "value-text")
+    pen.text(208, 108, part.name, "part-text is-thing")
+    return [Figure(pen.svg(), "To a computer", "or to another board, which reads the same baud")]
+
+
 def output_figures(bench: Bench, part: Part, at: str) -> list[Figure]:
     """Whatever shows an output part best."""
+    if isinstance(part, SerialText):
+        return text_figures(part)
     if isinstance(part, Servo | Display):
         return link_figures(part, at)
     channels = part.channels(at)

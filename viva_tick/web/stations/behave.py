@@ -6,13 +6,14 @@ from collections import Counter
 from dataclasses import dataclass
 from typing import Any
 
-from ...core.document import HEARD, Bench, Gestures, Machine
+from ...core.document import HEARD, Bench, Channel, Gestures, Group, Machine, TextLine
 from ...core.gestures import wanted_by
 from ...core.ids import free_id
 from ...core.recipes import ASKED_KINDS, RECIPES, Ask, Recipe
 from ..drawings.drives import DRIVE_H, DRIVE_W, drive_figure, drive_word
 from ..drawings.map import BOX_H, BOX_W, machine_map
 from ..drawings.recipes import LANE, WIDTH, recipe_figures
+from ..patches import put
 from .base import Station, StationRequest
 from .brief import Brief
 from .cells import cells_of, event_words
@@ -46,7 +47,8 @@ def _outputs_rows(bench: Bench, machine: Machine) -> list[dict[str, Any]]:
     """For each output that the machine drives: its longest time on, and the outputs it is interlocked with."""
     names = {channel.id: channel.name for channel in bench.channels}
     found = []
-    for ident in (channel.id for channel in bench.channels if channel.id in machine.driven):
+    driven = bench.driven_by(machine)
+    for ident in (channel.id for channel in bench.channels if channel.id in driven):
         limit = bench.firmware.limits.get(ident)
         locks = [
             (n, lock, names[lock.other if lock.one == ident else lock.one])
@@ -127,6 +129,45 @@ def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
     return [(ask, would_do.get(ask.kind, []), " ".join(ids)) for ask, ids in rows.values()]
 
 
+def _listed(bench: Bench, machine: Machine) -> list[Group | Channel | TextLine]:
+    """What the grid can have columns for; a lamp of three colours as one, unless a colour is driven by itself."""
+    inside = {one for group in bench.groups.values() if group.kind == "rgb" for one in group.members}
+    return [one for one in bench.drivable if one.id not in inside or one.id in machine.driven]
+
+
+def _new_row(bench: Bench) -> dict[str, Any]:
+    """A row of the outputs that are in none."""
+    taken = {output for row in bench.firmware.rows for output in row.outputs}
+    free = [channel.id for channel in bench.channels if channel.id not in taken][:16]
+    ident = free_id("row", {part.id for part in bench.parts} | set(bench.groups))
+    return {"id": ident, "name": ident.replace("-", " ").capitalize(), "outputs": free} if len(free) > 1 else {}
+
+
+def _rows(bench: Bench) -> list[dict[str, Any]]:
+    """Rows of outputs: what is in each, in order, and what could be; `used`: a machine drives it as one."""
+    names = {channel.id: channel.name for channel in bench.channels}
+    driven = {output for machine in bench.firmware.machines for output in machine.driven}
+    found = []
+    for place, row in enumerate(bench.firmware.rows):
+        at, ins = f"/firmware/rows/{place}", []
+        for n, one in enumerate(row.outputs):
+            without = [other for other in row.outputs if other != one]
+            out = put(f"{at}/outputs", without) if len(without) > 1 else None
+            sooner = put(f"{at}/outputs", _swapped(row.outputs, n)) if n else None
+            ins.append({"name": names[one], "out": out, "sooner": sooner})
+        others = [ident for ident in names if ident not in row.outputs] if len(row.outputs) < 16 else []
+        more = [(names[ident], put(f"{at}/outputs", [*row.outputs, ident])) for ident in others]
+        found.append({"row": row, "at": at, "ins": ins, "more": more, "used": row.id in driven})
+    return found
+
+
+def _swapped(outputs: tuple[str, ...], place: int) -> list[str]:
+    """The same with one before the other."""
+    found = list(outputs)
+    found[place - 1], found[place] = found[place], found[place - 1]
+    return found
+
+
 def _new_variable(bench: Bench) -> dict[str, Any]:
     ident = free_id("variable", {one.id for one in bench.firmware.variables})
     return {"id": ident, "name": ident.replace("-", " ").capitalize(), "least": 0, "most": 10, "begins": 0}
@@ -144,6 +185,8 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         "asked": _asked(bench),
         "recipe_box": (WIDTH, LANE),
         "new_variable": _new_variable(bench),
+        "output_groups": _rows(bench),
+        "new_row": _new_row(bench),
         "used_variables": _used_variables(bench),
     }
     for place, machine in enumerate(bench.firmware.machines):
@@ -151,14 +194,15 @@ def _context(asked: StationRequest) -> dict[str, Any]:
             columns = columns_of(bench, machine)
             known = {(column.kind, column.input, column.of) for column in columns}
             at = f"/firmware/machines/{place}"
+            listed = _listed(bench, machine)
             shown = machine.driven | {one.partition(" ")[2] for one in machine.columns if one.startswith("output ")}
             context |= {
                 "machine": machine,
                 "place": place,
                 "columns": columns,
                 "cells": cells_of(bench, machine, columns),
-                "outputs": [part for part in bench.channels if part.id in shown],
-                "others": [part for part in bench.channels if part.id not in shown],
+                "outputs": [one for one in listed if one.id in shown],
+                "others": [one for one in listed if one.id not in shown],
                 "new_events": offered(bench, machine, known),
                 "gestures": _gestures(bench, machine),
                 "new_state": _new_state(machine),

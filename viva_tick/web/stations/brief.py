@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import assert_never
 
 from ...core.document import (
@@ -23,9 +24,10 @@ from ...core.document import (
     TimeoutEvent,
     Transition,
 )
-from ...core.drives import Drive
+from ...core.drives import BlinkRate, Drive, Picked, Text
 from ...core.units import ms
 
+PICKS = {"one": "number", "bar": "as many as", "bits": "bits of"}
 SIGNS = {"<": "<", "<=": "≤", "=": "=", "!=": "≠", ">=": "≥", ">": ">"}
 
 
@@ -35,7 +37,7 @@ class Brief:
     def __init__(self, bench: Bench) -> None:
         self._names = {part.id: part.name for part in bench.parts}
         self._names |= {line.id: line.name for line in bench.contacts}
-        self._names |= {channel.id: channel.name for channel in bench.channels}
+        self._names |= {one.id: one.name for one in bench.drivable}
         self._numbers = {one.id: one.name for one in bench.firmware.variables}
         self._machines = {one.id: one for one in bench.firmware.machines}
 
@@ -82,6 +84,11 @@ class Brief:
             case _:
                 assert_never(action)
 
+    def _filled(self, text: str) -> str:
+        """A text with the names that its user gave."""
+        names = self._numbers | {ident: one.name for ident, one in self._machines.items()}
+        return re.sub(r"\{([a-z][a-z0-9-]*)", lambda found: "{" + names.get(found[1], found[1]), text)
+
     def time(self, on: TimeoutEvent) -> str:
         """A time: “4 s”, “Exposure × 0.1 s”."""
         if on.variable:
@@ -101,6 +108,12 @@ class Brief:
         """What stands under a drive's course: “on”, “30 ms of each 500 ms”."""
         if drive is None:
             return "unchanged"
+        if isinstance(drive, Text):
+            return f"“{self._filled(drive.text)}”" if drive.text else "nothing"
+        if isinstance(drive, Picked):
+            return f"{PICKS[drive.shows]} {self._number(drive.variable)}"
+        if isinstance(drive, BlinkRate):
+            return f"{self._number(drive.variable)} × {ms(drive.unit_us)} on, off"
         figure = drive.drawn()
         if figure.words:
             return figure.words

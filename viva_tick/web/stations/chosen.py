@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ...core.document import Bench, Machine, State, TimeoutEvent
 from ...core.document.parts import Analogue
-from ...core.drives import OFFERED, Drive
+from ...core.drives import COLOUR_OFFERS, OFFERED, Drive, Text
 from ..drawings.drives import Figure, drive_figure
 from ..patches import Patch, put
 from . import machine_rows as rows
@@ -75,7 +75,7 @@ class Opening:
         if kind == "column":
             return next((self._column(one) for one in self.columns if one.name == which), None)
         if kind == "output":
-            return next((self._output(one.id, one.name) for one in self.bench.channels if one.id == which), None)
+            return next((self._output(one.id, one.name) for one in self.bench.drivable if one.id == which), None)
         ident, _, more = which.partition(" ")
         state = next((one for one in self.machine.states if one.id == ident), None)
         if state is None:
@@ -83,7 +83,7 @@ class Opening:
         if kind == "cell":
             return next((self._cell(state, one) for one in self.columns if one.name == more), None)
         if kind == "drive":
-            return next((self._drive(state, one.id, one.name) for one in self.bench.channels if one.id == more), None)
+            return next((self._drive(state, one.id, one.name) for one in self.bench.drivable if one.id == more), None)
         return self._state(state) if kind == "state" else None
 
     def _place(self, state: State) -> int:
@@ -157,10 +157,18 @@ class Opening:
             Choice(
                 words, self.grid.drive(state, output, value), drive is not None and drive.word == word, figure=figure
             )
-            for word, words, value, figure in drive_options(self.bench, drive)
+            for word, words, value, figure in drive_options(self.bench, drive, output)
         ]
         controls = rows.drive_controls(drive, here, self.names) if drive else ()
-        return Chosen("drive", self._place(state), f"{name} in {state.name}", "", tuple(choices), controls)
+        note = ""
+        if drive is not None and drive.writes:
+            firmware = self.bench.firmware
+            ids = [*(one.id for one in firmware.variables), *(one.id for one in firmware.machines)]
+            known = [f"{{{ident}}}" for ident in ids]
+            note = "In braces stands a number, or a machine's state: " + ", ".join(known) if known else ""
+            note += "; {…:4} takes four places, {…:bar 8} is a bar." if known else ""
+        title = f"{name} in {state.name}"
+        return Chosen("drive", self._place(state), title, "", tuple(choices), controls, note=note)
 
     def _state(self, state: State) -> Chosen:
         place = self._place(state)
@@ -202,10 +210,20 @@ class Opening:
         return Chosen("output", 0, name, acts=(act,), note=used)
 
 
-def drive_options(bench: Bench, drive: Drive | None) -> list[tuple[str, str, dict[str, object], Figure | None]]:
-    """(word, what it is called, its value, its drawing) of every drive that an output can be given; times are kept
-    where they mean the same."""
-    options = [(offer.word, offer.words, dict(offer.value)) for offer in OFFERED]
+Option = tuple[str, str, dict[str, object], Figure | None]
+
+
+def drive_options(bench: Bench, drive: Drive | None, output: str) -> list[Option]:
+    """(word, what it is called, its value, its drawing) of every drive that an output, a group of outputs or a line of
+    text can be given; times are kept where they mean the same."""
+    group = bench.groups.get(output)
+    if output in {line.id for line in bench.text_lines}:
+        offers = Text.offered_for_lines
+    else:
+        offers = (*(COLOUR_OFFERS if group and group.kind == "rgb" else ()), *OFFERED)
+    options = [(offer.word, offer.words, dict(offer.value)) for offer in offers]
+    if offers is Text.offered_for_lines:
+        return [(word, words, value, None) for word, words, value in options]
     if drive is not None:
         for _, _, value in options:
             if value["kind"] == drive.kind:
@@ -213,11 +231,16 @@ def drive_options(bench: Bench, drive: Drive | None) -> list[tuple[str, str, dic
     followed = [(line.id, line.name) for line in bench.contacts]
     followed += [(part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)]
     options += [(f"follow {ident}", f"follow {name}", {"kind": "follow", "input": ident}) for ident, name in followed]
-    options += [
-        (f"follow-variable {one.id}", f"as {one.name}", {"kind": "follow-variable", "variable": one.id})
-        for one in bench.firmware.variables
-    ]
-    return [(word, words, value, FIGURES.get(word)) for word, words, value in options]
+    for one in bench.firmware.variables:
+        options += [
+            (f"follow-variable {one.id}", f"as {one.name}", {"kind": "follow-variable", "variable": one.id}),
+            (f"blink-rate {one.id}", f"blink, {one.name} gives the rate", {"kind": "blink-rate", "variable": one.id}),
+        ]
+        if group and group.kind == "row":
+            options.insert(0, (f"picked {one.id}", f"picked by {one.name}", {"kind": "picked", "variable": one.id}))
+    seen = set()
+    once = [one for one in options if not (one[0] in seen or seen.add(one[0]))]  # type: ignore[func-returns-value]
+    return [(word, words, value, FIGURES.get(word)) for word, words, value in once]
 
 
 def _offered_figures() -> dict[str, Figure]:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...core.document import HEARD, AlwaysEvent, Bench, EventName, Machine
+from ...core.drives import Blink, Burst, Drive, Pulse, Ramp, Sequence, Tone
 from ...core.machines import event_names
 
 
@@ -23,6 +24,8 @@ class Column:
         """As the document has it."""
         if self.kind in ("entered", "left"):
             return {"kind": self.kind, "machine": self.input, "state": self.of}
+        if self.kind == "ended":
+            return {"kind": self.kind, "output": self.input}
         if self.kind == "reached":
             return {"kind": self.kind, "variable": self.input, "value": int(self.of)}
         if self.kind in ("boot", "watchdog-reset", "always"):
@@ -84,6 +87,9 @@ def column_of(bench: Bench, event: EventName) -> Column:
     if kind == "reached":
         name = next((one.name for one in bench.firmware.variables if one.id == ident), ident)
         return Column(kind, ident, f"{name} reaches {of}", of)
+    if kind == "ended":
+        name = next((one.name for one in bench.channels if one.id == ident), ident)
+        return Column(kind, ident, f"{name} has finished")
     names = _names(bench)
     word = WORDS.get(kind) or of
     if _stays_put(bench, ident) and kind in ("press", "release"):
@@ -109,10 +115,20 @@ def columns_of(bench: Bench, machine: Machine) -> list[Column]:
 
 
 def _reached(bench: Bench, machine: Machine) -> list[EventName]:
-    """The columns for a variable that comes to a value: any value can be waited for."""
+    """The columns for a variable that comes to a value (any can be waited for), and for what has finished."""
     ids = {one.id for one in bench.firmware.variables}
-    found = [tuple(one.split(" ")) for one in machine.columns if one.startswith("reached ")]
-    return [(one[0], one[1], one[2]) for one in found if len(one) == 3 and one[1] in ids and _whole(one[2])]
+    outputs = {one.id for one in bench.channels}
+    found = [tuple(one.split(" ")) for one in machine.columns if one.startswith(("reached ", "ended "))]
+    reached: list[EventName] = [
+        (one[0], one[1], one[2]) for one in found if len(one) == 3 and one[1] in ids and _whole(one[2])
+    ]
+    return [*reached, *((one[0], one[1], "") for one in found if len(one) == 2 and one[1] in outputs)]
+
+
+def _ending(bench: Bench, machine: Machine) -> list[tuple[str, Drive]]:
+    """The drives of a machine that can come to an end of their own."""
+    kinds = (Pulse, Burst, Blink, Ramp, Sequence, Tone)
+    return [(output, drive) for _, output, drive in bench.drives_of(machine) if isinstance(drive, kinds)]
 
 
 def _whole(word: str) -> bool:
@@ -127,11 +143,15 @@ def offered(bench: Bench, machine: Machine, known: set[EventName]) -> list[tuple
     for event in event_names(bench):
         mirrored = event[0] == "chord" and order.index(event[1]) > order.index(event[2])
         own = event[0] in ("entered", "left") and event[1] == machine.id
-        if event not in known and not mirrored and not own and event[0] != "reached":
+        if event not in known and not mirrored and not own and event[0] not in ("reached", "ended"):
             groups.setdefault(names.get(event[1], "The board"), []).append(column_of(bench, event))
     for one in bench.firmware.variables:
         if ("reached", one.id, str(one.most)) not in known:
             groups.setdefault("Variables", []).append(column_of(bench, ("reached", one.id, str(one.most))))
+    driven = {output for one in bench.firmware.machines for output, drive in _ending(bench, one)}
+    for channel in bench.channels:
+        if channel.id in driven and ("ended", channel.id, "") not in known:
+            groups.setdefault("Outputs", []).append(column_of(bench, ("ended", channel.id, "")))
     if len(machine.leaves) > 1 and ("always", "", "") not in known:
         groups["No event"] = [ALWAYS]
     return list(groups.items())

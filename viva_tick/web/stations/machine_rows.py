@@ -22,6 +22,7 @@ from ...core.document import (
     StartDrive,
     State,
     TakeLevel,
+    TextLine,
     TimeoutEvent,
     VariableEvent,
 )
@@ -51,6 +52,7 @@ class Names:
     sensors: Options
     variables: Options
     outputs: Options
+    lines: Options
     machines: tuple[Machine, ...]
 
     @staticmethod
@@ -60,7 +62,8 @@ class Names:
             tuple((line.id, line.name) for line in bench.contacts),
             tuple((part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)),
             tuple((one.id, one.name) for one in bench.firmware.variables),
-            tuple((channel.id, channel.name) for channel in bench.channels),
+            tuple((one.id, one.name) for one in bench.drivable if not isinstance(one, TextLine)),
+            tuple((line.id, line.name) for line in bench.text_lines),
             bench.firmware.machines,
         )
 
@@ -98,6 +101,8 @@ def drive_controls(drive: Drive, at: str, names: Names) -> tuple[Control, ...]:
             rows.append(_time(one.label, path, one.value))
         elif one.reads in ("percent", "number", "hz"):
             rows.append(_number(one.label, path, one.value, UNITS.get(one.reads, "")))
+        elif one.reads == "text":
+            rows.append(Control(one.label, path, one.value, reads="text"))
         else:
             rows.append(menu(one.label, path, one.value, lists.get(one.reads, one.choices)))
     return tuple(rows)
@@ -155,7 +160,8 @@ def action_row(action: Action, at: str, names: Names) -> Row:
     """One action."""
     remove: Patch = [{"op": "remove", "path": at}]
     if isinstance(action, StartDrive):
-        controls = (menu("", f"{at}/output", action.output, names.outputs),)
+        among = names.lines if action.drive.writes else names.outputs
+        controls = (menu("", f"{at}/output", action.output, among),)
         return Row("", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
     variable = menu("", f"{at}/variable", action.variable, names.variables)
     match action:
@@ -222,6 +228,8 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
         ]
     pulse = {"kind": "pulse", "length_us": 100_000, "blocking": False}
     found += [(f"pulse {name}", {"do": "drive", "output": ident, "drive": pulse}) for ident, name in names.outputs]
+    text = {"kind": "text", "text": "Hello"}
+    found += [(f"show a text on {name}", {"do": "drive", "output": i, "drive": text}) for i, name in names.lines]
     return [(words, [{"op": "add", "path": f"{at}/-", "value": value}]) for words, value in found]
 
 

@@ -269,12 +269,19 @@ class TrayPart:
     why_not: str = ""
 
 
-NEEDS = {"rgb": "dimmable", "motor": "dimmable", "display": "bus-data", "commands": "serial-in"}
+NEEDS = {
+    "rgb": "dimmable",
+    "motor": "dimmable",
+    "display": "bus-data",
+    "commands": "serial-in",
+    "serial-text": "serial-out",
+}
 NEED_WORDS = {
     "analogue": "analogue in",
     "dimmable": "PWM (dimming)",
     "bus-data": "is on a bus",
     "serial-in": "hears serial",
+    "serial-out": "sends serial",
 }
 
 

@@ -334,6 +334,10 @@ def _output_rows(part: Part, at: str) -> list[Row]:
             feed.append(Control("takes", f"{at}/load_ua", part.load_ua, reads="amp", unit="mA"))
             pulls_to = (("logic", "the board's voltage"), ("5v", "5 V"), ("none", "nothing"))
             feed.append(Control("bus pulled up to", f"{at}/bus_pull", part.bus_pull, pulls_to))
+            feed.append(Control("Lines", f"{at}/lines", part.lines))
+            feed.append(Control("of", f"{at}/columns", part.columns, unit="characters"))
+            speeds = tuple((hz, f"{hz // 1000} kHz") for hz in sorted({100_000, 400_000, part.bus_hz}))
+            feed.append(Control("bus at", f"{at}/bus_hz", part.bus_hz, speeds))
     rows.append(feed)
     if isinstance(part, Motor | Servo):
         rows.append([Control("Switches", f"{at}/loads", part.loads, LOADS, reads="set")])

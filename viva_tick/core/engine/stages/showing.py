@@ -117,7 +117,7 @@ class ShowStage(StageRunner):
         while letters:
             part = min(letters, out.buffer)
             if wait_us := out.room_us(clock_us, part):
-                clock_us = self.blocking.hold(clock_us, wait_us, f"serial {line.id}", feeds=False)
+                clock_us = self.blocking.hold(clock_us, wait_us, f"text {line.id}", feeds=False)
             out.put(clock_us, part)
             letters -= part
         return clock_us

@@ -225,6 +225,8 @@ def _event(element: Element, waits: dict[str, dict[str, Any]]) -> dict[str, Any]
         if not re.fullmatch(NUMBER, of):
             raise ScxmlError(element.line, f"“{word}” reaches no number.")
         return {"kind": kind, "variable": giver, "value": int(of)}
+    if kind == "ended":
+        return {"kind": kind, "output": giver}
     if kind in ("boot", "watchdog-reset"):
         return {"kind": kind}
     event = {"kind": kind, "input": giver}

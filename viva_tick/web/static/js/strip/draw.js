@@ -114,7 +114,7 @@ function blockedSpans(pen, data, view, box, paint, extra) {
     pen.fillStyle = paint.hatch(pen, paint.must);
     pen.fillRect(left, box.top + 4, Math.max(right - left, 1.5), box.height - 8);
     const [kind, of] = what.split(" ");
-    const name = of && ["debounce", "drive", "task", "serial", "machine"].includes(kind) ? extra.names?.[of] ?? of : what;
+    const name = of && ["debounce", "drive", "text", "task", "serial", "machine"].includes(kind) ? extra.names?.[of] ?? of : what;
     const words = `${name} holds it ${inWords(to - from)}`;
     if (right - left > 60) {
       pen.font = font(600);
@@ -232,7 +232,21 @@ export function quiet(pen, names, view, box, paint) {
   label(pen, names.join(" · "), 0, view.width, box.top + box.height / 2 + 4, paint.soft);
 }
 
-export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, value, held: ribbons, keyed, sent, heard, job };
+// What a line of a display shows, or what went out over the serial line.
+function text(pen, data, view, box, paint) {
+  const top = box.top + 3;
+  const height = box.height - 7;
+  stretches(data, view, (from, to, shown) => {
+    if (!shown) return;
+    pen.fillStyle = shown === BUSY ? paint.hatch(pen, paint.soft) : paint.tints[0];
+    pen.fillRect(from, top, Math.max(to - from - 1, 1), height);
+    pen.fillStyle = paint.ink;
+    pen.fillRect(from, top, 1, height);
+    if (shown !== BUSY) label(pen, shown, from + 2, to, top + height / 2 + 4, paint.ink);
+  });
+}
+
+export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, value, held: ribbons, keyed, sent, heard, job, text };
 
 // The run before the edit, thin and broken, behind the lanes where it can differ.
 export function ghost(pen, kind, data, view, box, paint) {
