@@ -51,7 +51,7 @@ def drives(inputs: tuple[str, ...] = INPUTS) -> st.SearchStrategy[dict[str, Any]
     )
 
 
-def actions(inputs: tuple[str, ...] = INPUTS) -> st.SearchStrategy[dict[str, Any]]:
+def actions(inputs: tuple[str, ...] = INPUTS, more: tuple[str, ...] = ()) -> st.SearchStrategy[dict[str, Any]]:
     variable = st.sampled_from(["count", "span"])
     number = st.integers(-3, 6)
     rows = {"set": {"number": number}, "add": {"number": number}, "copy": {"other": variable}, "random": {}}
@@ -65,6 +65,9 @@ def actions(inputs: tuple[str, ...] = INPUTS) -> st.SearchStrategy[dict[str, Any
     ]
     if "probe" in inputs:
         found.append(st.fixed_dictionaries({"do": st.just("take"), "variable": variable, "input": st.just("probe")}))
+    if "line" in more:
+        codes = st.sampled_from([[5], [7, 1], [5, 5]])
+        found.append(st.fixed_dictionaries({"do": st.just("send"), "input": st.just("line"), "bytes": codes}))
     driven = {"do": st.just("drive"), "output": st.sampled_from(OUTPUTS), "drive": drives(inputs)}
     return st.one_of(*found, st.fixed_dictionaries(driven))
 
@@ -90,6 +93,7 @@ def guards(sensed: bool) -> st.SearchStrategy[dict[str, Any]]:
     return st.one_of(*found)
 
 
+SETS = [{"bytes": [5], "words": ["down"]}, {"bytes": [7, 1], "words": ["up", "down"]}]
 SENSED_EVENTS = [
     *(("step", "dial", ""), ("back", "dial", ""), ("above", "probe", ""), ("below", "probe", "")),
     *(
@@ -99,12 +103,13 @@ SENSED_EVENTS = [
         ("code", "keys", ""),
         ("wrong", "keys", ""),
     ),
+    *(("number", "line", ""), ("outside", "line", "")),
     *(("key", "keys", "2"), ("key", "keys", "4"), ("command", "line", "up"), ("command", "line", "down")),
 ]
 
 
 @st.composite
-def machines(draw: st.DrawFn, number: int, sensed: bool = False) -> dict[str, Any]:
+def machines(draw: st.DrawFn, number: int, sensed: bool = False, sends: bool = False) -> dict[str, Any]:
     states = [f"s{place}" for place in range(draw(st.integers(1, 5)))]
     inputs = (*INPUTS, "probe") if sensed else INPUTS
     event = st.one_of(
@@ -129,7 +134,7 @@ def machines(draw: st.DrawFn, number: int, sensed: bool = False) -> dict[str, An
     if sensed:
         heard = st.sampled_from(SENSED_EVENTS).map(lambda e: {"kind": e[0], "input": e[1], "of": e[2]})
         event = st.one_of(event, heard, heard)
-    few = st.lists(actions(inputs), max_size=2)
+    few = st.lists(actions(inputs, ("line",) if sends else ()), max_size=2)
     transition = st.fixed_dictionaries(
         {"source": st.sampled_from(states), "on": event, "target": st.sampled_from(states)},
         optional={"guards": st.lists(guards(sensed), max_size=2), "actions": few},
@@ -349,7 +354,9 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
     keys = {"id": "keys", "name": "Keys", "kind": "matrix", "rows": ["A0", "A1"], "columns": ["A2", "A3"]}
     keys |= {"keys": ["1", "2", "3", "4"], "diodes": draw(st.booleans())}
     line = {"id": "line", "name": "Line", "kind": "commands", "pin": "D0", "names": ["up", "down"]}
-    line |= {"source": draw(st.sampled_from(["typed", "radio"])), "hit_percent": draw(st.sampled_from([50, 100]))}
+    line |= {"sets": draw(st.sampled_from([[], SETS])), "active_most": draw(st.sampled_from([0, 0, 1]))}
+    typed = draw(st.booleans())  # then nobody sends it bytes
+    line |= {"source": "typed" if typed else "radio", "hit_percent": draw(st.sampled_from([50, 100]))}
     for part in (dial, probe, keys, line):
         data["inputs"].insert(draw(where), part)
     unit, above, below = draw(
@@ -366,7 +373,12 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
         "keys": {"kind": "scan", "scan_us": draw(sample), "interval_us": draw(st.sampled_from([0, 10_000]))}
         | {"ignored": draw(st.sampled_from([[], ["2"]])), "code": draw(st.sampled_from([[], ["1"], ["4", "3"]]))},
         "line": {"kind": "listen", "numbers_from": draw(st.sampled_from([0, 1])), "names": ["up", "", "down", "up"]}
-        | {"repeat_us": draw(st.sampled_from([0, 100_000]))},
+        | {"repeat_us": draw(st.sampled_from([0, 100_000])), "numbers": draw(st.sampled_from([[], [], [2, 0, 5, 12]]))}
+        | {"into": draw(st.sampled_from([None, "count", "span"])), "least": draw(st.sampled_from([0, 2])), "most": 6}
+        | {
+            "outside": draw(st.sampled_from(["ignored", "nearest", "told"])),
+            "ends_us": draw(st.sampled_from([0, 9_000])),
+        },
     }
     for task in data["firmware"]["tasks"]:  # a conversion's few µs decide in which pass the line has room
         task["blocking"] = task["blocking"] or task["does"] == "print"
@@ -374,7 +386,9 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
         "ending": draw(st.sampled_from(["none", "none", "lf", "crlf"])),
         "reads": draw(st.sampled_from(["one", "line"])),
     }
-    data["firmware"]["machines"] = [draw(machines(number, sensed=True)) for number in range(draw(st.integers(1, 2)))]
+    data["firmware"]["machines"] = [
+        draw(machines(n, sensed=True, sends=not typed)) for n in range(draw(st.integers(1, 2)))
+    ]
     length_us = data["scenarios"][0]["length_us"]
     at = st.integers(0, length_us - 1)
     over = st.integers(1_000, 200_000)
@@ -388,7 +402,7 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
         st.tuples(at, over, st.sampled_from(["1", "2", "3", "4"])).map(
             lambda t: {"kind": "key", "input": "keys", "at_us": t[0], "hold_us": t[1], "key": t[2]}
         ),
-        st.tuples(at, st.integers(0, 5)).map(
+        st.tuples(at, st.one_of(st.integers(0, 5), st.sampled_from([12, 130]))).map(
             lambda t: {"kind": "command", "input": "line", "at_us": t[0], "number": t[1]}
         ),
     )

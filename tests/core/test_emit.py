@@ -175,8 +175,10 @@ def merged(rows: Iterable[tuple[int, int]]) -> list[tuple[int, int]]:
 def _sent(bench: Bench, part: Commands, scenario: Scenario) -> Iterable[Any]:
     reading = bench.firmware.readings[part.id]
     assert isinstance(reading, Listen)
-    active = active_words(part, reading.names, reading.numbers_from)
-    return sent(part, scenario, scenario.seed, bench.firmware.serial.ending_codes, active)
+    active = active_words(part, reading) if not part.sets else None
+    found = sent(part, scenario, scenario.seed, bench.firmware.serial.ending_codes, active)
+    made = SkippingEngine().run(bench, scenario).trace.signal(Kind.MADE, part.id)
+    return [one for one, number in zip(found, made.values, strict=True) if number >= 0]
 
 
 def as_written(bench: Bench, run: Run, part: Channel) -> list[tuple[int, int]]:

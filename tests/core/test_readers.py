@@ -15,7 +15,7 @@ from tests.depth import DEPTH
 from tests.random_benches import sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.debounce import METHODS
-from viva_tick.core.document import Bench, Measure, Scan, Scenario, Turns, bench_data, bench_from_data
+from viva_tick.core.document import Bench, Listen, Measure, Scan, Scenario, Turns, bench_data, bench_from_data
 from viva_tick.core.document.parts import Encoder, KeyMatrix, LevelSensor, TemperatureSensor
 from viva_tick.core.electrics import mv_in, pin_mv, said_in, threshold_counts
 from viva_tick.core.engine import Kind, SkippingEngine
@@ -233,8 +233,9 @@ class KeysAndCommands(unittest.TestCase):
             (0, [(0, 0), (10, 2), (20, 9)], ["up", "down", ""]),
             (1, [(0, 1), (50, 1), (200, 1), (210, 3), (211, 1)], ["up", "", "up", "down", "up"]),
         ):
-            listener = Listener(first, ("up", "", "down"), 100)
-            self.assertEqual([listener.hear(at, number) for at, number in rows], wanted)
+            listener = Listener(Listen(numbers_from=first, names=("up", "", "down")).by_number, 100)  # type: ignore[arg-type]
+            heard = [listener.meaning(number) if listener.is_new(at, number) else "" for at, number in rows]
+            self.assertEqual(heard, wanted)
 
     @settings(max_examples=25 * DEPTH, deadline=None)
     @given(sensed_benches(watchdog=False))

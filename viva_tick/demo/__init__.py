@@ -6,7 +6,7 @@ from importlib import resources
 
 from ..core.document import Bench, bench_from_text
 
-ORDER = ("print-timer", "rain-barrel", "bicycle-lamp", "quiz-table", "parcel-box")
+ORDER = ("print-timer", "rain-barrel", "bicycle-lamp", "quiz-table", "parcel-box", "club-evening")
 
 
 def demo_text(name: str) -> str:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from .keying import KeyCourse, key_course
 from .levelling import LevelCourse, level_course, noise_mv, rest_value
-from .sending import Arrival, active_words, sent
+from .sending import BITS_A_CHARACTER, Arrival, active_words, sent, words_after
 from .trying import tried_out
 from .turning import TurnCourse, flips, turn_course
 
 __all__ = [
+    "BITS_A_CHARACTER",
     "Arrival",
     "KeyCourse",
     "LevelCourse",
@@ -22,4 +23,5 @@ __all__ = [
     "sent",
     "tried_out",
     "turn_course",
+    "words_after",
 ]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..document import Command, Scenario
+from ..document import Command, Listen, Scenario
 from ..document.parts import Commands
 from ..seeds import stream
 
@@ -20,12 +20,20 @@ class Arrival:
     bytes_us: tuple[tuple[int, int], ...]
 
 
-def active_words(part: Commands, names: tuple[str, ...], first: int) -> frozenset[int] | None:
+def active_words(part: Commands, reading: Listen) -> frozenset[int] | None:
     """The numbers that a module listens for at once, where it cannot for all: the first that the firmware has a name
     for. None: for all."""
     if not part.active_most or part.source == "typed":
         return None
-    return frozenset([first + n for n, name in enumerate(names) if name][: part.active_most])
+    return frozenset([reading.number(n) for n, name in enumerate(reading.names) if name][: part.active_most])
+
+
+def words_after(part: Commands, sent: tuple[int, ...]) -> frozenset[int] | None:
+    """The numbers that a module listens for after it was sent these bytes; None where they mean nothing to it."""
+    found = next((one for one in part.sets if one.bytes == sent), None)
+    if found is None:
+        return None
+    return frozenset(part.number(part.names.index(word)) for word in found.words)
 
 
 def sent(
@@ -44,7 +52,7 @@ def sent(
     commands = [one for one in scenario.stimuli if isinstance(one, Command) and one.input == part.id]
     for command in sorted(commands, key=lambda command: command.at_us):
         asleep = active is not None and command.number not in active
-        if rng.random() * 100 >= part.hit_percent or asleep:
+        if rng.random() * 100 >= part.hits_at(command.cm) or asleep:
             arrivals.append(Arrival(command.at_us, command.number, ()))
             continue
         typed = part.source == "typed"

@@ -28,6 +28,6 @@ def tried_out(part: Sensed) -> list[dict[str, Any]]:
         ]
     assert isinstance(part, Commands)
     return [
-        {"kind": "command", "at_us": 300_000 * place, "number": place + part.first_number}
+        {"kind": "command", "at_us": 300_000 * place, "number": part.number(place)}
         for place in range(min(len(part.names), 8))
     ]

@@ -27,6 +27,7 @@ from .parts import (
     Part,
     RgbLamp,
     Sensed,
+    SerialText,
     TextLine,
 )
 from .parts.base import WireColour
@@ -215,7 +216,14 @@ class Bench(Doc):
     def line_baud(self) -> int:
         """What the program sets the serial line to: the bench's own where it prints, else what it listens to."""
         heard = [part.baud for part in self.inputs if isinstance(part, Commands) and part.id in self.firmware.readings]
-        return self.firmware.serial.baud if any(task.talks for task in self.firmware.tasks) or not heard else heard[0]
+        return self.firmware.serial.baud if self.prints or not heard else heard[0]
+
+    @cached_property
+    def prints(self) -> bool:
+        """Whether the program writes text over the serial line."""
+        lines = {line.id for line in self.text_lines if isinstance(line.part, SerialText)}
+        shown = {output for machine in self.firmware.machines for _, output, drive in machine.drives if drive.writes}
+        return any(task.talks for task in self.firmware.tasks) or bool(lines & shown)
 
     @cached_property
     def costs(self) -> Costs:

@@ -9,7 +9,7 @@ from ..debounce import METHODS
 from ..switches import SWITCH_CLASSES
 from .bench import Bench
 from .check_machines import machine_problems
-from .check_readings import either, reading_problems, unmoved
+from .check_readings import each_once, either, reading_problems, unmoved
 from .parts import (
     Commands,
     Encoder,
@@ -93,6 +93,11 @@ def _one_part(at: str, part: Part) -> Iterator[Problem]:
         for index, name in enumerate(part.names):
             if name in part.names[:index]:
                 yield Problem(f"{at}/names/{index}", f"“{name}” is there twice.")
+        yield from each_once(f"{at}/numbers", part.numbers, len(part.names))
+        for index, one in enumerate(part.sets):
+            for word in one.words:
+                if word not in part.names:
+                    yield Problem(f"{at}/sets/{index}/words", f"{part.name} knows no “{word}”.")
     if isinstance(part, ResistiveSensor):
         if part.low.value == part.high.value or part.low.ohm == part.high.ohm:
             yield Problem(f"{at}/high", "the two points of the curve must differ, in value and in ohm.")

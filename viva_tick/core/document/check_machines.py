@@ -26,13 +26,14 @@ from .machines import (
     Machine,
     MachineEvent,
     RandomFor,
+    SendBytes,
     StartDrive,
     TakeLevel,
     TimeoutEvent,
     Transition,
     VariableEvent,
 )
-from .parts import Analogue
+from .parts import Analogue, Commands
 from .problems import Problem, pointer
 
 Place = tuple[Any, ...]
@@ -101,6 +102,11 @@ class _Names:
     def action(self, where: Place, action: Action) -> Iterator[Problem]:
         if isinstance(action, StartDrive):
             yield from self.driven((*where, "output"), action.output, action.drive)
+            return
+        if isinstance(action, SendBytes):
+            part = next((part for _, part in self.bench.sensed if part.id == action.input), None)
+            if not isinstance(part, Commands) or part.source == "typed":
+                yield Problem(pointer(*where, "input"), f"“{action.input}” is no module on this bench.")
             return
         yield from self.variable((*where, "variable"), action.variable)
         if isinstance(action, CopyTo):

@@ -31,7 +31,7 @@ HEARD = {
     "turns": ("step", "back", "fast", "fast-back"),
     "measure": ("above", "below", "stays"),
     "scan": ("key", "code", "wrong"),
-    "listen": ("command",),
+    "listen": ("command", "number", "outside"),
 }
 
 
@@ -59,6 +59,26 @@ def reading_problems(bench: Bench) -> Iterator[Problem]:
                     yield Problem(f"{where}/code/{index}", f"{part.name} has no key “{key}”.")
                 elif key in reading.ignored:
                     yield Problem(f"{where}/ignored", f"“{key}” is in the code; remove it from that first.")
+        elif isinstance(reading, Listen):
+            yield from _listened(bench, where, reading)
+
+
+def _listened(bench: Bench, where: str, reading: Listen) -> Iterator[Problem]:
+    variables = [one.id for one in bench.firmware.variables]
+    if reading.into is not None and reading.into not in variables:
+        yield Problem(f"{where}/into", f"there is no variable “{reading.into}”; {either(variables)} are.")
+    if reading.least > reading.most:
+        yield Problem(f"{where}/most", f"{reading.most} is less than the least, {reading.least}.")
+    yield from each_once(f"{where}/numbers", reading.numbers, len(reading.names))
+
+
+def each_once(where: str, numbers: tuple[int, ...], names: int) -> Iterator[Problem]:
+    """Numbers of names: one for each, each once."""
+    if numbers and len(numbers) != names:
+        yield Problem(where, f"{len(numbers)} numbers for {names} names; give each name one, or none of them.")
+    for place, number in enumerate(numbers):
+        if number in numbers[:place]:
+            yield Problem(f"{where}/{place}", f"{number} is there twice; give each name its own.")
 
 
 def scale_ends(unit: str, board: Board) -> tuple[float, float]:

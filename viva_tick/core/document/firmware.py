@@ -72,14 +72,35 @@ class Scan(Doc):
     forget_us: AtLeastMs = 5_000_000
 
 
+Number16 = Annotated[int, Field(ge=0, le=65_535)]
+
+
 class Listen(Doc):
-    """What the numbers of a source of commands mean: `names[n]` is number `numbers_from` + n, "" one that means
-    nothing. The same number again within `repeat_us` is let pass."""
+    """What the numbers of a source of commands mean: `names[n]` is number `numbers_from` + n, or `numbers[n]` where
+    those are given, "" one that means nothing. The same number again within `repeat_us` is let pass. Every number from
+    `least` to `most` goes `into` a variable, where one is named; outside of that it is `ignored`, the `nearest` is
+    taken, or it is `told` as an event. A number that is typed ends with its line, or (0: only so) when nothing has come
+    for `ends_us`."""
 
     kind: Literal["listen"] = "listen"
     numbers_from: Literal[0, 1] = 1
     names: Annotated[tuple[Annotated[str, Field(max_length=60)], ...], Field(max_length=80)] = ()
+    numbers: Annotated[tuple[Number16, ...], Field(max_length=80)] = ()
     repeat_us: Annotated[int, Field(ge=0, le=60_000_000, multiple_of=1000)] = 0
+    into: Ref | None = None
+    least: Number16 = 0
+    most: Number16 = 65_535
+    outside: Literal["ignored", "nearest", "told"] = "ignored"
+    ends_us: Annotated[int, Field(ge=0, le=60_000_000, multiple_of=1000)] = 0
+
+    def number(self, place: int) -> int:
+        """The number of the name at a place, from 0."""
+        return self.numbers[place] if place < len(self.numbers) else self.numbers_from + place
+
+    @property
+    def by_number(self) -> dict[int, str]:
+        """What each number means."""
+        return {self.number(place): name for place, name in enumerate(self.names) if name}
 
 
 Reading = Annotated[Turns | Measure | Scan | Listen, Field(discriminator="kind")]

@@ -57,11 +57,25 @@ class ContactEvent(_Heard):
 
 class InputEvent(_Heard):
     """What another input gave: a step or a step back, the same when they follow fast, above or below, staying within
-    a band, a key, a whole code or a wrong one, a command; `of` is the name of the key or of the command. Of a chord,
+    a band, a key, a whole code or a wrong one, a command, a number within
+    its range or outside it; `of` is the name of the key or of the command. Of a chord,
     two contacts pressed together, it is the other contact."""
 
     kind: Literal[
-        "step", "back", "fast", "fast-back", "above", "below", "stays", "key", "code", "wrong", "command", "chord"
+        "step",
+        "back",
+        "fast",
+        "fast-back",
+        "above",
+        "below",
+        "stays",
+        "key",
+        "code",
+        "wrong",
+        "command",
+        "number",
+        "outside",
+        "chord",
     ]
     input: Ref
     of: Annotated[str, Field(max_length=80)] = ""
@@ -247,6 +261,14 @@ class TakeLevel(Doc):
     input: Ref
 
 
+class SendBytes(Doc):
+    """Bytes are sent to a module, over the line that it sends on."""
+
+    do: Literal["send"] = "send"
+    input: Ref
+    bytes: Annotated[tuple[Annotated[int, Field(ge=0, le=255)], ...], Field(min_length=1, max_length=16)]
+
+
 class StartDrive(Doc):
     """An output is made to do something."""
 
@@ -255,7 +277,9 @@ class StartDrive(Doc):
     drive: Drive
 
 
-Action = Annotated[SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | StartDrive, Field(discriminator="do")]
+Action = Annotated[
+    SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | SendBytes | StartDrive, Field(discriminator="do")
+]
 Actions = Annotated[tuple[Action, ...], Field(max_length=16)]
 
 

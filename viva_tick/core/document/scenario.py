@@ -58,11 +58,12 @@ class KeyPress(Doc):
 
 
 class Command(Doc):
-    """A number sent, or something said that the module may know by that number."""
+    """A number sent, or something said, from `cm` away if that is given, that the module may know by that number."""
 
     kind: Literal["command"] = "command"
     input: Ref
     at_us: Micros
+    cm: Annotated[int, Field(ge=0, le=100_000)] | None = None
     number: Annotated[int, Field(ge=0, le=65_535)]
 
 

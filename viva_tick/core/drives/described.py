@@ -25,7 +25,8 @@ class Drawn:
     """The course of a drive, drawn small. `rows` are (percent, µs, field, label) one after another, to scale, with a
     handle for each field (empty: none) where its time ends; then it `goes_on`, or stays at `rest`. `slope` (percents at
     equal distances) is a line through them instead of steps, `wave` a note, `follows` something that moves; one without
-    rows stays at `rest`. `words` say it where the drawing cannot."""
+    rows stays at `rest`. `words` say it where the drawing
+    cannot; `picked` are outputs of a row, those that are on."""
 
     rows: tuple[tuple[int, int, str, str], ...] = ()
     goes_on: bool = False
@@ -34,6 +35,7 @@ class Drawn:
     wave: bool = False
     follows: bool = False
     words: str = ""
+    picked: tuple[bool, ...] = ()
 
 
 @dataclass(frozen=True)

@@ -72,6 +72,9 @@ class PickedCourse(Course):
         return FULL if is_lit(self.shows, self.world.variable_value(self.of), self.place) else OFF
 
 
+SHOWN = {"one": 0b000100, "bar": 0b001111, "bits": 0b011010}  # as an example of each is drawn
+
+
 class Picked(DriveModel):
     """Of a row of outputs, those that a variable picks. `first` is the number of the row's first output where only one
     is on."""
@@ -89,7 +92,7 @@ class Picked(DriveModel):
 
     def drawn(self) -> Drawn:
         """See `DriveModel.drawn`."""
-        return Drawn(follows=True, words="picked")
+        return Drawn(follows=True, picked=tuple(bool(SHOWN[self.shows] >> place & 1) for place in range(6)))
 
     @property
     def word(self) -> str:

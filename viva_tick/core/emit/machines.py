@@ -20,6 +20,7 @@ from ..document import (
     IfVariable,
     Machine,
     RandomFor,
+    SendBytes,
     SetVariable,
     StartDrive,
     TakeLevel,
@@ -121,6 +122,8 @@ class MachineTexts:
         match action:
             case StartDrive(drive=Text() as text):
                 return self.shows.call(action.output, text)
+            case SendBytes():
+                return " ".join(f"Serial.write(char({code}));" for code in action.bytes)
             case StartDrive():
                 return self.outputs.call(action.output, action.drive)
             case SetVariable():

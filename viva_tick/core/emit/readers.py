@@ -22,6 +22,7 @@ from ..readers import (
     THRESHOLD_SKETCH,
     smoother_sketch,
 )
+from .machine_names import variable_name
 from .names import snake, upper
 
 
@@ -174,14 +175,27 @@ def _scan(part: KeyMatrix, reading: Scan, board: Board, heard: set[EventName]) -
 def _listen(part: Commands, reading: Listen, lines: bool, baud: int) -> ReaderText:
     name = snake(part.id)
     flags = ", ".join("true" if flag else "false" for flag in (part.source == "typed", lines))
-    variables = f"Listener {name}_said({flags}, {reading.repeat_us // 1000}UL);\nint32_t {name}_number = -1;\n"
+    times = f"{reading.repeat_us // 1000}UL, {reading.ends_us // 1000 if part.source == 'typed' else 0}UL"
+    variables = f"Listener {name}_said({flags}, {times});\nint32_t {name}_number = -1;\n"
+    inside = f"{name}_number >= {reading.least} && {name}_number <= {reading.most}"
+    nearest = f"{name}_number < {reading.least} ? {reading.least} : {reading.most}"
+    loop = f"  {name}_number = {name}_said.hear(now);\n"
+    if reading.into:
+        put = f"set_{variable_name(reading.into)}"
+        loop += f"  if ({name}_number >= 0) {{\n    if ({inside}) {put}({name}_number);\n"
+        loop += f"    else {put}({nearest});\n  }}\n" if reading.outside == "nearest" else "  }\n"
 
     def when(event: EventName) -> str:
-        numbers = [reading.numbers_from + n for n, meant in enumerate(reading.names) if meant == event[2]]
+        if event[0] == "number":
+            return f"if ({f'{name}_number >= 0' if reading.outside == 'nearest' else inside})"
+        if event[0] == "outside":
+            told = reading.outside == "told"
+            return f"if ({name}_number >= 0 && !({inside}))" if told else "if (false)"
+        numbers = [number for number, meant in reading.by_number.items() if meant == event[2]]
         return f"if ({' || '.join(f'{name}_number == {n}' for n in numbers) or 'false'})"
 
     setup = (f"Serial.begin({baud}UL);",)
-    return ReaderText((LISTENER_SKETCH,), variables, setup, f"  {name}_number = {name}_said.hear(now);\n", when)
+    return ReaderText((LISTENER_SKETCH,), variables, setup, loop, when)
 
 
 def reader_text(bench: Bench, part: Sensed) -> ReaderText | None:

@@ -7,6 +7,7 @@ read once, as the pass begins. Both engines run this; they differ in which passe
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from ..clock import US_PER_MS
 from ..contacts import ContactCourse
@@ -18,7 +19,7 @@ from .clock import Counter, Pass
 from .faults import Fault
 from .host import BoardHost
 from .memory import Memory
-from .sensed import sensed_slots
+from .sensed import ListenSlot, sensed_slots
 from .shared import Processor
 from .stages import (
     BaseStage,
@@ -73,6 +74,7 @@ class Firmware:
         self.watchdog.handler = self.memory.save_in_handler
         self.tasks = TaskStage(program, *common)
         self.showing = ShowStage(program, *common, self.host, self.tasks)
+        self._connect()
         self.beginning = BaseStage(program, self.this, self.blocking, self.reading, self.tasks, fault, length_us)
         self.sleeping = SleepStage(program, *common, self.reading, length_us)
         stages = self._stages()
@@ -91,6 +93,32 @@ class Firmware:
             *(self.watchdog.blocked, self.watchdog.barks),
             *(one for stage in (self.memory_stage, *self.stages) for one in stage.recordings),
         ]
+
+    def _connect(self) -> None:
+        """What numbers from outside set, and what goes out to modules."""
+        host = self.host
+        listening: dict[str, ListenSlot] = {}
+        for ident, slot in self.reading.sensed.items():
+            if isinstance(slot, ListenSlot):
+                listening[ident] = slot
+                if slot.reading.into is not None:
+                    slot.take = partial(self._take, slot.reading.into)
+
+        def post(clock_us: int) -> int:
+            """Send what waits in the outbox."""
+            for ident, codes in host.outbox:
+                clock_us = self.tasks.write(clock_us, len(codes), f"serial {ident}")
+                if ident in listening:
+                    listening[ident].told(-(-self.tasks.line.idle_ns // 1000), codes)
+            host.outbox.clear()
+            return clock_us
+
+        host.post = post
+
+    def _take(self, variable: str, clock_us: int, number: int) -> None:
+        """A number has come for a variable."""
+        self.host.clock_us = clock_us
+        self.host.put(variable, number)
 
     def _stages(self) -> dict[Stage, StageRunner]:
         """What runs each stage."""

@@ -32,6 +32,8 @@ class BoardHost:
         self.this, self.contacts, self.sensed, self.outputs = this, contacts, sensed, outputs
         self.machines: dict[str, MachineSlot] = {}
         self.lines: dict[str, Any] = {}  # what shows text
+        self.outbox: list[tuple[str, tuple[int, ...]]] = []  # bytes for modules
+        self.post: Callable[[int], int] | None = None  # sends them: the instant after it
         self.listeners: dict[EventName, list[tuple[MachineSlot, int]]] = {}
         self.around = {
             (machine.id, state.id): state.parent for machine in firmware.machines for state in machine.states
@@ -100,6 +102,10 @@ class BoardHost:
     def roll(self, least: int, most: int) -> int:
         """See `Host.roll`."""
         return self.dice.roll(least, most)
+
+    def send(self, input_id: str, codes: tuple[int, ...]) -> None:
+        """See `Host.send`. They go out once the machine has stepped."""
+        self.outbox.append((input_id, codes))
 
     def start(self, output_id: str, drive: Drive) -> None:
         """See `Host.start`."""

@@ -14,9 +14,9 @@ class SerialOut:
 
     __slots__ = ("buffer", "character_ns", "idle_ns")
 
-    def __init__(self, serial: Serial) -> None:
+    def __init__(self, serial: Serial, baud: int) -> None:
         self.buffer = serial.buffer_bytes
-        self.character_ns = 10_000_000_000 // serial.baud
+        self.character_ns = 10_000_000_000 // baud
         self.idle_ns = 0
 
     def waiting(self, clock_us: int) -> int:

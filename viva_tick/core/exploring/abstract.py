@@ -110,6 +110,9 @@ class Abstract:
         self.rolled = max(self.rolled, min(most - least + 1, DRAWS))
         return least + min(self.falls, most - least)
 
+    def send(self, input_id: str, codes: tuple[int, ...]) -> None:
+        """See `Host.send`."""
+
     def start(self, output_id: str, drive: Drive) -> None:
         """See `Host.start`."""
         if (place := self.watch.get(output_id)) is not None:

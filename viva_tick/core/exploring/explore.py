@@ -8,6 +8,7 @@ explored as arrays (a frontier at a time); others one standing after another.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 
 from ..document import (
@@ -18,6 +19,7 @@ from ..document import (
     IfIn,
     IfRange,
     IfVariable,
+    Listen,
     Machine,
     TimeoutEvent,
     VariableEvent,
@@ -26,7 +28,7 @@ from ..machines import RAISED
 from ..program import Program
 from .abstract import Cause, Explored, Report, Wish
 from .flat import Flat
-from .joint import JointExploration
+from .joint import JointExploration, looked_at
 
 BOUND = 200_000  # standings; fewer where an edit waits for it
 
@@ -47,7 +49,7 @@ def looks_out(machine: Machine) -> bool:
 def related(bench: Bench, first: Sequence[Machine]) -> list[Machine]:
     """The machines, and those whose states and variables they look at, over however many others."""
     machines = bench.firmware.machines
-    writes = {m.id: {action.variable for _, action in m.actions if action.do != "drive"} for m in machines}
+    writes = {m.id: {getattr(action, "variable", "") for _, action in m.actions} for m in machines}
     looks: dict[str, set[str]] = {}
     for m in machines:
         named, values = set(), set()
@@ -86,6 +88,7 @@ def explore(
     # An end of a drive comes with time, as a timeout does: it is taken to come whenever it is listened for.
     outside = [name for name in heard if name[0] not in RAISED or name[0] == "ended"]
     causes: list[Cause] = sorted(name for name in outside if events is None or name in events)
+    causes = _numbered(program, machines, causes)
     wish = Wish(program, machines, causes, watch)
     size = 1
     for machine in machines:
@@ -93,6 +96,20 @@ def explore(
     if not any(map(looks_out, machines)) and size << len(watch) <= LARGEST:
         return Flat(wish).explore(pairs, bound, report)
     return JointExploration(wish).explore(pairs, bound, report)
+
+
+def _numbered(program: Program, machines: Sequence[Machine], causes: list[Cause]) -> list[Cause]:
+    """Numbers that arrive for a variable that is looked at: one cause for each that can make a difference."""
+    looked = looked_at(machines)
+    for ident, reading in program.bench.firmware.readings.items():
+        if isinstance(reading, Listen) and reading.into in looked:
+            text = "".join(machine.model_dump_json() for machine in machines)
+            named = {int(number) for number in re.findall(r'"(?:number|value|least|most)":(-?\d+)', text)}
+            near = {number + more for number in named for more in (-1, 0, 1)} | {reading.least, reading.most}
+            values = sorted(number for number in near if reading.least <= number <= reading.most)
+            causes = [one for one in causes if one != ("number", ident, "")]
+            causes += [("number", ident, str(value)) for value in values]
+    return causes
 
 
 __all__ = ["BOUND", "Cause", "Explored", "explore", "looks_out", "related"]

@@ -13,6 +13,7 @@ from ..document import (
     IfLevel,
     IfRange,
     IfVariable,
+    Listen,
     Machine,
     VariableEvent,
 )
@@ -74,6 +75,7 @@ class JointExploration:
     """Machines that look at each other, at variables and at contacts: one standing after another."""
 
     def __init__(self, wish: Wish) -> None:
+        self.readings = wish.program.bench.firmware.readings
         program, machines, compiled, watch = wish.program, wish.machines, wish.tables, wish.watch
         self.machines, self.watch, self.causes = machines, watch, list(wish.causes)
         self.keys = program.keys
@@ -155,6 +157,11 @@ class JointExploration:
                         return False
                     one.take(wait.transition, 0)
                     one.settle(0)
+        elif kind == "number" and which:
+            reading = self.readings[of]
+            if isinstance(reading, Listen) and reading.into is not None:
+                host.put(reading.into, int(which))
+            self._pass(self.keys.get((kind, of, "")))
         else:
             self._pass(self.keys[cause] if cause != PASS else None)
         return True

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Sequence
 from typing import Any
 
-from ..document import Bench, Gestures, Listen, Measure, Scan, TimeoutEvent, Turns
+from ..document import Bench, Gestures, Listen, Measure, Scan, Scenario, TimeoutEvent, Turns
 from ..document.parts import Analogue, Encoder
 from ..drives import Blockable
 from ..electrics import counts_of, pin_mv, range_of, threshold_counts
+from ..engine import Kind, SkippingEngine
 from ..machines import longest_wait_us
 from .abstract import Cause
 
@@ -33,6 +35,8 @@ class _Hand:
         self.clock_us = board.start_up_us + board.set_up_us + FIRST_US
         self.rows: list[dict[str, Any]] = []
         self.held: dict[str, dict[str, Any]] = {}
+        self.gone: dict[str, int] = {}  # by machine, how many of its transitions have been waited for
+        self.before: Cause = ("", "", "")
 
     def press(self, ident: str, hold_us: int) -> dict[str, Any]:
         row = {"kind": "press", "input": ident, "at_us": self.clock_us, "hold_us": hold_us}
@@ -110,14 +114,37 @@ class _Hand:
         )
         self.wait(over_us + BETWEEN_US)
 
+    def _watch(self, machine: str, place: int, longest_us: int) -> bool:
+        """Wait until a machine goes a transition, as a run of what was done so far shows it: its time may be that of a
+        number, and it may have gone it already while a hand was still busy. Whether it does."""
+        rows = [{**row, "at_us": row["at_us"]} for row in self.rows]
+        length_us = self.clock_us + longest_us
+        data = {"name": "so far", "length_us": length_us, "stimuli": rows}
+        trace = SkippingEngine().run(self.bench, Scenario.model_validate_json(json.dumps(data))).trace
+        signal = trace.signal(Kind.TRANSITION, machine)
+        begun = self.gone.get(machine, -1) + 1
+        number = next((n for n in range(begun, len(signal.values)) if signal.values[n] == place), None)
+        if number is None:
+            return False
+        self.gone[machine] = number
+        self.clock_us = max(self.clock_us, signal.times_us[number] // 1000 * 1000 + 20_000)
+        return True
+
     def do(self, cause: Cause) -> None:
+        self._do(cause)
+        self.before = cause
+
+    def _do(self, cause: Cause) -> None:
         kind, ident, of = cause
         bench = self.bench
         if kind == "timeout":
             machine = next(one for one in bench.firmware.machines if one.id == ident)
             on = machine.transitions[int(of)].on
             if isinstance(on, TimeoutEvent):
-                self.wait(longest_wait_us(on, bench) + 100_000)
+                longest_us = longest_wait_us(on, bench) + 100_000
+                in_a_row = self.before[:2] == cause[:2]
+                if (on.variable is None and not in_a_row) or not self._watch(ident, int(of), longest_us):
+                    self.wait(longest_us)
             return
         if kind == "ended":
             self.wait(_longest_us(bench, ident) + BETWEEN_US)
@@ -133,8 +160,10 @@ class _Hand:
             names = getattr(part, "names", ())
             other = next((name for name in names if code and name != code[0]), "")
             self.keys(ident, {"key": [of], "code": code, "wrong": [other, *code[1:]]}[kind])
-        elif kind == "command" and isinstance(reading, Listen):
-            number = reading.numbers_from + reading.names.index(of)
+        elif kind in ("command", "number", "outside") and isinstance(reading, Listen):
+            beyond = reading.least - 1 if reading.least else reading.most + 1
+            numbers = {"number": int(of) if kind == "number" and of else reading.least, "outside": min(beyond, 65_535)}
+            number = reading.number(reading.names.index(of)) if kind == "command" else numbers[kind]
             self.rows.append({"kind": "command", "input": ident, "at_us": self.clock_us, "number": number})
             self.wait(BETWEEN_US + reading.repeat_us)
         elif isinstance(part, Analogue) and isinstance(reading, Measure):

@@ -242,7 +242,7 @@ def _mapped(part: Commands, reading: Listen) -> Iterator[Finding]:
         )
     twice = sorted({name for name in reading.names if name and reading.names.count(name) > 1})
     if twice:
-        places = [str(reading.numbers_from + n) for n, name in enumerate(reading.names) if name == twice[0]]
+        places = [str(reading.number(n)) for n, name in enumerate(reading.names) if name == twice[0]]
         yield Finding(
             code="clean.command-twice",
             severity=Severity.LOOK,

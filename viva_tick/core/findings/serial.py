@@ -148,12 +148,8 @@ def line_ends(evidence: Evidence) -> Iterator[Finding]:
         if not isinstance(part, Commands) or not isinstance(reading, Listen) or part.source == "typed":
             continue
         codes = serial.ending_codes
-        names = [
-            reading.names[code - reading.numbers_from]
-            for code in codes
-            if 0 <= code - reading.numbers_from < len(reading.names)
-        ]
-        heard = f" Here that is “{names[0]}”." if names and names[0] else ""
+        names = [reading.by_number[code] for code in codes if code in reading.by_number]
+        heard = f" Here that is “{names[0]}”." if names else ""
         yield Finding(
             code="pace.line-end",
             severity=Severity.MUST if names else Severity.LOOK,

@@ -32,6 +32,7 @@ def event_names(bench: Bench) -> list[EventName]:
         elif isinstance(part, Commands):
             known = reading.names if reading and reading.kind == "listen" else ()
             names += [("command", part.id, name) for name in dict.fromkeys((*part.names, *known)) if name]
+            names += [(kind, part.id, "") for kind in ("number", "outside")]
         else:
             names += [(kind, part.id, "") for kind in ("above", "below", "stays")]
     return [*names, *raised_names(bench)]

@@ -16,6 +16,7 @@ from ..document import (
     IfRange,
     IfVariable,
     RandomFor,
+    SendBytes,
     SetVariable,
     StartDrive,
     TakeLevel,
@@ -59,6 +60,9 @@ class Host(Protocol):
     def roll(self, least: int, most: int) -> int:
         """A number at random."""
 
+    def send(self, input_id: str, codes: tuple[int, ...]) -> None:
+        """Send bytes to a module."""
+
     def start(self, output_id: str, drive: Drive) -> None:
         """Make an output do something."""
 
@@ -97,6 +101,8 @@ def act(action: Action, host: Host) -> None:
             host.put(action.variable, host.value(action.other))
         case RandomFor():
             host.put(action.variable, host.roll(action.least, action.most))
+        case SendBytes():
+            host.send(action.input, action.bytes)
         case TakeLevel():
             host.put(action.variable, host.scaled(action.input, action.variable))
 

@@ -138,7 +138,8 @@ def first_reading(part: Sensed, board: Board) -> dict[str, Any]:
     if isinstance(part, KeyMatrix):
         return {"kind": "scan"}
     if isinstance(part, Commands):
-        return {"kind": "listen", "numbers_from": part.first_number, "names": list(part.names)}
+        named = {"kind": "listen", "numbers_from": part.first_number, "names": list(part.names)}
+        return named | {"numbers": list(part.numbers)}
     assert isinstance(part, Analogue)
     low, high = sorted(range_of(part))
     middle_mv = pin_mv(part, board, (low + high) / 2)

@@ -93,7 +93,7 @@ def _heard(bench: Bench, run: Run, part: Commands) -> SensedTally:
     events = run.trace.signal(Kind.EVENT, part.id)
     reading = bench.firmware.readings[part.id]
     assert isinstance(reading, Listen)
-    meant = {reading.numbers_from + n for n, name in enumerate(reading.names) if name}
+    meant = set(reading.by_number) | (set(range(reading.least, reading.most + 1)) if reading.into else set())
     unknown = [at for at, number in zip(sent.times_us, sent.values, strict=True) if number >= 0 and number not in meant]
     return SensedTally(part.id, len(sent.values), len(events.values), len(unknown), 0, tuple(unknown[:50]))
 

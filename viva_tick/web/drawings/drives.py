@@ -75,6 +75,13 @@ def drive_figure(drive: Drive) -> Figure:
         return _slope(drawn)
     if drawn.wave:
         return _wave(drawn)
+    if drawn.picked:
+        each = (RIGHT - LEFT) / len(drawn.picked)
+        d = f"M{LEFT} {LOW}"
+        for n, lit in enumerate(drawn.picked):
+            x = LEFT + n * each
+            d += f" H{x + 2:.1f} V{HIGH if lit else LOW - 3:.1f} H{x + each - 2:.1f} V{LOW}"
+        return Figure(f"{d} H{RIGHT}", (), drawn.words)
     if drawn.follows:
         d = f"M{LEFT} {LOW} C30 {LOW} 30 {HIGH} 52 {HIGH} S76 {LOW - 4} {RIGHT} {LOW - 6}"
         return Figure(d, (), drawn.words)

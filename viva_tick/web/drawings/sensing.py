@@ -240,13 +240,13 @@ def command_figures(part: Commands, at: str) -> list[Figure]:
     table = Pen("Numbers and names", "is-plain")
     for place, name in enumerate(part.names[:12]):
         x, y = (20, 34 + 22 * place) if place < 6 else (176, 34 + 22 * (place - 6))
-        table.text(x + 18, y, part.first_number + place, "value-text is-end").text(
-            x + 28, y, name, "part-text is-thing"
-        )
+        table.text(x + 18, y, part.number(place), "value-text is-end").text(x + 28, y, name, "part-text is-thing")
     if not part.names:
         table.text(20, 60, "No names yet: type them below.", "rail-text")
     more = f", {len(part.names) - 12} more" if len(part.names) > 12 else ""
-    caption = f"{len(part.names)} names, from {part.first_number}{more}"
+    caption = (
+        f"{len(part.names)} names{more}" if part.numbers else f"{len(part.names)} names, from {part.first_number}{more}"
+    )
     if part.active_most:
         caption += f"; {part.active_most} at once can be active"
     return [Figure(pen.svg(), "Arrives", f"on {part.pin}"), Figure(table.svg(), "Means", caption)]

@@ -18,6 +18,7 @@ from ...core.document import (
     IfRange,
     IfVariable,
     RandomFor,
+    SendBytes,
     SetVariable,
     StartDrive,
     TakeLevel,
@@ -27,7 +28,7 @@ from ...core.document import (
 from ...core.drives import BlinkRate, Drive, Picked, Text
 from ...core.units import ms
 
-PICKS = {"one": "number", "bar": "as many as", "bits": "bits of"}
+PICKS = {"one": "picked by", "bar": "as many as", "bits": "the bits of"}
 SIGNS = {"<": "<", "<=": "≤", "=": "=", "!=": "≠", ">=": "≥", ">": ">"}
 
 
@@ -79,6 +80,8 @@ class Brief:
                 return f"{self._number(action.variable)} = {self._number(action.other)}"
             case RandomFor():
                 return f"{self._number(action.variable)} random {action.least} to {action.most}"
+            case SendBytes():
+                return f"{self._name(action.input)} ← {' '.join(f'{code:02X}' for code in action.bytes)}"
             case TakeLevel():
                 return f"{self._number(action.variable)} = {self._name(action.input)}"
             case _:
@@ -109,7 +112,7 @@ class Brief:
         if drive is None:
             return "unchanged"
         if isinstance(drive, Text):
-            return f"“{self._filled(drive.text)}”" if drive.text else "nothing"
+            return self._filled(drive.text) or "nothing"
         if isinstance(drive, Picked):
             return f"{PICKS[drive.shows]} {self._number(drive.variable)}"
         if isinstance(drive, BlinkRate):

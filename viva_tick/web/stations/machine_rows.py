@@ -18,6 +18,7 @@ from ...core.document import (
     IfVariable,
     Machine,
     RandomFor,
+    SendBytes,
     SetVariable,
     StartDrive,
     State,
@@ -26,7 +27,7 @@ from ...core.document import (
     TimeoutEvent,
     VariableEvent,
 )
-from ...core.document.parts import Analogue
+from ...core.document.parts import Analogue, Commands
 from ...core.drives import Drive
 from .wire_fields import Control
 
@@ -53,6 +54,7 @@ class Names:
     variables: Options
     outputs: Options
     lines: Options
+    modules: Options
     machines: tuple[Machine, ...]
 
     @staticmethod
@@ -64,6 +66,7 @@ class Names:
             tuple((one.id, one.name) for one in bench.firmware.variables),
             tuple((one.id, one.name) for one in bench.drivable if not isinstance(one, TextLine)),
             tuple((line.id, line.name) for line in bench.text_lines),
+            tuple((p.id, p.name) for _, p in bench.sensed if isinstance(p, Commands) and p.source != "typed"),
             bench.firmware.machines,
         )
 
@@ -163,6 +166,10 @@ def action_row(action: Action, at: str, names: Names) -> Row:
         among = names.lines if action.drive.writes else names.outputs
         controls = (menu("", f"{at}/output", action.output, among),)
         return Row("", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
+    if isinstance(action, SendBytes):
+        to = menu("to", f"{at}/input", action.input, names.modules)
+        codes = Control("bytes", f"{at}/bytes", " ".join(map(str, action.bytes)), reads="numbers")
+        return Row("send", (to, codes), remove)
     variable = menu("", f"{at}/variable", action.variable, names.variables)
     match action:
         case SetVariable():
@@ -228,6 +235,7 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
         ]
     pulse = {"kind": "pulse", "length_us": 100_000, "blocking": False}
     found += [(f"pulse {name}", {"do": "drive", "output": ident, "drive": pulse}) for ident, name in names.outputs]
+    found += [(f"send bytes to {name}", {"do": "send", "input": i, "bytes": [0]}) for i, name in names.modules]
     text = {"kind": "text", "text": "Hello"}
     found += [(f"show a text on {name}", {"do": "drive", "output": i, "drive": text}) for i, name in names.lines]
     return [(words, [{"op": "add", "path": f"{at}/-", "value": value}]) for words, value in found]

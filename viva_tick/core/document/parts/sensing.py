@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import pairwise
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -208,10 +209,29 @@ class LevelSensor(VoltageSource):
     ratiometric: bool = True
 
 
+Byte = Annotated[int, Field(ge=0, le=255)]
+
+
+class WordSet(Doc):
+    """Bytes that make a module listen for other words, and which."""
+
+    bytes: Annotated[tuple[Byte, ...], Field(min_length=1, max_length=16)]
+    words: Annotated[tuple[Name, ...], Field(max_length=80)] = ()
+
+
+class HitsAt(Doc):
+    """How many of a hundred a module recognises from so far away."""
+
+    cm: Annotated[int, Field(ge=0, le=100_000)]
+    percent: Annotated[int, Field(ge=0, le=100)]
+
+
 class Commands(Sensed):
     """Numbers that arrive over the serial line: typed by a person, or from a module that recognises speech, a radio
-    or an infra-red hand-set. `first_number` is the number of the first name; at most `active_most` of them can be
-    active at once (0: all)."""
+    or an infra-red hand-set. `first_number` is the number of the first name, unless the module has `numbers` of its own
+    for them; at most `active_most` of them can be active at once (0: all). `sets` are what makes it listen for others.
+    Recognised are `hit_percent` of a hundred, or as many as it does at the distance, straight between those of `hits`.
+    """
 
     kind: Literal["commands"] = "commands"
     pin: PinId
@@ -219,7 +239,10 @@ class Commands(Sensed):
     baud: Annotated[int, Field(ge=110, le=2_000_000)] = 9_600
     first_number: Literal[0, 1] = 1
     names: Annotated[tuple[Name, ...], Field(max_length=80)] = ()
+    numbers: Annotated[tuple[Annotated[int, Field(ge=0, le=65_535)], ...], Field(max_length=80)] = ()
     active_most: Annotated[int, Field(ge=0, le=80)] = 0
+    sets: Annotated[tuple[WordSet, ...], Field(max_length=16)] = ()
+    hits: Annotated[tuple[HitsAt, ...], Field(max_length=12)] = ()
     hit_percent: Annotated[int, Field(ge=1, le=100)] = 100
     high_mv: MilliVolt = 3_300
     load_ua: MicroAmp = 0
@@ -227,3 +250,17 @@ class Commands(Sensed):
     def claims(self, at: str) -> list[Claim]:
         """See `Part.claims`."""
         return [Claim(self.id, self.name, self.pin, f"{at}/pin", ("serial-in",))]
+
+    def number(self, place: int) -> int:
+        """The number that it sends for the name at a place, from 0."""
+        return self.numbers[place] if place < len(self.numbers) else self.first_number + place
+
+    def hits_at(self, cm: int | None) -> float:
+        """How many of a hundred it recognises from there; beyond the ends of what is known, as many as at the end."""
+        if cm is None or not self.hits:
+            return self.hit_percent
+        known = sorted((one.cm, one.percent) for one in self.hits)
+        for (near, more), (far, fewer) in pairwise(known):
+            if near <= cm <= far and far > near:
+                return more + (fewer - more) * (cm - near) / (far - near)
+        return known[0][1] if cm <= known[0][0] else known[-1][1]

@@ -74,6 +74,8 @@ class MachineStage(StageRunner):
             if events or slot.waiting or running.machine.moves[running.state]:
                 host.clock_us = clock_us
                 slot.step(events, now_ms)
+                if host.outbox and host.post is not None:
+                    clock_us = host.post(clock_us)
         return clock_us
 
     def quiet_until(self, start_us: int, horizon_us: int, dues: list[Due]) -> int:

@@ -101,7 +101,7 @@ class ShowStage(StageRunner):
         shown = written(text, self._value, self._bounds, line.line.columns)
         if line.display is None:
             line.texts.add(clock_us, shown)
-            return self._send(line, len(shown) + 1, clock_us)
+            return self.tasks.write(clock_us, len(shown) + 1, f"text {line.id}")
         shown = shown.ljust(line.line.columns)
         _, many = changed_span(line.stands, shown)
         if not many:
@@ -109,17 +109,6 @@ class ShowStage(StageRunner):
         line.stands = shown
         clock_us = self.blocking.hold(clock_us, write_us(line.display, many), f"text {line.id}", works=True)
         line.texts.add(clock_us, shown.rstrip())
-        return clock_us
-
-    def _send(self, line: LineSlot, letters: int, clock_us: int) -> int:
-        """Put characters into the transmit buffer; where it is full the pass stands still until there is room."""
-        out = self.tasks.line
-        while letters:
-            part = min(letters, out.buffer)
-            if wait_us := out.room_us(clock_us, part):
-                clock_us = self.blocking.hold(clock_us, wait_us, f"text {line.id}", feeds=False)
-            out.put(clock_us, part)
-            letters -= part
         return clock_us
 
     def quiet_until(self, start_us: int, horizon_us: int, dues: list[Due]) -> int:

@@ -22,12 +22,12 @@ class TaskStage(StageRunner):
         self.jobs = [slot.jobs for slot in slots.values()]
         self.tasks = [slots[block.of] for block in program.of(Stage.TASK)]
         self.task_us = program.bench.costs.task
-        self.serial = firmware.serial
-        self.line = SerialOut(self.serial)
+        self.serial, self.baud = firmware.serial, program.bench.line_baud
+        self.line = SerialOut(self.serial, self.baud)
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `StageRunner.begin`. What was in the transmit buffer is lost."""
-        self.line = SerialOut(self.serial)
+        self.line = SerialOut(self.serial, self.baud)
         for task in self.tasks:
             task.begin(now_ms)
 
@@ -73,12 +73,18 @@ class TaskStage(StageRunner):
                 line.put(clock_us, part)
                 task.letters -= part
             return clock_us
-        while task.letters:  # as much as the buffer holds at a time
-            part = min(task.letters, line.buffer)
+        letters, task.letters = task.letters, 0
+        return self.write(clock_us, letters, f"serial {task.id}")
+
+    def write(self, clock_us: int, letters: int, what: str) -> int:
+        """Put characters into the transmit buffer; where it is full the pass stands still until there is room."""
+        line = self.line
+        while letters:  # as much as the buffer holds at a time
+            part = min(letters, line.buffer)
             if wait_us := line.room_us(clock_us, part):
-                clock_us = self.blocking.hold(clock_us, wait_us, f"serial {task.id}", feeds=False)
+                clock_us = self.blocking.hold(clock_us, wait_us, what, feeds=False)
             line.put(clock_us, part)
-            task.letters -= part
+            letters -= part
         return clock_us
 
     def quiet_until(self, start_us: int, horizon_us: int, dues: list[Due]) -> int:

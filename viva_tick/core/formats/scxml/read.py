@@ -172,17 +172,21 @@ def _actions(element: Element, waits: dict[str, dict[str, Any]] | None = None) -
             if said.pop("to", variable) != variable:
                 raise ScxmlError(child.line, f"the expression “{attributes['expr']}” must add to “{variable}” itself.")
             found.append({**said, "variable": variable})
-        elif child.name == "send" and attributes.get("type") == "drive":
+        elif child.name == "send" and attributes.get("type") in ("drive", "bytes"):
             contents = [one.text for one in child.only("content")]
             try:
-                drive = json.loads("".join(contents))
+                sent = json.loads("".join(contents))
             except (ValueError, RecursionError):
-                raise ScxmlError(child.line, "the <content> of a drive is not JSON.") from None
-            found.append({"do": "drive", "output": child.need("target").removeprefix("#"), "drive": drive})
+                raise ScxmlError(child.line, "the <content> of a drive, or of bytes, is not JSON.") from None
+            target = child.need("target").removeprefix("#")
+            if attributes["type"] == "bytes":
+                found.append({"do": "send", "input": target, "bytes": sent})
+            else:
+                found.append({"do": "drive", "output": target, "drive": sent})
         elif child.name == "send" and waits is not None and ("delay" in attributes or "delayexpr" in attributes):
             waits[child.need("event")] = _wait(child)
         elif child.name == "send":
-            raise ScxmlError(child.line, "<send> is supported for timeouts, as a state is entered, and for drives.")
+            raise ScxmlError(child.line, "<send> is supported for timeouts, as a state is entered, drives and bytes.")
         elif waits is None:
             raise ScxmlError(child.line, "<cancel> is supported as a state is left.")
     return found

@@ -18,6 +18,7 @@ from ...document import (
     IfVariable,
     Machine,
     RandomFor,
+    SendBytes,
     SetVariable,
     StartDrive,
     TakeLevel,
@@ -50,6 +51,10 @@ def _action(action: Action) -> str:
             content = escape(json.dumps(action.drive.model_dump(mode="json")))
             target = quoteattr("#" + action.output)
             return f'<send type="drive" target={target} event="drive"><content>{content}</content></send>'
+        case SendBytes():
+            content = escape(json.dumps(list(action.bytes)))
+            target = quoteattr("#" + action.input)
+            return f'<send type="bytes" target={target} event="bytes"><content>{content}</content></send>'
         case SetVariable():
             expr = str(action.number)
         case AddTo():

@@ -28,6 +28,10 @@ export const READ = {
   text: (text) => text.trim(),
   words: (text) => list(text, /\s+/),
   list: (text) => list(text, ","),
+  numbers: (text) => {
+    const found = list(text, /[\s,]+/).map(Number); // 170, or 0xAA
+    return found.some(Number.isNaN) ? NaN : found;
+  },
   s: (text) => scaled(text, 1e6, TIME),
   ms: (text) => scaled(text, 1000, TIME),
   time: (text) => scaled(text, 1000, TIME),
