@@ -205,6 +205,33 @@ HEATER = {"kind": "heater", "pin": "D4", "hold": "down"}
 LEVEL = {"kind": "level-sensor", "pin": "A0"}
 RADIO = "radio-32bit-3v3"
 SPOKEN = {"kind": "commands", "pin": "D0", "source": "speech", "names": ["up", "down", "stop"]}
+LCD = {"kind": "display", "data": "A4", "clock": "A5"}
+COUNT = {"id": "count", "name": "Count", "least": 0, "most": 99, "begins": 0}
+
+
+def counts_up(name: str, drive: dict[str, Any]) -> dict[str, Any]:
+    """A machine that counts every 50 ms, and what it drives with that."""
+    again: dict[str, Any] = {"source": "a", "on": {"kind": "timeout", "after_us": 50_000}, "target": "a"}
+    again |= {"actions": [{"do": "add", "variable": "count", "number": 1}]}
+    states = [{"id": "a", "name": "A", "drives": {name: drive}}]
+    return {"id": "m", "name": "M", "initial": "a", "states": states, "transitions": [again]}
+
+
+def shows(text: str) -> Bench:
+    """A display that shows a text, and a number that changes twenty times a second."""
+    bench = with_parts({"kind": "button", "pin": "D2"}, LCD)
+    return changed(bench, variables=[COUNT], machines=[counts_up("p1.1", {"kind": "text", "text": text})])
+
+
+def picked(most: int) -> Bench:
+    """A row of three lamps that a number picks."""
+    bench = with_parts({"kind": "button", "pin": "D2"}, *({**LAMP_KIND, "pin": f"D{5 + n}"} for n in range(3)))
+    row = {"id": "row", "name": "Row", "outputs": ["p1", "p2", "p3"]}
+    drive = {"kind": "picked", "variable": "count"}
+    return changed(bench, variables=[{**COUNT, "most": most}], rows=[row], machines=[counts_up("row", drive)])
+
+
+LAMP_KIND = {"kind": "lamp", "resistor_ohm": 330}
 WAIT = {"kind": "pulse", "length_us": 150_000, "blocking": True}
 CASES: tuple[tuple[str, Bench, bool], ...] = (
     # (code, a bench that must show it, whether a mend must be offered)
@@ -372,6 +399,14 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("clean.command-twice", with_parts(SPOKEN, names=["up", "down", "stop", "up"]), False),
     ("clean.command-inactive", with_parts({**SPOKEN, "active_most": 2}, machines=[turned("p0", "command", "stop")]), True),
     ("clean.command-misheard", with_parts({**SPOKEN, "hit_percent": 70}), False),
+    ("clean.command-number", with_parts({**SPOKEN, "numbers": [4, 9, 2]}, numbers=[4, 8, 2]), True),
+    ("clean.command-number", with_parts({**SPOKEN, "numbers": [4, 9, 2]}, numbers=[]), True),
+    ("clean.command-distance", with_parts({**SPOKEN, "hits": [{"cm": 30, "percent": 95}, {"cm": 200, "percent": 40}]}), False),
+    ("behave.text-cut", shows("Score {count:9} points"), False),
+    ("behave.text-letters", shows("5 °C"), False),
+    ("behave.text-fast", shows("{count}"), True),
+    ("behave.picks-nothing", picked(most=4), True),
+    ("wire.bus-address", with_parts(*({"kind": "display", "data": "A4", "clock": "A5"} for _ in range(2))), True),
     ("wire.hazard", bench_with(("/outputs/0", RELAY)), False),
     ("behave.rest-state", bench_with(("/firmware/machines/0/states/0/drives/lamp", ON), ("/outputs/0", RELAY)), True),
 )  # fmt: skip

@@ -82,6 +82,7 @@ def doings(bench: Bench, scenario: Scenario) -> list[Doing]:
     index = bench.scenarios.index(scenario)
     names = _names(bench)
     units = {part.id: str(getattr(part, "unit", "")) for part in bench.inputs}
+    told_apart = {part.id for part in bench.inputs if isinstance(part, Commands) and part.hits}
     rows = []
     for number, one in enumerate(scenario.stimuli):
         path = f"/scenarios/{index}/stimuli/{number}"
@@ -98,6 +99,8 @@ def doings(bench: Bench, scenario: Scenario) -> list[Doing]:
             )
             for label, name, reads, unit in (*before, ("at", "at_us", "time", ""), *after)
         ]
+        if isinstance(one, Command) and one.input in told_apart:
+            fields.append(Field("from", f"{path}/cm", "" if one.cm is None else one.cm, "cm", "cm away"))
         to_us = one.at_us + (getattr(one, end) if end else 0)
         lane = lane.format(one.input)
         rows.append(Doing(path, number, lane, names[one.input], verb, one.at_us, to_us, end, tuple(fields)))

@@ -38,6 +38,9 @@ SAID = {
     "key": "key",
     "command": "command",
     "chord": "press together",
+    "number": "a number arrives from",
+    "outside": "a number out of range arrives from",
+    "ended": "wait for",
 }
 
 

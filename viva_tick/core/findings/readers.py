@@ -208,6 +208,9 @@ def commands(evidence: Evidence) -> Iterator[Finding]:
 
 
 def _numbered(part: Commands, reading: Listen) -> Iterator[Finding]:
+    if part.numbers or reading.numbers:
+        yield from _own_numbers(part, reading)
+        return
     if part.first_number == reading.numbers_from:
         return
     yield Finding(
@@ -225,6 +228,30 @@ def _numbered(part: Commands, reading: Listen) -> Iterator[Finding]:
     )
 
 
+def _own_numbers(part: Commands, reading: Listen) -> Iterator[Finding]:
+    """A module that numbers its words in its own way, and a firmware that takes them for others."""
+    sends = {name: part.number(n) for n, name in enumerate(part.names)}
+    takes = [(name, reading.number(n)) for n, name in enumerate(reading.names) if name in sends]
+    wrong = [(name, number) for name, number in takes if sends[name] != number]
+    if not wrong:
+        return
+    name, number = wrong[0]
+    numbers = [sends.get(one, reading.number(n)) for n, one in enumerate(reading.names)]
+    fits = len(set(numbers)) == len(numbers)
+    yield Finding(
+        code="clean.command-number",
+        severity=Severity.MUST,
+        station="clean",
+        part=part.id,
+        title=f"{part.name}: another number for {_listed([one for one, _ in wrong])}",
+        sentence=f"It sends {sends[name]} for “{name}”, and the firmware waits for {number}.",
+        numbers=((name, str(sends[name])), ("firmware", str(number))),
+        pointer=_at(part, "numbers"),
+        patch=_set(part, "numbers", numbers) if fits else (),
+        mend="Use the module's numbers" if fits else "",
+    )
+
+
 def _mapped(part: Commands, reading: Listen) -> Iterator[Finding]:
     missing = [name for name in part.names if name not in reading.names]
     if missing:
@@ -237,7 +264,7 @@ def _mapped(part: Commands, reading: Listen) -> Iterator[Finding]:
             sentence="The number arrives, and no name stands beside it.",
             numbers=(("without a number", str(len(missing))),),
             pointer=_at(part, "names"),
-            patch=_set(part, "names", list(part.names)),
+            patch=(*_set(part, "numbers", list(part.numbers)), *_set(part, "names", list(part.names))),
             mend="Use the numbers as they come",
         )
     twice = sorted({name for name in reading.names if name and reading.names.count(name) > 1})
@@ -271,7 +298,8 @@ def _active(part: Commands, reading: Listen, heard: set[str]) -> Iterator[Findin
     if not part.active_most or part.source == "typed" or len(loaded) <= part.active_most:
         return
     used = [name for name in dict.fromkeys(loaded) if name in heard]
-    asleep = [name for name in loaded[part.active_most :] if name in heard]
+    others = {word for one in part.sets for word in one.words}  # bytes can make it listen for these
+    asleep = [name for name in loaded[part.active_most :] if name in heard and name not in others]
     if not asleep:
         return
     fits = len(used) <= part.active_most
@@ -293,7 +321,20 @@ def _active(part: Commands, reading: Listen, heard: set[str]) -> Iterator[Findin
 
 
 def _misheard(at: str, part: Commands) -> Iterator[Finding]:
-    if part.hit_percent >= 90:
+    far = [one for one in part.hits if one.percent < 50]
+    if far:
+        nearest = min(one.cm for one in far)
+        yield Finding(
+            code="clean.command-distance",
+            severity=Severity.NOTE,
+            station="clean",
+            part=part.id,
+            title=f"{part.name} misses more than half from {nearest} cm",
+            sentence="Say it closer, or show what was heard; a scenario can say how far away a command is given.",
+            numbers=tuple((f"at {one.cm} cm", f"{one.percent} %") for one in sorted(part.hits, key=lambda one: one.cm)),
+            pointer=f"{at}/hits",
+        )
+    if part.hit_percent >= 90 or part.hits:
         return
     tries = math.ceil(math.log(0.01) / math.log(1 - part.hit_percent / 100))
     yield Finding(

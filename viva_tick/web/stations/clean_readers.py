@@ -252,16 +252,34 @@ def _scan(asked: StationRequest, at: str, part: KeyMatrix, reading: Scan, where:
     }
 
 
+def _into(bench: Bench, part: Commands, reading: Listen, where: str) -> list[Control]:
+    """Where every number goes, and what is done with one that is out of range."""
+    variables = [(one.id, one.name) for one in bench.firmware.variables]
+    beyond = (("ignored", "ignored"), ("nearest", "set to the nearest"), ("told", "an event of its own"))
+    row = [Control("each number goes into", f"{where}/into", reading.into, ((None, "nothing"), *variables), menu=True)]
+    row += [
+        Control("from", f"{where}/least", reading.least),
+        Control("to", f"{where}/most", reading.most),
+        Control("others are", f"{where}/outside", reading.outside, beyond, menu=True),
+    ]
+    if part.source == "typed":
+        row.append(Control("a rest ends it (0: only its line)", f"{where}/ends_us", reading.ends_us, reads="time"))
+    else:
+        own = " ".join(map(str, reading.numbers))
+        row.append(Control("numbers of its own", f"{where}/numbers", own, reads="numbers", wide=True))
+    return row
+
+
 def _listen(asked: StationRequest, at: str, part: Commands, reading: Listen, where: str) -> dict[str, Any]:
     many = max(len(reading.names), len(part.names))
+    sends = {part.number(n): name for n, name in enumerate(part.names)}
     slots = []
     for place in range(many):
         name = reading.names[place] if place < len(reading.names) else ""
         after = [*reading.names, *[""] * (many - len(reading.names))]
-        sent = place + reading.numbers_from - part.first_number
-        gives = part.names[sent] if 0 <= sent < len(part.names) else ""
-        idle = bool(part.active_most) and place >= part.active_most
-        slots.append((place + reading.numbers_from, name, gives, f"{where}/names/{place}", after, idle))
+        number = reading.number(place)
+        idle = bool(part.active_most) and place >= part.active_most and not part.sets
+        slots.append((number, name, sends.get(number, ""), f"{where}/names/{place}", after, idle))
     said = asked.study.answers.sensed.get(part.id) if asked.study.answers else None
     return {
         "question": "Which number means what?",
@@ -279,6 +297,7 @@ def _listen(asked: StationRequest, at: str, part: Commands, reading: Listen, whe
                 Control("recognised", f"{at}/hit_percent", part.hit_percent, unit="%", reads="int"),
                 Control("active at once", f"{at}/active_most", part.active_most, unit="(0: all)", reads="int"),
             ],
+            _into(asked.bench, part, reading, where),
         ],
         "slots": slots,
         "padded_from": len(reading.names),

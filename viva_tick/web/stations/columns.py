@@ -56,6 +56,8 @@ WORDS = {
     "stays": "stays between",
     "code": "right code",
     "wrong": "wrong code",
+    "number": "number arrives",
+    "outside": "number out of range",
     "above": "above",
     "below": "below",
     "click": "clicked",

@@ -10,7 +10,7 @@ from typing import Any
 from ...core.boards import ABILITIES, Board, Pin, boards
 from ...core.cautions import CAUTIONS, HAZARD_NAMES, hazards
 from ...core.document import HEARD, Bench, Channel, Claim, Part
-from ...core.document.parts import Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed, as_contacting
+from ...core.document.parts import Commands, Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed, as_contacting
 from ...core.electrics import draws, sums
 from ...core.emit import wires
 from ...core.ids import free_id
@@ -250,6 +250,21 @@ def _acts(bench: Bench, part: Part, at: str, board: Board) -> list[tuple[str, st
             found.append(("add-lamp", "wire its lamp", [{"op": "replace", "path": path, "value": {"pin": pin}}]))
         elif part.lamp and not _users(bench, {f"{part.id}.lamp"}):
             found.append(("drop-lamp", "leave its lamp", [{"op": "replace", "path": f"{at}/lamp", "value": None}]))
+    elif isinstance(part, Commands) and part.source != "typed":
+        known = [one.cm for one in part.hits]
+        fewer = max(part.hits[-1].percent - 20, 0) if known else 90
+        farther = {"cm": max(known, default=0) + 50, "percent": fewer}
+        if len(known) < 12:
+            found.append(("add-hits", "Add a distance", [{"op": "add", "path": f"{at}/hits/-", "value": farther}]))
+        if known:
+            out: Patch = [{"op": "remove", "path": f"{at}/hits/{len(known) - 1}"}]
+            found.append(("drop-hits", "Remove the last distance", out))
+        if part.names and len(part.sets) < 16:
+            byte = {"bytes": [len(part.sets)], "words": [part.names[0]]}
+            found.append(("add-set", "Add a set of words", [{"op": "add", "path": f"{at}/sets/-", "value": byte}]))
+        if part.sets:
+            out = [{"op": "remove", "path": f"{at}/sets/{len(part.sets) - 1}"}]
+            found.append(("drop-set", "Remove the last set", out))
     elif isinstance(part, Motor):
         pin = free("output", "dimmable")
         if part.speed is None and pin:

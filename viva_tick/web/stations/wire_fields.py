@@ -276,7 +276,24 @@ def _command_rows(part: Commands, at: str) -> list[Row]:
         Control("its high", f"{at}/high_mv", part.high_mv, reads="volt", unit="V"),
     ]
     names = [Control("Names", f"{at}/names", ", ".join(part.names), reads="list", wide=True)]
-    return [row, heard, names] if part.source != "typed" else [row, names]
+    if part.source == "typed":
+        return [row, names]
+    own = " ".join(map(str, part.numbers))
+    names.append(Control("its own numbers", f"{at}/numbers", own, reads="numbers", wide=True))
+    hits = []
+    for n, one in enumerate(part.hits):
+        hits += [
+            Control("at" if n else "Recognised at", f"{at}/hits/{n}/cm", one.cm, unit="cm"),
+            Control("", f"{at}/hits/{n}/percent", one.percent, unit="%"),
+        ]
+    sets = [
+        [
+            Control("The bytes", f"{at}/sets/{n}/bytes", " ".join(map(str, one.bytes)), reads="numbers"),
+            Control("make it listen for", f"{at}/sets/{n}/words", ", ".join(one.words), reads="list", wide=True),
+        ]
+        for n, one in enumerate(part.sets)
+    ]
+    return [row, heard, names, hits, *sets]
 
 
 def _output_rows(part: Part, at: str) -> list[Row]:
