@@ -46,7 +46,8 @@ DATA: dict[str, Any] = {
     "outputs": [
         {"kind": "lamp", "id": name, "name": name, "pin": pin}
         for name, pin in zip("abcd", ("D9", "D10", "D11", "D8"), strict=True)
-    ],
+    ]
+    + [{"kind": "serial-text", "id": "pc", "name": "Pc", "pin": "D1"}],
 }
 ASKED = {
     "input": "one",
@@ -61,16 +62,20 @@ ASKED = {
     "second": "b",
     "third": "c",
     "fourth": "d",
+    "outputs": ["a", "b", "c", "d"],
+    "contacts": ["one", "two", "three"],
+    "start": "four",
+    "line": "pc",
 }
 
 
-def bench_of(recipe: str, stimuli: list[dict[str, Any]], **times: int) -> Bench:
+def bench_of(recipe: str, stimuli: list[dict[str, Any]], length_us: int = LONG, **times: int) -> Bench:
     level = {"kind": "measure", "above": 60.0, "below": 40.0, "sample_us": 10_000}
     readings = {"level": level} if any(one["kind"] == "level" for one in stimuli) else {}
     data = {
         **DATA,
         "firmware": {"readings": readings, "serial": {"ending": "lf"}},
-        "scenarios": [{"name": "s", "length_us": LONG, "stimuli": stimuli}],
+        "scenarios": [{"name": "s", "length_us": length_us, "stimuli": stimuli}],
     }
     bench = bench_from_data(data)
     return apply_patch(bench, made_from(RECIPES[recipe], bench, ASKED | times).patch())
@@ -267,7 +272,7 @@ class Every(unittest.TestCase):
                 said = [f.code for f in done.findings if f.code.startswith("behave.") and f.code != "behave.undriven"]
                 self.assertEqual(said, [])
                 twice = apply_patch(bench, made_from(recipe, bench, ASKED).patch())
-                self.assertEqual(len({machine.id for machine in twice.firmware.machines}), 2)
+                self.assertEqual(len({one.id for one in twice.firmware.machines}), 2 * len(bench.firmware.machines))
 
 
 class Blocks(unittest.TestCase):

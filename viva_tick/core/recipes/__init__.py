@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from . import blocks, dials, games, levels, modes, switching, timing
+from . import blocks, dials, games, levels, modes, moving, rows, switching, timing
 from .base import KINDS as ASKED_KINDS
 from .base import Ask, Made, Recipe, machine_from, made_from
 
 RECIPES: dict[str, Recipe] = {
     recipe.id: recipe
-    for module in (switching, timing, modes, levels, dials, games, blocks)
+    for module in (switching, timing, modes, levels, dials, games, rows, moving, blocks)
     for recipe in module.RECIPES
 }
 

@@ -14,6 +14,7 @@ from ..document import (
     AlwaysEvent,
     Bench,
     ContactEvent,
+    DriveEvent,
     Guard,
     IfContact,
     IfLevel,
@@ -21,6 +22,7 @@ from ..document import (
     InputEvent,
     Interlock,
     Machine,
+    OutputRow,
     Reading,
     SetVariable,
     StartDrive,
@@ -35,23 +37,31 @@ from ..ids import free_id
 from ..pins import first_reading
 
 ON, OFF = Steady(on=True), Steady(on=False)
-Event = ContactEvent | InputEvent | TimeoutEvent | AlwaysEvent
+Event = ContactEvent | InputEvent | DriveEvent | TimeoutEvent | AlwaysEvent
 KINDS = {"sensor": Analogue, "dial": Encoder, "keys": KeyMatrix, "commands": Commands}
 
 
 @dataclass(frozen=True)
 class Ask:
     """One thing that a recipe needs: a "contact", a "sensor" (an analogue part), a "dial" (an encoder), "keys",
-    "commands", an "output", a "time" or a "number", with what to call it and, for the last two, what it is at first.
-    One that is `optional` may be left out."""
+    "commands", an "output", a "line" that shows text, a "time" or a "number", with what to call it and, for the last
+    two, what it is at first; or several "contacts" or "outputs", `least` at least, in order. One that is `optional` may
+    be left out."""
 
     id: str
     label: str
     kind: str
     default_us: int = 0
     optional: bool = False
+    least: int = 2
+
+    @property
+    def of(self) -> str:
+        """What each of them is, where there are several."""
+        return MANY.get(self.kind, self.kind)
 
 
+MANY = {"contacts": "contact", "outputs": "output"}
 WHEN = Ask("input", "When", "contact")
 THEN = Ask("output", "then", "output")
 
@@ -76,6 +86,9 @@ class Made:
     variables: tuple[Variable, ...] = ()
     interlocks: tuple[Interlock, ...] = ()
     readings: dict[str, Any] = field(default_factory=dict)
+    rows: tuple[OutputRow, ...] = ()
+    more: tuple[Machine, ...] = ()
+    wiring: tuple[dict[str, Any], ...] = ()
 
     def patch(self) -> list[dict[str, Any]]:
         """The edit that adds it."""
@@ -83,9 +96,11 @@ class Made:
             {"op": "add", "path": f"/firmware/readings/{ident}", "value": reading.model_dump(mode="json")}
             for ident, reading in self.readings.items()
         ]
+        found += self.wiring
         for where, ones in (
             ("variables", self.variables),
-            ("machines", (self.machine,)),
+            ("rows", self.rows),
+            ("machines", (self.machine, *self.more)),
             ("interlocks", self.interlocks),
         ):
             found += [
@@ -105,6 +120,10 @@ class Plan:
         self.numbers: dict[str, int] = {}
         self.variables: list[Variable] = []
         self.interlocks: list[Interlock] = []
+        self.rows: list[OutputRow] = []
+        self.many: dict[str, list[str]] = {}
+        self.more: list[tuple[str, list[State], list[Transition]]] = []
+        self.wiring: list[dict[str, Any]] = []
         self.readings: dict[str, Any] = {}
         sensed = {part.id: part for _, part in bench.sensed}
         for ask in recipe.asks:
@@ -117,6 +136,9 @@ class Plan:
                 number = value if isinstance(value, int) and not isinstance(value, bool) else ask.default_us
                 self.numbers[ask.id] = min(max(number, 1), 1000)
                 continue
+            if ask.kind in MANY:
+                self._several(ask, value)
+                continue
             ident = str(value or "")
             if ask.optional and not ident:
                 continue
@@ -125,10 +147,36 @@ class Plan:
                 if not isinstance(sensed[ident], wanted):
                     raise KeyError(ident)
                 self.names[ask.id] = sensed[ident].name
+            elif ask.kind == "line":
+                self.names[ask.id] = next(line.name for line in bench.text_lines if line.id == ident)
             elif ask.kind == "contact":
                 self.names[ask.id] = bench.contact(ident).name
             else:
                 self.names[ask.id] = bench.channel(ident).name
+
+    def _several(self, ask: Ask, value: Any) -> None:
+        """Several of a kind, in order; each is known as `ask-1`, `ask-2` …, and the first of them as `ask` alone."""
+        known = [str(one) for one in value] if isinstance(value, list | tuple) else str(value or "").split(",")
+        found = list(dict.fromkeys(one for one in known if one))[:16]
+        look = self.bench.contact if ask.of == "contact" else self.bench.channel
+        if len(found) < ask.least:
+            raise ValueError(f"It takes at least {ask.least} {ask.kind}; {len(found)} were chosen.")
+        self.many[ask.id] = []
+        for number, ident in enumerate(found, 1):
+            self.ids[f"{ask.id}-{number}"], self.names[f"{ask.id}-{number}"] = ident, look(ident).name
+            self.many[ask.id].append(f"{ask.id}-{number}")
+
+    def row(self, ask: str, name: str) -> int:
+        """Several outputs that were given as a row, known as "row": how many are in it. One that is there already is
+        taken."""
+        outputs = tuple(self.ids[one] for one in self.many[ask])
+        there = next((one for one in self.bench.firmware.rows if one.outputs == outputs), None)
+        if there is None:
+            taken = {part.id for part in self.bench.parts} | set(self.bench.groups)
+            there = OutputRow(id=free_id(name.lower().replace(" ", "-"), taken), name=name, outputs=outputs)
+            self.rows.append(there)
+        self.ids["row"] = there.id
+        return len(outputs)
 
     def given(self, *asks: str) -> list[str]:
         """Of the asks, those that were answered."""
@@ -209,6 +257,7 @@ def made_from(recipe: Recipe, bench: Bench, given: dict[str, Any]) -> Made:
     """What the recipe makes of what was given, by the ids of its asks, under an id of its own. KeyError for unknown
     parts; ValueError where two things that must differ are one."""
     plan = Plan(recipe, bench, given)
+    first = next(plan.ids[name] for name in ("output", *plan.many.get("outputs", ())[:1], "line") if name in plan.ids)
     for kind in ("contact", "output"):
         named = [plan.ids[ask.id] for ask in recipe.asks if ask.kind == kind and ask.id in plan.ids]
         if len(named) != len(set(named)):
@@ -218,10 +267,22 @@ def made_from(recipe: Recipe, bench: Bench, given: dict[str, Any]) -> Made:
             plan.read(ask.id)
     states, transitions = recipe.make(plan)
     taken = {machine.id for machine in bench.firmware.machines}
-    ident = free_id(f"{plan.ids['output'].replace('.', '-')}-{recipe.id}", taken)
-    name = f"{plan.names['output']}: {recipe.title.lower()}"[:60]
-    machine = Machine(id=ident, name=name, initial=states[0].id, states=tuple(states), transitions=tuple(transitions))
-    return Made(machine, tuple(plan.variables), tuple(plan.interlocks), plan.readings)
+    made = []
+    for output, rows, moves in [(first, states, transitions), *plan.more]:
+        ident = free_id(f"{output.replace('.', '-')}-{recipe.id}", taken)
+        taken.add(ident)
+        title = next((one.name for one in bench.drivable if one.id == output), output)
+        name = recipe.title if plan.many and not plan.more else f"{title}: {recipe.title.lower()}"
+        made.append(Machine(id=ident, name=name[:60], initial=rows[0].id, states=tuple(rows), transitions=tuple(moves)))
+    return Made(
+        made[0],
+        tuple(plan.variables),
+        tuple(plan.interlocks),
+        plan.readings,
+        tuple(plan.rows),
+        tuple(made[1:]),
+        tuple(plan.wiring),
+    )
 
 
 def machine_from(recipe: Recipe, bench: Bench, given: dict[str, Any]) -> Machine:

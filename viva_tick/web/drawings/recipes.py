@@ -26,6 +26,7 @@ PARTS = {
     "dial": "encoder",
     "keys": "matrix",
     "commands": "commands",
+    "line": "display",
 }
 NAMES = ("on", "off", "second on", "second off", "blink")
 PRESSES = ((200_000, 250_000), (900_000, 250_000), (1_700_000, 900_000))  # (at, for): two short ones, a long one
@@ -40,14 +41,27 @@ def _bench(recipe: Recipe) -> tuple[Bench, dict[str, Any]]:
         if ask.kind in ("time", "number"):
             given[ask.id] = TIME_US if ask.kind == "time" else min(ask.default_us, MOST)
             continue
-        arrived = arrival_patch(Room.of(bench), KINDS[PARTS[ask.kind]])
-        assert arrived is not None
-        given[ask.id], patch = arrived
-        bench = apply_patch(bench, patch)
+        if ask.of != ask.kind:
+            given[ask.id] = []
+            for _ in range(3):
+                ident, bench = _with(bench, ask.of)
+                given[ask.id].append(ident)
+            continue
+        given[ask.id], bench = _with(bench, ask.kind)
+        if ask.kind == "line":
+            given[ask.id] += ".1"
         if ask.kind == "commands":
             names = [{"op": "replace", "path": f"/firmware/readings/{given[ask.id]}/names", "value": list(NAMES)}]
             bench = apply_patch(bench, names)
     return bench, given
+
+
+def _with(bench: Bench, kind: str) -> tuple[str, Bench]:
+    """The bench with one more part, and its id."""
+    arrived = arrival_patch(Room.of(bench), KINDS[PARTS[kind]])
+    assert arrived is not None
+    ident, patch = arrived
+    return ident, apply_patch(bench, patch)
 
 
 def _presses(bench: Bench) -> list[dict[str, Any]]:

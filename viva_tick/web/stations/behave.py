@@ -82,12 +82,22 @@ class Offered:
     why_not: str = ""
 
 
-LACKS = {"contact": "button", "sensor": "sensor", "dial": "dial", "keys": "keys", "commands": "commands"}
+LACKS = {
+    "line": "display",
+    "contact": "button",
+    "sensor": "sensor",
+    "dial": "dial",
+    "keys": "keys",
+    "commands": "commands",
+}
 
 
 def _why_not(would_do: dict[str, list[tuple[str, str]]], recipe: Recipe) -> str:
     """What the bench lacks for a recipe: “another button”, “a dial”."""
-    wanted = Counter(ask.kind for ask in recipe.asks if not ask.optional and ask.kind in would_do)
+    wanted: Counter[str] = Counter()
+    for ask in recipe.asks:
+        if not ask.optional and ask.of in would_do:
+            wanted[ask.of] += ask.least if ask.of != ask.kind else 1
     missing = []
     for kind, number in wanted.items():
         if len(would_do[kind]) < number:
@@ -102,6 +112,7 @@ def _would_do(bench: Bench) -> dict[str, list[tuple[str, str]]]:
     return {
         "contact": [(line.id, line.name) for line in bench.contacts],
         "output": [(channel.id, channel.name) for channel in bench.channels],
+        "line": [(line.id, line.name) for line in bench.text_lines],
         **{
             word: [(part.id, part.name) for _, part in bench.sensed if isinstance(part, kind)]
             for word, kind in ASKED_KINDS.items()
@@ -126,11 +137,11 @@ def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
     for recipe in RECIPES.values():
         for ask in recipe.asks:
             rows.setdefault((ask.id, ask.label, ask.default_us), (ask, []))[1].append(recipe.id)
-    return [(ask, would_do.get(ask.kind, []), " ".join(ids)) for ask, ids in rows.values()]
+    return [(ask, would_do.get(ask.of, []), " ".join(ids)) for ask, ids in rows.values()]
 
 
 def _listed(bench: Bench, machine: Machine) -> list[Group | Channel | TextLine]:
-    """What the grid can have columns for; a lamp of three colours as one, unless a colour is driven by itself."""
+    """What the grid can have columns for; a lamp of three as one, unless a colour of it is driven by itself."""
     inside = {one for group in bench.groups.values() if group.kind == "rgb" for one in group.members}
     return [one for one in bench.drivable if one.id not in inside or one.id in machine.driven]
 

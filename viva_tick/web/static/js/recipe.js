@@ -51,6 +51,8 @@ export function recipe() {
       const shown = this.asks(form).filter((ask) => !ask.hidden);
       return Object.fromEntries(
         shown.map((ask) => {
+          const several = ask.querySelector(".recipe-many");
+          if (several) return [ask.dataset.ask, [...several.querySelectorAll("input:checked")].map((one) => one.value)];
           const field = ask.querySelector("select, input");
           const reads = { time: READ.s, number: READ.int }[ask.dataset.kind];
           return [ask.dataset.ask, reads ? reads(field.value) : field.value];
