@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from ...core.boards import Board
 from ...core.document import Bench, Channel, Part
 from ...core.document.parts import (
@@ -24,6 +26,7 @@ from ...core.document.parts import (
     Spinning,
     Switched,
 )
+from ...core.drives import Text
 from ...core.electrics import LampLeg, base_ua, lamp_legs
 from ...core.units import amps, ms, ohms, volts
 from .pen import GROUND_Y, NODE_Y, SUPPLY_Y, Figure, Pen, Value
@@ -298,7 +301,7 @@ def _many_caption(part: Part, channels: list[Channel], on: bool) -> str:
     return f"every pin {_levels(channels[0], on)}"
 
 
-def link_figures(part: Servo | Display, at: str) -> list[Figure]:
+def link_figures(bench: Bench, part: Servo | Display, at: str) -> list[Figure]:
     """A part that is told rather than switched."""
     if isinstance(part, Servo):
         pen = Pen("The servo's pulse", "is-driven")
@@ -313,20 +316,33 @@ def link_figures(part: Servo | Display, at: str) -> list[Figure]:
     pen = Pen("The display on the bus", "is-driven")
     for pin, y, word in ((part.data, 60, "data"), (part.clock, 110, "clock")):
         pen.pin(pin, 12, y - 14).path(f"M68 {y} H200", "wire node").text(110, y - 6, word)
-    pen.box(200, 34, 116, 100).box(212, 46, 92, 44, "thing-ring", 3).text(220, 66, "12.0 s", "value-text").text(
-        220, 82, "focus", "value-text"
-    )
+    pen.box(200, 34, 116, 100).box(212, 46, 92, 44, "thing-ring", 3)
+    for row, line in enumerate(part.text_lines(at)[:2]):
+        pen.text(218, 64 + 17 * row, _first_text(bench, line.id)[:11], "value-text")
     pen.text(208, 108, part.name, "part-text is-thing")
     address = Value(f"{at}/address", "int", part.address, "Address on the bus")
     pen.value(208, 126, f"address {part.address}", address, "value-text is-small")
     return [Figure(pen.svg(), "On the bus", "which other things share, each with its address")]
 
 
-def text_figures(part: SerialText) -> list[Figure]:
+def _first_text(bench: Bench, line: str) -> str:
+    """What a line shows first, its numbers as dashes."""
+    texts = (
+        drive.text
+        for machine in bench.firmware.machines
+        for _, output, drive in machine.drives
+        if output == line and isinstance(drive, Text) and drive.text
+    )
+    return re.sub(r"\{[^}]*\}", "–", next(texts, ""))
+
+
+def text_figures(bench: Bench, part: SerialText) -> list[Figure]:
     """Text that goes out over the serial line."""
     pen = Pen("Text over the serial line", "is-driven")
     pen.pin(part.pin, 12, 70).path("M68 84 H200", "wire node").text(96, 76, "8N1")
-    pen.box(200, 34, 116, 100).box(212, 46, 92, 44, "thing-ring", 3).text(220, 66, "Score 3", "value-text")
+    pen.box(200, 34, 116, 100).box(212, 46, 92, 44, "thing-ring", 3).text(
+        218, 66, _first_text(bench, part.id)[:11], "value-text"
+    )
     pen.text(208, 108, part.name, "part-text is-thing")
     return [Figure(pen.svg(), "To a computer", "or to another board, which reads the same baud")]
 
@@ -334,9 +350,9 @@ def text_figures(part: SerialText) -> list[Figure]:
 def output_figures(bench: Bench, part: Part, at: str) -> list[Figure]:
     """Whatever shows an output part best."""
     if isinstance(part, SerialText):
-        return text_figures(part)
+        return text_figures(bench, part)
     if isinstance(part, Servo | Display):
-        return link_figures(part, at)
+        return link_figures(bench, part, at)
     channels = part.channels(at)
     if isinstance(part, RgbLamp | RelayBoard | Motor):
         return many_figures(bench, part, at)

@@ -105,7 +105,7 @@ def drive_controls(drive: Drive, at: str, names: Names) -> tuple[Control, ...]:
         elif one.reads in ("percent", "number", "hz"):
             rows.append(_number(one.label, path, one.value, UNITS.get(one.reads, "")))
         elif one.reads == "text":
-            rows.append(Control(one.label, path, one.value, reads="text"))
+            rows.append(Control(one.label, path, one.value, reads="text", wide=True))
         else:
             rows.append(menu(one.label, path, one.value, lists.get(one.reads, one.choices)))
     return tuple(rows)
