@@ -366,7 +366,8 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
     smooth = st.sampled_from(["none", "average", "median", "slow"])
     data["firmware"]["readings"] = {
         "dial": {"kind": "turns", "counts_a_step": draw(st.sampled_from([1, 2, 4])), "reversed": draw(st.booleans())}
-        | {"fast_us": draw(st.sampled_from([10_000, 60_000]))},
+        | {"fast_us": draw(st.sampled_from([10_000, 60_000])), "fast_steps": draw(st.sampled_from([1, 1, 4]))}
+        | {"least_us": draw(st.sampled_from([0, 0, 2_000, 9_000]))},
         "probe": {"kind": "measure", "unit": unit, "above": above, "below": below, "sample_us": draw(sample)}
         | {"smooth": draw(smooth), "over": draw(st.integers(1, 9)), "dwell_us": draw(st.sampled_from([0, 20_000]))}
         | {"stays_us": draw(st.sampled_from([None, 1_000, 50_000]))},

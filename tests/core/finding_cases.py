@@ -383,6 +383,7 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("clean.encoder-slow", with_parts({**DIAL, "turns_a_second": 12.0}), False),
     ("clean.encoder-slow", changed(with_parts(DIAL), loop={"tail_delay_us": 30_000}), True),
     ("clean.encoder-slow", changed(with_parts({**DIAL, "a": "D4"}), loop={"tail_delay_us": 30_000}), False),
+    ("clean.encoder-deaf", with_parts({**DIAL, "turns_a_second": 2.0}, least_us=9_000), True),
     ("clean.chatter", with_parts({**LEVEL, "stands_at": 50.0}, above=50.0, below=50.0), True),
     ("clean.no-hysteresis", with_parts({**LEVEL, "stands_at": 20.0}, above=50.0, below=50.0), True),
     ("clean.thin-hysteresis", with_parts({**LEVEL, "stands_at": 20.0, "noise_mv": 100}, above=50.0, below=49.0), True),

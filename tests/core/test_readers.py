@@ -237,6 +237,31 @@ class KeysAndCommands(unittest.TestCase):
             heard = [listener.meaning(number) if listener.is_new(at, number) else "" for at, number in rows]
             self.assertEqual(heard, wanted)
 
+    def test_a_least_time_between_edges_loses_what_its_arithmetic_says(self) -> None:
+        # 20 detents of 4 changes a turn: at v turns a second 80 v changes a second, 12.5 / v ms apart.
+        dial = Encoder(id="dial", name="Dial", a="D2", b="D3", switch="logic-signal", read_by="interrupt")
+        for least_ms in (5, 20):
+            swept = turn_sweep(dial, Turns(counts_a_step=4, least_us=least_ms * 1_000), 100)
+            self.assertAlmostEqual(swept.fastest, 12.5 / least_ms, delta=0.15 * 12.5 / least_ms + 200 / 36)
+            for speed, lost, errors in zip(swept.turns_a_second, swept.lost, swept.errors, strict=True):
+                if speed < 12.5 / (least_ms + 1):  # the counter says a whole millisecond more at most
+                    self.assertEqual((lost, errors), (0, 0), speed)
+                elif speed > 12.5 / (least_ms - 1):
+                    self.assertGreater(lost, 0, speed)
+
+    def test_with_acceleration_a_fast_step_is_several(self) -> None:
+        dial = {"kind": "encoder", "id": "dial", "name": "Dial", "a": "D2", "b": "D3", "switch": "logic-signal"}
+        turns = [
+            {"kind": "turn", "input": "dial", "at_us": at, "clicks": clicks, "over_us": over}
+            for at, clicks, over in ((300_000, 4, 1_600_000), (2_500_000, 5, 100_000))
+        ]
+        reading = {"kind": "turns", "counts_a_step": 4, "fast_us": 60_000, "fast_steps": 10}
+        data = {"version": 4, "name": "d", "inputs": [dial], "firmware": {"readings": {"dial": reading}}}
+        bench = bench_from_data({**data, "scenarios": [{"name": "s", "length_us": 3_500_000, "stimuli": turns}]})
+        total = SkippingEngine().run(bench, bench.scenarios[0]).trace.signal(Kind.COUNT, "dial").values[-1]
+        # Four slow ones; of the five quick ones the first follows none, the others count ten each.
+        self.assertEqual(total, 4 + 1 + 4 * 10)
+
     @settings(max_examples=25 * DEPTH, deadline=None)
     @given(sensed_benches(watchdog=False))
     def test_what_was_made_is_in_the_trace_as_the_scenario_says(self, made: tuple[Bench, Scenario]) -> None:

@@ -34,12 +34,15 @@ class TapTiming(Doc):
 
 class Turns(Doc):
     """How an encoder is read: by the table of its Gray code, one step for so many counts; a step that follows the one
-    before, the same way, within `fast_us` is a fast one too."""
+    before, the same way, within `fast_us` is a fast one too, and counts as `fast_steps` (acceleration). A change of the
+    contacts that comes sooner than `least_us` after the one before is not looked at."""
 
     kind: Literal["turns"] = "turns"
     counts_a_step: Literal[1, 2, 4] = 1
     reversed: bool = False
     fast_us: Annotated[int, Field(ge=1000, le=2_000_000, multiple_of=1000)] = 60_000
+    fast_steps: Annotated[int, Field(ge=1, le=50)] = 1
+    least_us: Annotated[int, Field(ge=0, le=1_000_000, multiple_of=1000)] = 0
 
 
 class Measure(Doc):

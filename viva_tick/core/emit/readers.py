@@ -18,8 +18,8 @@ from ..readers import (
     LISTENER_SKETCH,
     MOST_STEPS,
     PACE_SKETCH,
-    QUADRATURE_SKETCH,
     THRESHOLD_SKETCH,
+    quadrature_sketch,
     smoother_sketch,
 )
 from .machine_names import variable_name
@@ -45,37 +45,48 @@ def _mode(pull: str, board: Board) -> str:
     return modes.get(pull) or "INPUT"
 
 
-def _encoder(part: Encoder, reading: Turns, board: Board, heard: set[EventName]) -> ReaderText:
+def _encoder(part: Encoder, reading: Turns, board: Board, heard: set[EventName], any_least: bool) -> ReaderText:
     name, const = snake(part.id), upper(part.id)
     a, b = f"digitalRead({const}_A_PIN) == LOW", f"digitalRead({const}_B_PIN) == LOW"
     sign = -1 if reading.reversed else 1
+    least = ", now" if any_least else ""
     variables = f"Quadrature {name}_turns({reading.counts_a_step}, {sign});\nint16_t {name}_steps = 0;\n"
     functions = ""
     mode = _mode(part.pull, board)
     setup = [f"pinMode({const}_{end}_PIN, {mode});" for end in "AB"]
+    if reading.least_us:
+        setup.append(f"{name}_turns.least = {reading.least_us // 1000}UL;")
     if part.read_by == "polling":
         # In two statements: C++ does not say which argument of a call it works out first.
-        loop = f"  const bool {name}_a = {a};\n  {name}_steps = {name}_turns.see({name}_a, {b});\n"
+        loop = f"  const bool {name}_a = {a};\n  {name}_steps = {name}_turns.see({name}_a, {b}{least});\n"
+        loop += f"  {name}_turns.rest(now);\n" if reading.least_us else ""
     else:
         variables += f"volatile int16_t {name}_turned = 0;  // since the loop last took it\n"
         more = f"step > 0 ? so_far < {MOST_STEPS} : so_far > -{MOST_STEPS}"
+        clock = "  const uint32_t now = millis();\n" if any_least else ""
         functions = (
-            f"void {name}_called() {{\n  const bool a = {a};\n  const int8_t step = {name}_turns.see(a, {b});\n"
+            f"void {name}_called() {{\n{clock}  const bool a = {a};\n"
+            f"  const int8_t step = {name}_turns.see(a, {b}{least});\n"
             f"  const int16_t so_far = {name}_turned;\n"
             f"  if ({more}) {name}_turned = int16_t(so_far + step);  // it stops at its end\n}}\n"
         )
         setup.append(f"{name}_called();  // where it stands")
         setup += [f"attachInterrupt(digitalPinToInterrupt({const}_{end}_PIN), {name}_called, CHANGE);" for end in "AB"]
+        rest = f"  {name}_turns.rest(now);\n" if reading.least_us else ""
         loop = (
             f"  noInterrupts();  // the handler must not add while it is taken\n  {name}_steps = {name}_turned;\n"
-            f"  {name}_turned = 0;\n  interrupts();\n"
+            f"  {name}_turned = 0;\n{rest}  interrupts();\n"
         )
 
-    types = [QUADRATURE_SKETCH]
-    if heard & {("fast", part.id, ""), ("fast-back", part.id, "")}:
+    types = [quadrature_sketch(any_least)]
+    hears_fast = bool(heard & {("fast", part.id, ""), ("fast-back", part.id, "")})
+    if hears_fast or reading.fast_steps > 1:
         types.append(PACE_SKETCH)
         variables += f"Pace {name}_pace({reading.fast_us // 1000}UL);\nint16_t {name}_quick = 0;\n"
         loop += f"  {name}_quick = {name}_pace.steps(now, {name}_steps);\n"
+    if reading.fast_steps > 1:
+        more = f"{name}_quick * {reading.fast_steps - 1}"
+        loop += f"  {name}_steps = int16_t({name}_steps + {more});  // a fast step is {reading.fast_steps}\n"
 
     def when(event: EventName) -> str:
         right = event[0] in ("step", "fast")
@@ -205,7 +216,9 @@ def reader_text(bench: Bench, part: Sensed) -> ReaderText | None:
     heard = {one.on.name for machine in machines for one in machine.transitions if isinstance(one.on, HEARD)}
     match part, bench.firmware.readings.get(part.id):
         case Encoder(), Turns() as turns:
-            return _encoder(part, turns, board, heard)
+            readings = bench.firmware.readings.values()
+            any_least = any(isinstance(one, Turns) and one.least_us for one in readings)
+            return _encoder(part, turns, board, heard, any_least)
         case Analogue(), Measure() as measure:
             return _measure(part, measure, board, heard)
         case KeyMatrix(), Scan() as scan:

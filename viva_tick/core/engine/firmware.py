@@ -19,7 +19,7 @@ from .clock import Counter, Pass
 from .faults import Fault
 from .host import BoardHost
 from .memory import Memory
-from .sensed import ListenSlot, sensed_slots
+from .sensed import EncoderSlot, ListenSlot, sensed_slots
 from .shared import Processor
 from .stages import (
     BaseStage,
@@ -99,6 +99,8 @@ class Firmware:
         host = self.host
         listening: dict[str, ListenSlot] = {}
         for ident, slot in self.reading.sensed.items():
+            if isinstance(slot, EncoderSlot):
+                slot.counter = self.counter.at
             if isinstance(slot, ListenSlot):
                 listening[ident] = slot
                 if slot.reading.into is not None:

@@ -100,6 +100,11 @@ def too_fast(evidence: Evidence) -> Iterator[Finding]:
         longest_us = evidence.answers.longest_pass_us if evidence.answers else evidence.idle_pass_us
         lost, _, errors = outcome(part, reading, evidence.idle_pass_us, asked)
         always = bool(lost or errors)
+        if always and reading.least_us:
+            free = outcome(part, reading.model_copy(update={"least_us": 0}), evidence.idle_pass_us, asked)
+            if not free[0] and not free[2]:
+                yield _deaf(part, reading, asked, fit_us, lost)
+                continue
         if not always and (longest_us <= fit_us or not polled):
             continue
         by_edge = outcome(part.model_copy(update={"read_by": "interrupt"}), reading, evidence.idle_pass_us, asked)
@@ -118,6 +123,24 @@ def too_fast(evidence: Evidence) -> Iterator[Finding]:
             patch=replaced(f"{at}/read_by", "interrupt") if able and helps else (),
             mend="Read it by interrupt" if able and helps else "",
         )
+
+
+def _deaf(part: Encoder, reading: Turns, asked: float, fit_us: float, lost: int) -> Finding:
+    """It is not lost by the loop, but by the time in which nothing is looked at."""
+    fits_us = max(int(fit_us // 2000), 0) * 1000
+    return Finding(
+        code="clean.encoder-deaf",
+        severity=Severity.MUST,
+        station="clean",
+        part=part.id,
+        title=f"{part.name} is not looked at for too long",
+        sentence=f"At {asked:g} turns a second its contacts change every {ms(round(fit_us))}, and after each change "
+        f"nothing is looked at for {ms(reading.least_us)}: {lost} of the steps tried are missed.",
+        numbers=(("changes every", ms(round(fit_us))), ("not looked at for", ms(reading.least_us))),
+        pointer=_at(part, "least_us"),
+        patch=_set(part, "least_us", fits_us),
+        mend=f"Use {ms(fits_us)}" if fits_us else "Look at every change",
+    )
 
 
 def _why_lost(evidence: Evidence, part: Encoder, always: bool, helps: bool, longest_us: int, lost: int) -> str:

@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from .commands import LISTENER_SKETCH, Listener
 from .keys import CODE_SKETCH, KEYS_SKETCH, CodeLock, KeyCleaner
-from .quadrature import A_BIT, B_BIT, GRAY, MOST_STEPS, PACE_SKETCH, QUADRATURE_SKETCH, STEP, Pace, Quadrature, move
+from .quadrature import A_BIT, B_BIT, GRAY, MOST_STEPS, PACE_SKETCH, STEP, Pace, Quadrature, move, quadrature_sketch
 from .threshold import ABOVE, BAND_SKETCH, BELOW, THRESHOLD_SKETCH, Band, Smoother, Threshold, smoother_sketch
 
 __all__ = [
@@ -22,7 +22,6 @@ __all__ = [
     "LISTENER_SKETCH",
     "MOST_STEPS",
     "PACE_SKETCH",
-    "QUADRATURE_SKETCH",
     "STEP",
     "THRESHOLD_SKETCH",
     "Band",
@@ -34,5 +33,6 @@ __all__ = [
     "Smoother",
     "Threshold",
     "move",
+    "quadrature_sketch",
     "smoother_sketch",
 ]

@@ -25,20 +25,33 @@ def move(before: int, now: int) -> int:
 class Quadrature:
     """The state of one encoder in the firmware: what was seen last, the counts that are not a whole step yet."""
 
-    __slots__ = ("counts", "counts_a_step", "errors", "seen", "sign")
+    __slots__ = ("counts", "counts_a_step", "errors", "last_ms", "least_ms", "recent", "seen", "sign")
 
-    def __init__(self, counts_a_step: int = 1, reverse: bool = False) -> None:
+    def __init__(self, counts_a_step: int = 1, reverse: bool = False, least_ms: int = 0) -> None:
+        self.least_ms = least_ms
+        self.recent = False  # a change was accepted not long ago, at `last_ms`
+        self.last_ms = 0
         self.counts_a_step = counts_a_step
         self.sign = -1 if reverse else 1
         self.seen = -1
         self.counts = 0
         self.errors = 0
 
-    def see(self, state: int) -> int:
+    def rest(self, now_ms: int) -> None:
+        """Each pass: a change so long ago is over, before the counter comes round to it."""
+        if self.recent and (now_ms - self.last_ms) & 0xFFFF_FFFF >= self.least_ms:
+            self.recent = False
+
+    def see(self, state: int, now_ms: int = 0) -> int:
         """Take one reading, A_BIT and B_BIT for those that are closed; answer the whole steps it makes: 1, 0 or −1."""
         if self.seen < 0:  # the first reading only says where it stands
             self.seen = state
             return 0
+        if self.least_ms and state != self.seen:
+            self.rest(now_ms)
+            if self.recent:
+                return 0
+            self.recent, self.last_ms = True, now_ms
         step = STEP[self.seen << 2 | state]
         self.seen = state
         if step == ERROR:
@@ -77,4 +90,7 @@ class Pace:
 
 PACE_SKETCH = piece(__file__, "pace")
 
-QUADRATURE_SKETCH = piece(__file__, "quadrature")
+
+def quadrature_sketch(least: bool) -> str:
+    """The same in C++; `least`: some encoder has a least time between two changes."""
+    return piece(__file__, "quadrature", {"USE_LEAST"} if least else ())

@@ -59,18 +59,26 @@ def _states(part: Encoder, turns_a_second: float, trial: int) -> tuple[list[int]
 
 def decoded(times: list[int], states: list[int], reading: Turns, pass_us: int, phase_us: int) -> tuple[int, int, int]:
     """(steps, steps back, errors) of a decoder that looks once every pass; with `pass_us` 0 at every change."""
-    decoder = Quadrature(reading.counts_a_step, reading.reversed)
+    least_ms = reading.least_us // 1000
+    decoder = Quadrature(reading.counts_a_step, reading.reversed, least_ms)
     decoder.see(states[0])
     right = back = 0
-    place = 0
-    while place < len(times) - 1:
+    place, now_us = 0, 0
+    while place < len(times) - 1 or (pass_us and decoder.seen != states[place]):
+        before_us = now_us
         if pass_us:
-            # The pass at or after the next change is the first that can see anything new.
-            passes = -(-(times[place + 1] - phase_us) // pass_us)
-            place = bisect_left(times, passes * pass_us + phase_us + 1) - 1
+            # The pass at or after the next change is the first that can see anything new; or, where a change is not
+            # looked at yet, the first in which it is.
+            next_us = times[place + 1] if place + 1 < len(times) else now_us + pass_us
+            if decoder.seen != states[place]:
+                next_us = min(next_us, max(decoder.last_ms + least_ms, before_us // 1000) * 1000)
+            passes = max(-(-(next_us - phase_us) // pass_us), (before_us - phase_us) // pass_us + 1)
+            now_us = passes * pass_us + phase_us
+            place = bisect_left(times, now_us + 1) - 1
         else:
             place += 1
-        step = decoder.see(states[place])
+            now_us = times[place]
+        step = decoder.see(states[place], now_us // 1000)
         right += step > 0
         back += step < 0
     return right, back, decoder.errors

@@ -71,7 +71,12 @@ def _encoder(asked: StationRequest, at: str, part: Encoder, reading: Turns, wher
                 Control("counted", f"{where}/reversed", reading.reversed, options=WAYS),
                 Control("read", f"{at}/read_by", part.read_by, options=READ_BY),
             ],
-            [Control("a fast step follows within", f"{where}/fast_us", reading.fast_us, reads="time")],
+            [
+                Control("a fast step follows within", f"{where}/fast_us", reading.fast_us, reads="time"),
+                Control("and counts as", f"{where}/fast_steps", reading.fast_steps, unit="steps"),
+                Control("edges at least", f"{where}/least_us", reading.least_us, reads="time"),
+                Control("", "", "apart, sooner ones are not looked at", reads="note"),
+            ],
             [],
         ],
         "bounces": bounce_menu(f"{at}/switch", part.switch),

@@ -39,4 +39,4 @@ def sensed_slots(program: Program, scenario: Scenario, seed: int) -> dict[str, S
     return found
 
 
-__all__ = ["ListenSlot", "SensedSlot", "sensed_slots"]
+__all__ = ["EncoderSlot", "ListenSlot", "SensedSlot", "sensed_slots"]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from typing import Any
 
 from ...courses import turn_course
@@ -58,12 +58,13 @@ class EncoderSlot(SensedSlot):
         self.settled = False  # what was read last is how both stand
         self.decoder = Quadrature()
         self.pace = Pace(0)
+        self.counter: Callable[[int], int] | None = None  # the board's, for the handler
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `SensedSlot.begin`."""
         self.handling = False
         self.catch_up(ready_us)
-        self.decoder = Quadrature(self.reading.counts_a_step, self.reading.reversed)
+        self.decoder = Quadrature(self.reading.counts_a_step, self.reading.reversed, self.reading.least_us // 1000)
         self.settled = False
         self.pending = 0
         self.total = 0
@@ -71,15 +72,15 @@ class EncoderSlot(SensedSlot):
         self.counts.add(ready_us, 0)
         if self.by_interrupt:
             self.handling = True
-            self.decoder.see(self._state())
+            self.decoder.see(self._state(), now_ms)
 
     def _state(self) -> int:
         """Those of the two contacts that are closed, to ground."""
         return (A_BIT if self.a.level == 0 else 0) | (B_BIT if self.b.level == 0 else 0)
 
-    def _see(self, at_us: int, state: int) -> int:
+    def _see(self, at_us: int, state: int, now_ms: int) -> int:
         errors = self.decoder.errors
-        step = self.decoder.see(state)
+        step = self.decoder.see(state, now_ms)
         if self.decoder.errors != errors:
             self.errors.add(at_us, self.decoder.errors)
         return step
@@ -99,7 +100,8 @@ class EncoderSlot(SensedSlot):
             track.advance()
             self.settled = False
             if self.handling:
-                self._count(self._see(at_us + self.board.interrupt_latency_us, self._state()))
+                called_us = at_us + self.board.interrupt_latency_us
+                self._count(self._see(called_us, self._state(), self.counter(called_us) if self.counter else 0))
 
     @property
     def next_us(self) -> int:
@@ -113,6 +115,8 @@ class EncoderSlot(SensedSlot):
 
     def due(self) -> tuple[int, int] | None:
         """See `SensedSlot.due`: a step is forgotten when none can follow it quickly any more."""
+        if self.decoder.recent:
+            return (self.decoder.last_ms, self.decoder.least_ms)
         return (self.pace.last_ms, self.pace.fast_ms + 1) if self.pace.way else None
 
     def read(self, clock_us: int, now_ms: int, events: list[int]) -> int:
@@ -125,6 +129,7 @@ class EncoderSlot(SensedSlot):
             end_us = clock_us + self.idle_us
             if self.settled and self.a.next_us > end_us and self.b.next_us > end_us:
                 self.pace.rest(now_ms)
+                self.decoder.rest(now_ms)
                 return end_us
             # A first, then B, a reading apart: what B does between is seen, what A does is not.
             clock_us += self.read_us
@@ -132,13 +137,15 @@ class EncoderSlot(SensedSlot):
             a = A_BIT if self.a.level == 0 else 0
             clock_us += self.read_us
             self.catch_up(clock_us)
-            steps = self._see(clock_us, a | (B_BIT if self.b.level == 0 else 0))
+            steps = self._see(clock_us, a | (B_BIT if self.b.level == 0 else 0), now_ms)
             self.settled = self.decoder.seen == self._state()
-        for _ in range(abs(steps)):
-            self.total += 1 if steps > 0 else -1
-            self._say(clock_us, "step" if steps > 0 else "back", events)
+        self.decoder.rest(now_ms)
         self.pace.rest(now_ms)
         quick = sum(self.pace.step(now_ms, steps > 0) for _ in range(abs(steps)))
+        # With acceleration a fast step is several.
+        for _ in range(abs(steps) + quick * (self.reading.fast_steps - 1)):
+            self.total += 1 if steps > 0 else -1
+            self._say(clock_us, "step" if steps > 0 else "back", events)
         for _ in range(quick):
             self._say(clock_us, "fast" if steps > 0 else "fast-back", events)
         if steps:
