@@ -21,7 +21,18 @@ from viva_tick.core.recipes import RECIPES, made_from
 from viva_tick.web.drawings import map as maps
 from viva_tick.web.drawings import recipes
 
-OF_ITSELF = {"code", "wrong", "entered", "left", "reached", "boot", "watchdog-reset"}  # no hand does these
+OF_ITSELF = {
+    "code",
+    "wrong",
+    "entered",
+    "left",
+    "reached",
+    "ended",
+    "number",
+    "outside",
+    "boot",
+    "watchdog-reset",
+}  # no hand does these
 
 
 def recipe_bench(ident: str) -> Bench:

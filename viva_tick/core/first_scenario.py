@@ -82,7 +82,14 @@ def first_scenario(bench: Bench) -> dict[str, Any]:
     taken = {scenario.name for scenario in bench.scenarios}
     name = next(n for i in range(1, 99) if (n := f"{NAME} {i}" if i > 1 else NAME) not in taken)
     stimuli, end_us = stimuli_of(bench)
-    return {"name": name, "length_us": end_us + 700_000, "stimuli": stimuli, "expects": []}
+    return {
+        "name": name,
+        "length_us": end_us + 700_000,
+        "stimuli": stimuli,
+        "expects": [],
+        "answers": [],
+        "repeats": [],
+    }
 
 
 def with_first(bench: Bench) -> Bench:

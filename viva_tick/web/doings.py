@@ -19,6 +19,9 @@ from ..core.document import (
     Scenario,
     SetTo,
     Turn,
+    WhenOutput,
+    WhenState,
+    WhenText,
 )
 from ..core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ..core.engine import Kind, Run
@@ -105,6 +108,108 @@ def doings(bench: Bench, scenario: Scenario) -> list[Doing]:
         lane = lane.format(one.input)
         rows.append(Doing(path, number, lane, names[one.input], verb, one.at_us, to_us, end, tuple(fields)))
     return sorted(rows, key=lambda row: (row.at_us, row.place))
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Something that is done over and over, or whenever something happens, as a row: what is said before its fields,
+    what it is done to, which can be another, and its fields."""
+
+    path: str
+    place: str
+    words: str
+    what: str
+    others: tuple[tuple[str, bool, list[dict[str, Any]]], ...]
+    fields: tuple[Field, ...]
+
+
+def _others(bench: Bench, path: str, now: str) -> tuple[tuple[str, bool, list[dict[str, Any]]], ...]:
+    """(name, whether it is that, patch) of every contact that could be pressed instead."""
+    return tuple(
+        (line.name, line.id == now, [{"op": "replace", "path": f"{path}/do/input", "value": line.id}])
+        for line in bench.contacts
+    )
+
+
+def _trigger_words(bench: Bench, to: WhenOutput | WhenState | WhenText) -> str:
+    names = {one.id: one.name for one in bench.drivable}
+    match to:
+        case WhenOutput():
+            return f"Whenever {names[to.output]} {'comes on' if to.on else 'goes off'}"
+        case WhenState():
+            machine = next(one for one in bench.firmware.machines if one.id == to.machine)
+            return f"Whenever {machine.name} enters {machine.state(to.state).name}"
+        case WhenText():
+            return f"Whenever {names[to.of]} shows “{to.text}”"
+
+
+def standing(bench: Bench, scenario: Scenario) -> list[Standing]:
+    """What a scenario does over and over, and what it answers."""
+    at, names, rows = f"/scenarios/{bench.scenarios.index(scenario)}", _names(bench), []
+    for number, again in enumerate(scenario.repeats):
+        path = f"{at}/repeats/{number}"
+        fields = [
+            Field("first at", f"{path}/do/at_us", again.do.at_us, "time", ""),
+            Field("", f"{path}/times", again.times, "int", "times,"),
+            Field("", f"{path}/apart_us", again.apart_us, "time", ""),
+            Field("to", f"{path}/apart_most_us", again.apart_most_us, "time", "apart"),
+        ]
+        if isinstance(again.do, Press):
+            fields.append(Field("each for", f"{path}/do/hold_us", again.do.hold_us, "time", ""))
+        others = _others(bench, path, again.do.input) if isinstance(again.do, Press) else ()
+        rows.append(Standing(path, f"again-{number}", "Over and over", names[again.do.input], others, tuple(fields)))
+    for number, answer in enumerate(scenario.answers):
+        path = f"{at}/answers/{number}"
+        fields = [
+            Field("after", f"{path}/after_us", answer.after_us, "time", ""),
+            Field("to", f"{path}/after_most_us", answer.after_most_us, "time", ""),
+        ]
+        if isinstance(answer.do, Press):
+            fields.append(Field("for", f"{path}/do/hold_us", answer.do.hold_us, "time", ""))
+        fields += [
+            Field("in", f"{path}/percent", answer.percent, "int", "of 100 cases,"),
+            Field("the first", f"{path}/times", answer.times, "int", "(0: all)"),
+        ]
+        if answer.instead is not None:
+            wrong = f"of 100 {names[answer.instead.input]} instead"
+            fields.append(Field("in", f"{path}/wrong_percent", answer.wrong_percent, "int", wrong))
+        words = _trigger_words(bench, answer.to)
+        others = _others(bench, path, answer.do.input) if isinstance(answer.do, Press) else ()
+        rows.append(Standing(path, f"answer-{number}", words, names[answer.do.input], others, tuple(fields)))
+    return rows
+
+
+def to_stand(bench: Bench, scenario: Scenario) -> list[tuple[str, list[dict[str, Any]]]]:
+    """(words, patch) of what can be answered, and done over and over: with the contact of the same place."""
+    contacts = [line.id for line in bench.contacts]
+    if not contacts:
+        return []
+    at = f"/scenarios/{bench.scenarios.index(scenario)}"
+    found = []
+    for line in bench.contacts:
+        do = {"kind": "press", "input": line.id, "at_us": 500_000, "hold_us": 60_000}
+        value = {"do": do, "times": 20, "apart_us": 80_000, "apart_most_us": 400_000}
+        found.append((f"Press {line.name} over and over", [{"op": "add", "path": f"{at}/repeats/-", "value": value}]))
+    triggers: list[tuple[str, dict[str, Any], int]] = []
+    for place, channel in enumerate(bench.channels):
+        triggers.append((f"When {channel.name} comes on", {"kind": "output", "output": channel.id}, place))
+    for machine in bench.firmware.machines:
+        triggers += [
+            (f"When {machine.name} enters {s.name}", {"kind": "state", "machine": machine.id, "state": s.id}, 0)
+            for s in machine.leaves
+        ]
+    shown = {output for machine in bench.firmware.machines for output in bench.driven_by(machine)}
+    for text in bench.text_lines:
+        if text.id in shown:
+            triggers.append((f"When {text.name} shows …", {"kind": "text", "of": text.id, "text": "Press"}, 0))
+    for words, to, place in triggers:
+        press = {"kind": "press", "at_us": 0, "hold_us": 60_000}
+        mine, other = contacts[place % len(contacts)], contacts[(place + 1) % len(contacts)]
+        value = {"to": to, "do": press | {"input": mine}, "after_us": 250_000, "after_most_us": 400_000}
+        if other != mine:
+            value |= {"instead": press | {"input": other}, "wrong_percent": 0}
+        found.append((f"{words}: press", [{"op": "add", "path": f"{at}/answers/-", "value": value}]))
+    return found
 
 
 def _first(part: Sensed) -> dict[str, Any]:

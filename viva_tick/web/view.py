@@ -15,7 +15,7 @@ from ..core.study import Study
 from ..store import Revision
 from .answers import benches
 from .begin import STEPS, step_of
-from .doings import doings, expectations, to_add, to_expect
+from .doings import doings, expectations, standing, to_add, to_expect, to_stand
 from .location import Location
 from .shielded import failures, shielded
 from .stations import STATIONS, Station, StationRequest
@@ -83,6 +83,8 @@ def _scenario_of(bench: Bench, done: Study) -> dict[str, Any]:
         "to_add": to_add(bench, scenario) if scenario else [],
         "expected": expectations(bench, scenario, done.answers) if scenario else [],
         "to_expect": to_expect(bench, scenario, done.run) if scenario else [],
+        "standings": standing(bench, scenario) if scenario else [],
+        "to_stand": to_stand(bench, scenario) if scenario else [],
         "played": partial(_played, bench),
         "first_scenario": first_scenario(bench),
         "scenario_index": bench.scenarios.index(scenario) if scenario else None,
@@ -93,7 +95,7 @@ def _scenario_bare(bench: Bench, done: Study) -> dict[str, Any]:
     """The same where it cannot be worked out: the scenario alone."""
     return {
         "scenario": done.scenario,
-        **dict.fromkeys(("doings", "to_add", "expected", "to_expect"), ()),
+        **dict.fromkeys(("doings", "to_add", "expected", "to_expect", "standings", "to_stand"), ()),
         "played": lambda finding: None,
         "first_scenario": {},
         "scenario_index": bench.scenarios.index(done.scenario) if done.scenario else None,

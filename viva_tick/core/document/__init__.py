@@ -71,6 +71,7 @@ from .parts import (
 )
 from .problems import DocumentError, Problem, pointer
 from .scenario import (
+    Answer,
     Command,
     Expect,
     ExpectCount,
@@ -81,9 +82,14 @@ from .scenario import (
     KeyPress,
     Level,
     Press,
+    Repeat,
     Scenario,
     SetTo,
+    Stimulus,
     Turn,
+    WhenOutput,
+    WhenState,
+    WhenText,
 )
 
 __all__ = [
@@ -93,6 +99,7 @@ __all__ = [
     "Action",
     "AddTo",
     "AlwaysEvent",
+    "Answer",
     "Bench",
     "BoardEvent",
     "Capture",
@@ -148,6 +155,7 @@ __all__ = [
     "Problem",
     "RandomFor",
     "Reading",
+    "Repeat",
     "Scan",
     "Scenario",
     "School",
@@ -158,6 +166,7 @@ __all__ = [
     "Sleep",
     "StartDrive",
     "State",
+    "Stimulus",
     "TakeLevel",
     "TapTiming",
     "Task",
@@ -170,6 +179,9 @@ __all__ = [
     "Variable",
     "VariableEvent",
     "Watchdog",
+    "WhenOutput",
+    "WhenState",
+    "WhenText",
     "WireColours",
     "Wiring",
     "bench_data",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
+from typing import Any
 
 from ..boards import Board, boards
 from ..debounce import METHODS
@@ -22,7 +23,7 @@ from .parts import (
     VoltageSource,
 )
 from .problems import Problem, pointer
-from .scenario import ExpectNumber, ExpectOn, ExpectState, ExpectText
+from .scenario import Answer, ExpectNumber, ExpectOn, ExpectState, ExpectText, WhenOutput, WhenState, WhenText
 
 
 def _twice(names: Iterable[str], where: str, field: str) -> Iterator[Problem]:
@@ -182,6 +183,28 @@ def _scenarios(bench: Bench) -> Iterator[Problem]:
                 yield Problem(pointer(*where, "input"), why)
             if stimulus.at_us >= scenario.length_us:
                 yield Problem(pointer(*where, "at_us"), f"comes after the scenario's end ({scenario.length_us} µs).")
+        for number, again in enumerate(scenario.repeats):
+            if why := unmoved(again.do, inputs, parts):
+                yield Problem(pointer("scenarios", index, "repeats", number, "do", "input"), why)
+        for number, answer in enumerate(scenario.answers):
+            where = ("scenarios", index, "answers", number)
+            for field, done in (("do", answer.do), ("instead", answer.instead)):
+                if done is not None and (why := unmoved(done, inputs, parts)):
+                    yield Problem(pointer(*where, field, "input"), why)
+            yield from _waited_for(bench, where, answer)
+
+
+def _waited_for(bench: Bench, where: tuple[Any, ...], answer: Answer) -> Iterator[Problem]:
+    """What an answer waits for must be there."""
+    to = answer.to
+    if isinstance(to, WhenOutput) and to.output not in {channel.id for channel in bench.channels}:
+        yield Problem(pointer(*where, "to", "output"), f"there is no output “{to.output}” on this bench.")
+    elif isinstance(to, WhenText) and to.of not in {line.id for line in bench.text_lines}:
+        yield Problem(pointer(*where, "to", "of"), f"“{to.of}” shows no text on this bench.")
+    elif isinstance(to, WhenState):
+        states = {machine.id: {state.id for state in machine.states} for machine in bench.firmware.machines}
+        if to.state not in states.get(to.machine, ()):
+            yield Problem(pointer(*where, "to", "state"), f"there is no state “{to.state}” in “{to.machine}”.")
 
 
 def _expected(bench: Bench) -> Iterator[Problem]:

@@ -70,6 +70,58 @@ class Command(Doc):
 Stimulus = Annotated[Press | SetTo | Turn | Level | KeyPress | Command, Field(discriminator="kind")]
 
 
+class WhenOutput(Doc):
+    """An output comes on, or goes off."""
+
+    kind: Literal["output"] = "output"
+    output: Ref
+    on: bool = True
+
+
+class WhenState(Doc):
+    """A machine enters a state."""
+
+    kind: Literal["state"] = "state"
+    machine: Ref
+    state: Ref
+
+
+class WhenText(Doc):
+    """A line begins to show a text, or to have it somewhere."""
+
+    kind: Literal["text"] = "text"
+    of: Ref
+    text: Annotated[str, Field(min_length=1, max_length=80)]
+
+
+Trigger = Annotated[WhenOutput | WhenState | WhenText, Field(discriminator="kind")]
+Share = Annotated[int, Field(ge=0, le=100)]
+
+
+class Answer(Doc):
+    """Whenever something happens, so much later something is done: `after_us`, or at random up to `after_most_us`, in
+    so many of a hundred cases, the first `times` of them (0: all). In `wrong_percent` of those `instead` is done."""
+
+    to: Trigger
+    do: Stimulus
+    after_us: Micros = 300_000
+    after_most_us: Micros = 0
+    percent: Share = 100
+    instead: Stimulus | None = None
+    wrong_percent: Share = 0
+    times: Annotated[int, Field(ge=0, le=10_000)] = 0
+
+
+class Repeat(Doc):
+    """Something is done so many times, the first at its own instant, the next `apart_us` later, or at random up to
+    `apart_most_us`."""
+
+    do: Stimulus
+    times: Annotated[int, Field(ge=1, le=1_000)]
+    apart_us: Annotated[int, Field(ge=1_000, le=86_400_000_000)]
+    apart_most_us: Micros = 0
+
+
 class ExpectOn(Doc):
     """An output is on, or off, all the time from one instant to another."""
 
@@ -136,4 +188,6 @@ class Scenario(Doc):
     counter_start_ms: Annotated[int, Field(ge=0, le=0xFFFF_FFFF)] = 0
     seed: Annotated[int, Field(ge=0, le=0xFFFF_FFFF)] = 1
     stimuli: Annotated[tuple[Stimulus, ...], Field(max_length=5000)] = ()
+    answers: Annotated[tuple[Answer, ...], Field(max_length=32)] = ()
+    repeats: Annotated[tuple[Repeat, ...], Field(max_length=32)] = ()
     expects: Annotated[tuple[Expect, ...], Field(max_length=200)] = ()

@@ -28,6 +28,7 @@ def is_lit(shows: str, value: int, place: int) -> bool:
 class PickedPlace(DriveModel):
     """One output of a row, as a number has it. `place` is what the number is for it."""
 
+    kind: Literal["picked"] = "picked"
     variable: VariableRef
     shows: Shows
     place: int

@@ -222,10 +222,10 @@ def _scenario(before: Bench, after: Bench, found: re.Match[str], operation: dict
     scenario, value = scenarios[index], operation.get("value")
     if rest == "name":
         return f"a scenario is called {value}"
-    row = re.match(r"(stimuli|expects)/(\d+|-)(?:/(\w+))?", rest)
+    row = re.match(r"(stimuli|expects|answers|repeats)/(\d+|-)(?:/(?:\w+/)?(\w+))?", rest)
     if row is None:
         return f"scenario {scenario.name}: {_time_words(rest, value) if rest.endswith('_us') else rest}"
-    what = {"stimuli": "action", "expects": "check"}[row[1]]
+    what = {"stimuli": "action", "expects": "check", "answers": "answer", "repeats": "repeated action"}[row[1]]
     rows = getattr(scenario, row[1])
     place = len(rows) - 1 if row[2] == "-" else int(row[2])
     whose = getattr(rows[place], "input", "") if place < len(rows) else ""

@@ -10,6 +10,7 @@ from ..document import Bench, Scenario
 from ..drives import FULL
 from ..electrics import FLOATING, circuit_of
 from ..program import program_of
+from .answering import played
 from .contract import Budget, Engine, Run
 from .faults import Fault
 from .firmware import Firmware
@@ -65,9 +66,14 @@ class _PassEngine(Engine):
         fault: Fault | None = None,
     ) -> Run:
         """See `Engine.run`."""
-        bench = program_of(bench).bench
         seed = scenario.seed if seed is None else seed
         budget = budget or Budget()
+        if scenario.answers or scenario.repeats:
+            return played(scenario, seed, lambda one: self._run(bench, one, seed, budget, fault))
+        return self._run(bench, scenario, seed, budget, fault)
+
+    def _run(self, bench: Bench, scenario: Scenario, seed: int, budget: Budget, fault: Fault | None) -> Run:
+        bench = program_of(bench).bench
         length_us = scenario.length_us
         courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.contacts}
         if fault and fault.kind == "closed":

@@ -65,7 +65,7 @@ def unexpected(evidence: Evidence) -> Iterator[Finding]:
         if verdict.met:
             continue
         one = evidence.scenario.expects[number]
-        part = next(str(getattr(one, name)) for name in ("output", "of", "machine") if hasattr(one, name))
+        part = next(str(getattr(one, name)) for name in ("output", "of", "machine", "variable") if hasattr(one, name))
         yield Finding(
             code="behave.unexpected",
             severity=Severity.MUST,

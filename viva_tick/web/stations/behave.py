@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from dataclasses import dataclass
 from typing import Any
@@ -185,8 +186,9 @@ def _new_variable(bench: Bench) -> dict[str, Any]:
 
 
 def _used_variables(bench: Bench) -> set[str]:
-    text = "".join(machine.model_dump_json() for machine in bench.firmware.machines)
-    return {one.id for one in bench.firmware.variables if f'"{one.id}"' in text}
+    looked = [*bench.firmware.machines, *bench.firmware.readings.values(), *bench.scenarios]
+    text = "".join(one.model_dump_json() for one in looked)
+    return {one.id for one in bench.firmware.variables if re.search(rf'["{{]{one.id}["}}:]', text)}
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:

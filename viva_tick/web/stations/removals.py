@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...core.document import Bench, ExpectState, Machine
+from ...core.document import Bench, ExpectState, Machine, WhenState
 from ..patches import Patch, take_out
 
 
@@ -21,9 +21,13 @@ def removals_of(bench: Bench, at: str, machine: Machine) -> dict[str, Patch]:
 
 def unexpect(bench: Bench, machine: str, state: str | None = None) -> Patch:
     """The patch that removes the checks of the scenarios on a machine, or on one of its states."""
-    return Patch(
-        {"op": "remove", "path": f"/scenarios/{index}/expects/{number}"}
-        for index, scenario in enumerate(bench.scenarios)
-        for number, one in reversed(list(enumerate(scenario.expects)))
-        if isinstance(one, ExpectState) and one.machine == machine and state in (None, one.state)
-    )
+    gone = Patch()
+    for index, scenario in enumerate(bench.scenarios):
+        rows = (("expects", scenario.expects), ("answers", tuple(one.to for one in scenario.answers)))
+        for field, ones in rows:
+            gone += Patch(
+                {"op": "remove", "path": f"/scenarios/{index}/{field}/{number}"}
+                for number, one in reversed(list(enumerate(ones)))
+                if isinstance(one, ExpectState | WhenState) and one.machine == machine and state in (None, one.state)
+            )
+    return gone

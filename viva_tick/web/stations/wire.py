@@ -9,7 +9,7 @@ from typing import Any
 
 from ...core.boards import ABILITIES, Board, Pin, boards
 from ...core.cautions import CAUTIONS, HAZARD_NAMES, hazards
-from ...core.document import HEARD, Bench, Channel, Claim, Part
+from ...core.document import HEARD, Answer, Bench, Channel, Claim, Part
 from ...core.document.parts import Commands, Encoder, Motor, OutputBase, PanelButton, RelayBoard, Sensed, as_contacting
 from ...core.electrics import draws, sums
 from ...core.emit import wires
@@ -199,10 +199,22 @@ def _forget(bench: Bench, names: set[str]) -> Patch:
         for place, stimulus in reversed(list(enumerate(scenario.stimuli))):
             if stimulus.input in names:
                 patch.append({"op": "remove", "path": f"/scenarios/{number}/stimuli/{place}"})
+        for place, again in reversed(list(enumerate(scenario.repeats))):
+            if again.do.input in names:
+                patch.append({"op": "remove", "path": f"/scenarios/{number}/repeats/{place}"})
+        for place, answer in reversed(list(enumerate(scenario.answers))):
+            about = {answer.do.input, answer.instead.input if answer.instead else "", *_waits_for(answer)}
+            if about & names:
+                patch.append({"op": "remove", "path": f"/scenarios/{number}/answers/{place}"})
         for place, one in reversed(list(enumerate(scenario.expects))):
             if getattr(one, "output", None) in names or getattr(one, "of", None) in names:
                 patch.append({"op": "remove", "path": f"/scenarios/{number}/expects/{place}"})
     return patch
+
+
+def _waits_for(answer: Answer) -> set[str]:
+    """The output, or the line of text, that an answer waits for."""
+    return {getattr(answer.to, "output", ""), getattr(answer.to, "of", "")}
 
 
 def _take_out(bench: Bench, part: Part, at: str) -> Patch:
