@@ -17,6 +17,7 @@ from tests.core.test_recipes import bench_of, press, states
 from tests.depth import DEPTH
 from viva_tick.core.document import Bench, DocumentError, Scenario, bench_data, bench_from_data
 from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
+from viva_tick.core.engine.answering import played
 
 HANDS, LAMPS = ("one", "two", "three"), "abc"
 
@@ -160,6 +161,14 @@ class Same(unittest.TestCase):
         test_emit.SketchRunsAsTheEngineDoes().assert_same(bench, bench.scenarios[0], 700)
         with tempfile.TemporaryDirectory() as folder:
             self.assertTrue(test_emit.run_sketch(bench, bench.scenarios[0], Path(folder)))
+
+    @settings(max_examples=25 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(answering())
+    def test_hands_that_answer_as_it_goes_on_do_what_running_it_again_does(self, bench: Bench) -> None:
+        scenario = bench.scenarios[0]
+        engine = SkippingEngine()
+        again = played(scenario, scenario.seed, lambda one: engine.run(bench, one, scenario.seed))
+        self.assertEqual(run(bench), again)
 
     def test_a_scenario_that_answers_survives_its_file(self) -> None:
         scenario = game(player(100)).scenarios[0]

@@ -1,18 +1,20 @@
 """A scenario that answers: what is done when the bench does something, by chance, and over and over.
 
-Nothing that is done later changes what was before. So the scenario is run, what it shows is answered as far as the
-first of the answers, and it is run again with that, until nothing new is shown.
+Nothing that is done later changes what was before. So a hand on contacts is played as the run goes on (`Hands`); what
+else can be done is played by running the scenario, answering what it shows as far as the first of the answers, and
+running it again with that, until nothing new is shown (`played`). A test holds the two together.
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
+from typing import Any
 
-from ..document import Answer, Press, Scenario, Stimulus, WhenOutput, WhenState, WhenText
+from ..document import Answer, Press, Scenario, SetTo, Stimulus, WhenOutput, WhenState, WhenText
 from ..seeds import between, stream
 from .contract import Run
-from .trace import Kind, Trace
+from .trace import Kind, Recording, Trace
 
 MOST_RUNS = 300
 REST_US = 20_000  # between two presses of one hand on one thing
@@ -20,22 +22,10 @@ REST_US = 20_000  # between two presses of one hand on one thing
 
 def shown_at(trace: Trace, answer: Answer) -> list[int]:
     """The instants at which what is waited for happens, in order."""
-    to = answer.to
-    match to:
-        case WhenOutput():
-            signal = trace.signal(Kind.OUTPUT, to.output)
-            wanted, other = (1, 0) if to.on else (0, 1)
-            pairs = zip(signal.times_us[1:], signal.values, signal.values[1:], strict=False)
-            return [at for at, before, now in pairs if now == wanted and before == other]
-        case WhenState():
-            signal = trace.signal(Kind.STATE, to.machine)
-            return [at for at, state in zip(signal.times_us, signal.values, strict=True) if state == to.state]
-        case WhenText():
-            if (Kind.TEXT, to.of) not in trace:
-                return []
-            signal = trace.signal(Kind.TEXT, to.of)
-            pairs = zip(signal.times_us, ["", *signal.values], signal.values, strict=False)
-            return [at for at, before, now in pairs if to.text in now and to.text not in before]
+    if _name(answer) not in trace:
+        return []
+    signal = trace.signal(*_name(answer))
+    return [at for place, at in enumerate(signal.times_us) if _shows(answer, signal.values, place)]
 
 
 def repeated(scenario: Scenario, seed: int) -> Iterator[Stimulus]:
@@ -76,9 +66,7 @@ def _free(one: Stimulus, there: list[Stimulus]) -> Stimulus:
 
 def played(scenario: Scenario, seed: int, run: Callable[[Scenario], Run]) -> Run:
     """The run of a scenario that answers. `run` runs one that does not."""
-    done: list[Stimulus] = [*scenario.stimuli]
-    for one in repeated(scenario, seed):
-        done.append(_free(one, done))
+    done: list[Stimulus] = [*with_repeats(scenario, seed).stimuli]
     seen = [0] * len(scenario.answers)
     found = run(_plain(scenario, done))
     for _ in range(MOST_RUNS):
@@ -107,6 +95,85 @@ def played(scenario: Scenario, seed: int, run: Callable[[Scenario], Run]) -> Run
         found = run(_plain(scenario, done))
     end_s = found.trace.length_us / 1e6
     return replace(found, stopped=f"The run stopped at {end_s:.3f} s: it had been answered {MOST_RUNS} times.")
+
+
+def with_repeats(scenario: Scenario, seed: int) -> Scenario:
+    """The same with everything that is done over and over laid out."""
+    done: list[Stimulus] = [*scenario.stimuli]
+    for one in repeated(scenario, seed):
+        done.append(_free(one, done))
+    rows = tuple(sorted(done, key=lambda one: one.at_us))
+    return scenario.model_copy(update={"stimuli": rows, "repeats": ()})
+
+
+def only_hands(scenario: Scenario) -> bool:
+    """Whether all answers are done to contacts."""
+    done = [one for answer in scenario.answers for one in (answer.do, answer.instead) if one is not None]
+    return all(isinstance(one, Press | SetTo) for one in done)
+
+
+class Hands:
+    """Answers as the run goes on. `move` is told of a contact's whole course whenever it gets another press, and from
+    when on it is new."""
+
+    def __init__(
+        self,
+        scenario: Scenario,
+        seed: int,
+        recorded: Mapping[tuple[Kind, str], Recording],
+        move: Callable[[str, int, Scenario], None],
+    ) -> None:
+        self.scenario, self.seed, self.move = scenario, seed, move
+        self.done: list[Stimulus] = [*scenario.stimuli]
+        self.watched = [recorded.get(_name(answer)) for answer in scenario.answers]
+        self.places = [0] * len(scenario.answers)
+        self.seen = [0] * len(scenario.answers)
+
+    def look(self) -> None:
+        """After a pass: answer what it has shown."""
+        new: list[tuple[int, int]] = []
+        for number, recording in enumerate(self.watched):
+            if recording is None or self.places[number] >= len(recording.times_us):
+                continue
+            for place in range(self.places[number], len(recording.times_us)):
+                if _shows(self.scenario.answers[number], recording.values, place):
+                    new.append((recording.times_us[place], number))
+            self.places[number] = len(recording.times_us)
+        for at_us, number in sorted(new):
+            answer, occurrence = self.scenario.answers[number], self.seen[number]
+            self.seen[number] += 1
+            if answer.times and occurrence >= answer.times:
+                continue
+            wanted = answered_with(answer, number, occurrence, at_us, self.seed)
+            if wanted is None:
+                continue
+            one = _free(wanted, self.done)
+            if one.at_us < self.scenario.length_us:
+                self.done.append(one)
+                self.move(one.input, at_us, _plain(self.scenario, self.done))
+
+
+def _name(answer: Answer) -> tuple[Kind, str]:
+    """What is looked at for an answer."""
+    match answer.to:
+        case WhenOutput() as to:
+            return Kind.OUTPUT, to.output
+        case WhenState() as to:
+            return Kind.STATE, to.machine
+        case WhenText() as to:
+            return Kind.TEXT, to.of
+
+
+def _shows(answer: Answer, values: list[Any], place: int) -> bool:
+    """Whether a change is what an answer waits for."""
+    now, before = values[place], values[place - 1] if place else None
+    match answer.to:
+        case WhenOutput() as to:
+            return bool(now == int(to.on) and before == int(not to.on))
+        case WhenState() as to:
+            return bool(now == to.state)
+        case WhenText() as to:
+            return to.text in now and to.text not in (before or "")
 
 
 def _plain(scenario: Scenario, done: list[Stimulus]) -> Scenario:

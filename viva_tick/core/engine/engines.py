@@ -8,9 +8,9 @@ from dataclasses import replace
 from ..contacts import ContactCourse, contact_course
 from ..document import Bench, Scenario
 from ..drives import FULL
-from ..electrics import FLOATING, circuit_of
+from ..electrics import FLOATING, circuit_of, level_changes
 from ..program import program_of
-from .answering import played
+from .answering import Hands, only_hands, played, with_repeats
 from .contract import Budget, Engine, Run
 from .faults import Fault
 from .firmware import Firmware
@@ -26,7 +26,7 @@ class _PassEngine(Engine):
         """Where the next pass that must be run begins."""
 
     def _until_its_end(
-        self, firmware: Firmware, scenario: Scenario, budget: Budget, known: tuple[int, str]
+        self, firmware: Firmware, scenario: Scenario, budget: Budget, known: tuple[int, str], hands: Hands | None
     ) -> tuple[int, str]:
         """Boot, and pass after pass: where the last ended, and what stopped it before the scenario's end, if anything
         did."""
@@ -34,6 +34,8 @@ class _PassEngine(Engine):
         known_us, part = known
         try:
             clock_us = firmware.boot(0, scenario.counter_start_ms)
+            if hands is not None:
+                hands.look()
             while clock_us < length_us:
                 followed_us = firmware.followed_until(length_us)
                 clock_us = self._ahead(firmware, clock_us, min(followed_us, known_us))
@@ -53,6 +55,8 @@ class _PassEngine(Engine):
                 except Reset as reset:
                     firmware.cut_off(reset)
                     clock_us = firmware.boot(reset.at_us, 0, reset.cause)
+                if hands is not None:
+                    hands.look()
         except Exhausted as without_end:
             return without_end.at_us, f"it had come to {without_end.what}"
         return clock_us, ""
@@ -68,7 +72,8 @@ class _PassEngine(Engine):
         """See `Engine.run`."""
         seed = scenario.seed if seed is None else seed
         budget = budget or Budget()
-        if scenario.answers or scenario.repeats:
+        scenario = with_repeats(scenario, seed) if scenario.repeats else scenario
+        if not only_hands(scenario):
             return played(scenario, seed, lambda one: self._run(bench, one, seed, budget, fault))
         return self._run(bench, scenario, seed, budget, fault)
 
@@ -76,12 +81,11 @@ class _PassEngine(Engine):
         bench = program_of(bench).bench
         length_us = scenario.length_us
         courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.contacts}
-        if fault and fault.kind == "closed":
-            courses[fault.of] = _held(courses[fault.of], fault.at_us, touching=True)
-        if fault and fault.kind == "off" and fault.of in courses:
-            courses[fault.of] = _held(courses[fault.of], fault.at_us, touching=False)
+        courses = {ident: _faulty(course, ident, fault) for ident, course in courses.items()}
         firmware = Firmware(bench, courses, scenario, seed, fault)
-        clock_us, why = self._until_its_end(firmware, scenario, budget, _known_until(bench, firmware, courses))
+        hands = _hands(bench, scenario, seed, firmware, courses, fault) if scenario.answers else None
+        known = _known_until(bench, firmware, courses)
+        clock_us, why = self._until_its_end(firmware, scenario, budget, known, hands)
         stopped = f"The run stopped at {clock_us / 1e6:.3f} s: {why}." if why else None
         end_us = min(clock_us, length_us) if stopped else length_us
         firmware.reading.catch_up(end_us)
@@ -90,6 +94,26 @@ class _PassEngine(Engine):
             _weld(firmware.driving.outputs[fault.of].values, fault.at_us)
         trace = _trace(bench, firmware, courses, end_us)
         return Run(scenario.name, seed, trace, moves, firmware.program.idle_us, stopped, tuple(firmware.boots))
+
+
+def _hands(
+    bench: Bench,
+    scenario: Scenario,
+    seed: int,
+    firmware: Firmware,
+    courses: dict[str, ContactCourse],
+    fault: Fault | None,
+) -> Hands:
+    """Hands that answer on this board: each press more is one in the course of its contact."""
+    lines = {line.id: line for line in bench.contacts}
+
+    def move(ident: str, since_us: int, now: Scenario) -> None:
+        line = lines[ident]
+        courses[ident] = _faulty(contact_course(bench, line, now, seed), ident, fault)
+        levels = level_changes(line, bench.the_board, courses[ident], scenario.length_us, seed)
+        firmware.reading.contacts[ident].follow(levels, since_us)
+
+    return Hands(scenario, seed, firmware.recorded, move)
 
 
 def _known_until(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse]) -> tuple[int, str]:
@@ -112,6 +136,13 @@ def _held(course: ContactCourse, from_us: int, touching: bool) -> ContactCourse:
     if not kept or kept[-1][1] != touching:
         kept.append((from_us, touching))
     return replace(course, changes=tuple(kept))
+
+
+def _faulty(course: ContactCourse, ident: str, fault: Fault | None) -> ContactCourse:
+    """The contact as a fault has it: it no longer lets go, or its wire is off."""
+    if fault is None or fault.of != ident or fault.kind not in ("closed", "off"):
+        return course
+    return _held(course, fault.at_us, touching=fault.kind == "closed")
 
 
 def _weld(values: Recording, from_us: int) -> None:

@@ -146,6 +146,13 @@ class Firmware:
         }
 
     @property
+    def recorded(self) -> dict[tuple[Kind, str], Recording]:
+        """What is recorded of outputs, machines and lines of text, by kind and id."""
+        found = [one for output in self.driving.order for one in (output.values,)]
+        found += [*self.machines.recordings, *self.showing.recordings]
+        return {(one.kind, one.of): one for one in found}
+
+    @property
     def changes(self) -> int:
         """How many changes have been recorded so far."""
         return sum(len(one.times_us) for one in self._recordings)

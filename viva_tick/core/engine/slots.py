@@ -87,6 +87,14 @@ class InputSlot:
         if self.gestures is not None:
             self.gestures = Recogniser(self.gestures.wanted)
 
+    def follow(self, changes: Iterator[tuple[int, int]], since_us: int) -> None:
+        """The contact gets another course, which differs from the one before after `since_us` only."""
+        next_us = self.next_us  # all before it has been taken
+        self._changes = changes
+        self.next_us, self.next_level = next(changes, (NEVER, 0))
+        while self.next_us < next_us and self.next_us <= since_us:
+            self.next_us, self.next_level = next(changes, (NEVER, 0))
+
     def catch_up(self, clock_us: int) -> None:
         """Take every change of the level up to and at `clock_us`."""
         while self.next_us <= clock_us:
