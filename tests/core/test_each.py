@@ -15,7 +15,7 @@ from viva_tick.core.drives import DRIVES
 from viva_tick.core.engine import Kind, PlainEngine, SkippingEngine
 from viva_tick.core.program import idle_pass_us
 
-LAMPS = ("D9", "D10", "D5", "D6", "D11", "A0", "A1", "A2", "A3", "A4")  # the first five can be dimmed
+LAMPS = ("D9", "D10", "D5", "D6", "D11", "A0", "A1", "A2", "A3", "A4", "A5")  # the first five can be dimmed
 BUTTONS = ("D2", "D3", "D4", "D7", "D8", "D12", "D13", "A5")
 ON, OFF = {"kind": "steady", "on": True}, {"kind": "steady", "on": False}
 

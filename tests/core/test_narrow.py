@@ -17,7 +17,7 @@ from tests.core import builder
 from tests.core.test_each import lit, panel, transition
 from tests.core.test_emit import NO_SHRINK
 from tests.depth import DEPTH
-from tests.random_benches import benches, sensed_benches
+from tests.random_benches import benches, sensed_benches, shown_benches
 from viva_tick.core.document import Bench, Scenario
 from viva_tick.core.emit import sketch
 from viva_tick.demo import ORDER, demo_bench
@@ -90,7 +90,7 @@ class Narrow(unittest.TestCase):
                 self.assert_the_same(demo_bench(name), NEAR_THE_WRAP)
 
     @settings(max_examples=4 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
-    @given(st.one_of(benches(), sensed_benches(watchdog=False)))
+    @given(st.one_of(benches(), sensed_benches(watchdog=False), shown_benches()))
     def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
         host, device = both(unguarded(made[0]), NEAR_THE_WRAP)
         self.assertEqual(host, device)

@@ -33,6 +33,7 @@ void tone(uint8_t, unsigned int, unsigned long = 0);
 void setup();
 void loop();
 #endif
+#include "Wire.h"
 #define DICE_SEED 7UL
 
 static uint32_t now_ms = START_MS;
@@ -110,4 +111,23 @@ int Line::read() {
   heard = now_ms / 250 * 2 - (heard + 1 == now_ms / 250 * 2 ? 0 : 1);
   return heard % 2 ? '0' + int(chance(99, now_ms / 250) % 6) : '\n';
 }
-size_t Line::write(uint8_t) { return 1; }
+
+// What is written over the serial line, and what goes over the bus, counts as outputs 22 and 23: sums of all so far.
+static uint16_t written_sum = 0, bus_sum = 0;
+size_t Line::write(uint8_t value) {
+  written_sum = uint16_t(written_sum * 31 + value);
+  show(22, written_sum);
+  return 1;
+}
+Bus Wire;
+void Bus::begin() {}
+void Bus::setClock(uint32_t) {}
+void Bus::beginTransmission(uint8_t address) { bus_sum = uint16_t(bus_sum * 31 + address); }
+unsigned Bus::write(uint8_t what) {
+  bus_sum = uint16_t(bus_sum * 31 + what);
+  return 1;
+}
+uint8_t Bus::endTransmission() {
+  show(23, bus_sum);
+  return 0;
+}

@@ -262,7 +262,10 @@ def _unread(bench: Bench) -> list[Claim]:
     """Claims that neither a contact nor a channel stands for: wired, and not read or driven by the sketch yet."""
     known = {f"{line.at}/pin" for line in bench.contacts}
     driven = {(channel.part.id, channel.pin) for channel in bench.channels}
-    return [claim for claim in bench.claims if claim.where not in known and (claim.part, claim.pin) not in driven]
+    # The bus and the serial line, where a machine shows text, are the board's own.
+    shown = {line.part.id for line in bench.text_lines for one in bench.firmware.machines if line.id in one.driven}
+    rest = [claim for claim in bench.claims if claim.where not in known and claim.part not in shown]
+    return [claim for claim in rest if (claim.part, claim.pin) not in driven]
 
 
 def _unread_name(claim: Claim) -> str:
