@@ -311,8 +311,8 @@ def shown_benches(draw: st.DrawFn) -> tuple[Bench, Scenario]:
     colour = some("colour", red=percents, green=percents, blue=percents)
     picked = some("picked", variable=st.sampled_from(["count", "span"]), shows=st.sampled_from(["one", "bar", "bits"]))
     driven = {
-        "screen.1": text,
-        "screen.2": text,
+        "screen.line-1": text,
+        "screen.line-2": text,
         "pc": text,
         "lit": st.one_of(colour, drives()),
         "pair": st.one_of(picked.map(lambda one: one | {"first": 1}), drives()),

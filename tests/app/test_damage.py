@@ -19,6 +19,7 @@ from sqlalchemy import event
 from tests.app.client import AppCase
 from viva_tick.cli import main
 from viva_tick.core.boards import boards
+from viva_tick.demo import ORDER
 from viva_tick.store import Benches, backups, open_database
 from viva_tick.web import edits, serve
 
@@ -201,7 +202,7 @@ class AtTheStart(unittest.TestCase):
                 done = CliRunner().invoke(main, ["restore", copied.name, "--data", name])
                 self.assertEqual(done.exit_code, 0, done.output)
                 engine = open_database(database)
-                self.assertEqual(len(Benches(engine).heads()), 5)
+                self.assertEqual(len(Benches(engine).heads()), len(ORDER))
                 engine.dispose()
 
 

@@ -45,15 +45,15 @@ class Pages(AppCase):
             ("wire", "Add a button"), ("clean", "Place a button in"), ("behave", "Choose a recipe"),
             ("build", "No part, no wire"),
         ):  # fmt: skip
-            self.assertIn(words, self.client.get(f"/benches/6/{station}").text)
+            self.assertIn(words, self.client.get(f"/benches/7/{station}").text)
 
     def test_a_bench_goes_out_as_a_file_and_comes_in_again(self) -> None:
         text = self.client.get("/benches/1/export.json").text
         self.assertEqual(bench_from_text(text), demo_bench("print-timer"))
         self.post("/benches/import", data={"file": (io.BytesIO(text.encode()), "x.json")})
-        self.assertEqual(self.head(6)["document"], self.head(1)["document"])
-        self.post("/benches/6/copy")
-        self.assertEqual(self.head(7)["document"]["name"], "Print timer, copy")
+        self.assertEqual(self.head(7)["document"], self.head(1)["document"])
+        self.post("/benches/7/copy")
+        self.assertEqual(self.head(8)["document"]["name"], "Print timer, copy")
         timer = demo_bench("print-timer")
         self.assertEqual(self.client.get("/benches/1/program.code").text, sketch(timer, must_fix(to_be_fixed(timer))))
         self.assertTrue(self.client.get("/benches/1/run.vcd?scenario=One print").text.startswith("$comment"))
@@ -71,7 +71,7 @@ class Pages(AppCase):
             self.assertIn(said, page.text)
             self.assertNotIn("<script>alert", page.text)
         self.assertEqual(self.post("/benches/import").status_code, 422)
-        self.assertEqual(self.client.get("/benches/6/wire").status_code, 404)
+        self.assertEqual(self.client.get("/benches/7/wire").status_code, 404)
 
     def test_nothing_typed_reaches_a_page_unescaped(self) -> None:
         data = json.loads(demo_text("print-timer"))
@@ -87,7 +87,7 @@ class Pages(AppCase):
         data["note"] = NASTY
         self.post("/benches/import", data={"file": (io.BytesIO(json.dumps(data).encode()), "x.json")})
         for station in STATIONS:
-            text = self.client.get(f"/benches/6/{station}").text
+            text = self.client.get(f"/benches/7/{station}").text
             self.assertNotIn("<script>alert", text)
             self.assertNotIn("49", text.split("strip-lanes")[0].split("bench-name")[1][:400])
         self.assertNotIn("<script>alert", self.client.get("/").text)

@@ -220,7 +220,7 @@ def counts_up(name: str, drive: dict[str, Any]) -> dict[str, Any]:
 def shows(text: str) -> Bench:
     """A display that shows a text, and a number that changes twenty times a second."""
     bench = with_parts({"kind": "button", "pin": "D2"}, LCD)
-    return changed(bench, variables=[COUNT], machines=[counts_up("p1.1", {"kind": "text", "text": text})])
+    return changed(bench, variables=[COUNT], machines=[counts_up("p1.line-1", {"kind": "text", "text": text})])
 
 
 def picked(most: int) -> Bench:

@@ -146,7 +146,7 @@ def answering(draw: st.DrawFn) -> Bench:
 
 
 class Same(unittest.TestCase):
-    @settings(max_examples=12 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=6 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(answering())
     def test_both_engines_and_a_second_time(self, bench: Bench) -> None:
         runs = [engine().run(bench, bench.scenarios[0]) for engine in (PlainEngine, SkippingEngine, SkippingEngine)]
@@ -162,7 +162,7 @@ class Same(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             self.assertTrue(test_emit.run_sketch(bench, bench.scenarios[0], Path(folder)))
 
-    @settings(max_examples=25 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=12 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(answering())
     def test_hands_that_answer_as_it_goes_on_do_what_running_it_again_does(self, bench: Bench) -> None:
         scenario = bench.scenarios[0]

@@ -64,7 +64,8 @@ class Vcd(unittest.TestCase):
                 elif signal.kind is Kind.STATE:
                     wanted = [
                         (at, "x" if v is None else format(states[signal.of].index(v), "b"))
-                        for at, v in zip(signal.times_us, signal.values, strict=True)
+                        for place, (at, v) in enumerate(zip(signal.times_us, signal.values, strict=True))
+                        if not place or signal.values[place - 1] != v  # entered again it is no change of the signal
                     ]
                 elif signal.kind is Kind.JOB:
                     ends = [(at, "1") for at in signal.times_us]

@@ -14,7 +14,7 @@ from tests.depth import DEPTH
 from viva_tick.core.document import Bench
 from viva_tick.core.engine import Fault, Kind, SkippingEngine, Trace
 
-MANY = settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+MANY = settings(max_examples=20 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
 LAMPS = ("a", "b", "c", "d")
 CLOSE_MS = 8  # a press so near to a step may come before it or after it
 

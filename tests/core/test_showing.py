@@ -97,7 +97,7 @@ class Written(unittest.TestCase):
                         shown[place] = chr(letter)
                 self.assertEqual("".join(shown).rstrip(), text, (line.id, at))
 
-    @settings(max_examples=12 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=6 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(shown_benches())
     def test_program_and_engine_show_the_same(self, made: tuple[Bench, Scenario]) -> None:
         bench, scenario = made
@@ -106,7 +106,7 @@ class Written(unittest.TestCase):
         self.assert_shown(bench, scenario, SkippingEngine().run(bench, scenario), said)
         test_emit.SketchRunsAsTheEngineDoes().assert_same(bench, scenario, 700)
 
-    @settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=20 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(shown_benches())
     def test_skipping_changes_nothing(self, made: tuple[Bench, Scenario]) -> None:
         runs = [engine().run(*made) for engine in (PlainEngine, SkippingEngine)]
@@ -116,7 +116,7 @@ class Written(unittest.TestCase):
             ready_us = runs[0].boots[0][1]
             self.assertTrue(not first or first[0] == ready_us + set_up_us(program_of(made[0]).displays[0]))
 
-    @settings(max_examples=3 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=2 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(shown_benches())
     def test_it_builds_for_the_board(self, made: tuple[Bench, Scenario]) -> None:
         with tempfile.TemporaryDirectory() as folder:

@@ -7,6 +7,7 @@ from dataclasses import asdict
 from typing import Any
 
 from .document import Bench
+from .engine import Kind
 from .findings import SEVERITY_WORDS, Finding
 from .guard import VERDICTS, HangRow
 from .kernel import LOOP
@@ -64,6 +65,14 @@ def study_lines(bench: Bench, done: Study) -> Iterator[str]:
             yield f"    {sensed.name}: made {tally.made}, counted {tally.counted}{wrong}"
     for driven in bench.channels:
         yield f"    {driven.name}: on for {at_s(said.on_us[driven.id])}"
+    trace = done.run.trace
+    for variable in bench.firmware.variables:
+        values = trace.signal(Kind.VALUE, variable.id).values
+        yield f"    {variable.name}: {values[-1] if values else 'not set up'} at the end"
+    for line in bench.text_lines:
+        shown = trace.signal(Kind.TEXT, line.id).values[-1:] if (Kind.TEXT, line.id) in trace else []
+        if shown and shown[0]:
+            yield f"    {line.name}: “{shown[0]}” at the end"
     for one in said.expected:
         yield f"    {'met' if one.met else 'NOT met'}: {one.words}" + (f"; got {one.got}" if one.got else "")
     why = f" ({said.longest_pass_why})" if said.longest_pass_why else ""

@@ -22,6 +22,7 @@ from ..store import Benches, NoBench, Runs, Shelf, Stale, back_up_today, open_da
 from . import patches, trouble, turns
 from .answers import refused, stale
 from .edits import edits
+from .gallery import gallery
 from .hanging import hanging
 from .imports import imports
 from .pages import pages
@@ -80,7 +81,7 @@ def create_app(
     CSRFProtect(app)
     secure(app)
     app.url_map.converters["int"] = Number
-    for blueprint in (pages, edits, imports, shelves, strips, hanging):
+    for blueprint in (pages, edits, imports, shelves, gallery, strips, hanging):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters.update(

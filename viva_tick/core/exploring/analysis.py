@@ -147,7 +147,10 @@ def produced_events(bench: Bench) -> set[EventName]:
         elif reading.kind == "measure":
             if kind != "stays" or reading.stays_us:
                 found.add((kind, ident, of))
-        elif reading.kind != "listen" or of in reading.names:
+        elif reading.kind == "listen" and kind == "outside":
+            if reading.outside == "told":
+                found.add((kind, ident, of))
+        elif reading.kind != "listen" or kind == "number" or of in reading.names:
             found.add((kind, ident, of))
     return found
 

@@ -49,7 +49,7 @@ def _bench(recipe: Recipe) -> tuple[Bench, dict[str, Any]]:
             continue
         given[ask.id], bench = _with(bench, ask.kind)
         if ask.kind == "line":
-            given[ask.id] += ".1"
+            given[ask.id] += ".line-1"
         if ask.kind == "commands":
             names = [{"op": "replace", "path": f"/firmware/readings/{given[ask.id]}/names", "value": list(NAMES)}]
             bench = apply_patch(bench, names)

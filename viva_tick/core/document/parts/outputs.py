@@ -382,7 +382,7 @@ class Display(OutputBase):
         if self.lines == 1:
             return [TextLine(self.id, self.name, at, self.columns, self)]
         return [
-            TextLine(f"{self.id}.{n}", f"{self.name} line {n}", at, self.columns, self, n - 1)
+            TextLine(f"{self.id}.line-{n}", f"{self.name} line {n}", at, self.columns, self, n - 1)
             for n in range(1, self.lines + 1)
         ]
 

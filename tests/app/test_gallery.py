@@ -1,0 +1,63 @@
+"""The gallery: every bench of it does what its checks say, in both engines and as a program, and can be opened."""
+
+from __future__ import annotations
+
+import tempfile
+import unittest
+from pathlib import Path
+
+from tests.app.client import AppCase
+from tests.core import test_emit
+from tests.core.builder import build
+from viva_tick.core.document import bench_text
+from viva_tick.core.drives import Picked, Text
+from viva_tick.core.emit import sketch
+from viva_tick.core.engine import Budget, PlainEngine, SkippingEngine
+from viva_tick.core.timing import judged
+from viva_tick.web.gallery import FOLDER, exhibits
+
+
+class Exhibits(unittest.TestCase):
+    def test_each_does_what_its_checks_say_in_both_engines(self) -> None:
+        self.assertGreaterEqual(len(exhibits()), 12)
+        for name, bench in exhibits().items():
+            self.assertTrue(bench.scenarios, name)
+            for scenario in bench.scenarios:
+                with self.subTest(name, scenario=scenario.name):
+                    self.assertTrue(scenario.expects)
+                    found = SkippingEngine().run(bench, scenario)
+                    self.assertEqual([(v.words, v.got) for v in judged(bench, scenario, found) if not v.met], [])
+                    if scenario.length_us <= 6_000_000:  # pass by pass it takes a second for each of these
+                        plain = PlainEngine().run(bench, scenario, budget=Budget(passes=5_000_000))
+                        self.assertEqual(plain, found)
+
+    def test_each_as_a_program(self) -> None:
+        for name, bench in exhibits().items():
+            with self.subTest(name), tempfile.TemporaryDirectory() as folder:
+                build(sketch(bench), bench.board, Path(folder))
+                test_emit.SketchRunsAsTheEngineDoes().assert_same(bench, bench.scenarios[0], 1_500)
+
+    def test_they_show_what_they_are_for(self) -> None:
+        drives = [d for bench in exhibits().values() for m in bench.firmware.machines for _, _, d in m.drives]
+        for kind in (Text, Picked):
+            self.assertTrue(any(isinstance(drive, kind) for drive in drives), kind)
+        self.assertTrue(any(scenario.answers for bench in exhibits().values() for scenario in bench.scenarios))
+        for path in FOLDER.glob("*.json"):
+            self.assertEqual(bench_text(exhibits()[path.stem]), path.read_text(), "as the program writes it")
+
+
+class Opening(AppCase):
+    def test_any_of_them_can_be_opened(self) -> None:
+        page = self.client.get("/gallery")
+        self.assertEqual(page.status_code, 200)
+        for name, bench in exhibits().items():
+            self.assertIn(bench.name, page.text)
+            opened = self.client.post(f"/gallery/{name}", data={"csrf_token": self.token()}, follow_redirects=True)
+            self.assertEqual(opened.status_code, 200)
+            self.assertNotIn("could not be worked out", opened.text)
+            self.assertIn(bench.name, opened.text)
+        self.assertEqual(self.client.post("/gallery/nothing", data={"csrf_token": self.token()}).status_code, 404)
+
+
+if __name__ == "__main__":
+    unittest.main()
