@@ -32,7 +32,7 @@ function shown(element, box) {
   return right - left > 1 && bottom - top > 1 ? { left, top, right, bottom } : null;
 }
 
-const layer = (element) => element.closest(".opened, .menu-box, .tray-drawer, .doings-box, dialog, #frag-begin, .toast, .why, .phone-bar, .strip, .is-side .side")?.className ?? "";
+const layer = (element) => element.closest(".opened, .tray-box, .menu-box, .tray-drawer, .doings-box, dialog, #frag-begin, .toast, .why, .phone-bar, .strip, .is-side .side")?.className ?? "";
 
 function texts(roots) {
   const found = [];

@@ -14,7 +14,7 @@ from viva_tick.core.edits import apply_patch
 from viva_tick.core.emit import sketch
 from viva_tick.core.findings import must_fix
 from viva_tick.core.study import to_be_fixed
-from viva_tick.demo import demo_bench
+from viva_tick.demo import ORDER, demo_bench
 
 
 class Story(BrowserCase):
@@ -27,7 +27,7 @@ class Story(BrowserCase):
     def test_the_pedal_is_mended_by_dragging_along_the_chart(self) -> None:
         self.open()
         cards = self.all(".card-bench")
-        self.assertEqual(len(cards), 5)
+        self.assertEqual(len(cards), len(ORDER))
         self.until(lambda: not self.all("[aria-busy]"), "every card is looked at")
         self.assertTrue(cards[0].find_elements(By.CSS_SELECTOR, ".mini path"))
         self.assertIn("Focus lamp can click on at power-on", cards[0].text)

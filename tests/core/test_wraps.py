@@ -14,7 +14,7 @@ from viva_tick.core.clock import MASK
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.debounce.interrupt import InterruptStepper
 from viva_tick.core.emit import sketch
-from viva_tick.core.readers import LISTENER_SKETCH, MOST_STEPS, PACE_SKETCH, Listener, Pace
+from viva_tick.core.readers import MOST_STEPS, PACE_SKETCH, Listener, Pace, listener_sketch
 from viva_tick.core.study import study, to_be_fixed
 from viva_tick.demo import demo_bench
 
@@ -46,7 +46,7 @@ int test() {
     pace.steps(row[0], 1);
     pace.steps(row[1], 0);
     const int quick = pace.steps(row[2], 1);
-    Listener said(true, false, 50, 0);
+    Listener said(true, false, 50);
     for (const char c : {'7', '\\n'}) line_bytes.push_back({0, c});
     said.hear(row[0]);
     said.hear(row[1]);
@@ -79,7 +79,7 @@ class LongAgo(unittest.TestCase):
 
     def test_the_program_forgets(self) -> None:
         rows = ", ".join("{" + ", ".join(f"{at & MASK}UL" for at in row) + "}" for row in ROWS)
-        text = MAIN % (METHODS["interrupt"].sketch.text, PACE_SKETCH, LISTENER_SKETCH, rows)
+        text = MAIN % (METHODS["interrupt"].sketch.text, PACE_SKETCH, listener_sketch(False), rows)
         with tempfile.TemporaryDirectory() as folder:
             source = Path(folder) / "forgets.cpp"
             source.write_text(text)

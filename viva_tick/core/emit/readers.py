@@ -15,10 +15,10 @@ from ..readers import (
     BAND_SKETCH,
     CODE_SKETCH,
     KEYS_SKETCH,
-    LISTENER_SKETCH,
     MOST_STEPS,
     PACE_SKETCH,
     THRESHOLD_SKETCH,
+    listener_sketch,
     quadrature_sketch,
     smoother_sketch,
 )
@@ -183,11 +183,10 @@ def _scan(part: KeyMatrix, reading: Scan, board: Board, heard: set[EventName]) -
     return ReaderText(tuple(types), variables, (*setup, f"{name}_scanned = millis();"), loop, when)
 
 
-def _listen(part: Commands, reading: Listen, lines: bool, baud: int) -> ReaderText:
+def _listen(part: Commands, reading: Listen, lines: bool, baud: int, any_ends: bool) -> ReaderText:
     name = snake(part.id)
     flags = ", ".join("true" if flag else "false" for flag in (part.source == "typed", lines))
-    times = f"{reading.repeat_us // 1000}UL, {reading.ends_us // 1000 if part.source == 'typed' else 0}UL"
-    variables = f"Listener {name}_said({flags}, {times});\nint32_t {name}_number = -1;\n"
+    variables = f"Listener {name}_said({flags}, {reading.repeat_us // 1000}UL);\nint32_t {name}_number = -1;\n"
     inside = f"{name}_number >= {reading.least} && {name}_number <= {reading.most}"
     nearest = f"{name}_number < {reading.least} ? {reading.least} : {reading.most}"
     loop = f"  {name}_number = {name}_said.hear(now);\n"
@@ -205,8 +204,10 @@ def _listen(part: Commands, reading: Listen, lines: bool, baud: int) -> ReaderTe
         numbers = [number for number, meant in reading.by_number.items() if meant == event[2]]
         return f"if ({' || '.join(f'{name}_number == {n}' for n in numbers) or 'false'})"
 
-    setup = (f"Serial.begin({baud}UL);",)
-    return ReaderText((LISTENER_SKETCH,), variables, setup, loop, when)
+    setup = [f"Serial.begin({baud}UL);"]
+    if ends := reading.ends_us // 1000 if part.source == "typed" else 0:
+        setup.append(f"{name}_said.ends = {ends}UL;")
+    return ReaderText((listener_sketch(any_ends),), variables, tuple(setup), loop, when)
 
 
 def reader_text(bench: Bench, part: Sensed) -> ReaderText | None:
@@ -224,7 +225,8 @@ def reader_text(bench: Bench, part: Sensed) -> ReaderText | None:
         case KeyMatrix(), Scan() as scan:
             return _scan(part, scan, board, heard)
         case Commands(), Listen() as listen:
-            return _listen(part, listen, bench.firmware.serial.reads == "line", bench.line_baud)
+            any_ends = any(isinstance(one, Listen) and one.ends_us for one in bench.firmware.readings.values())
+            return _listen(part, listen, bench.firmware.serial.reads == "line", bench.line_baud, any_ends)
     return None
 
 

@@ -5,7 +5,7 @@ Each file holds what runs in the firmware model and the same in C++, so that the
 
 from __future__ import annotations
 
-from .commands import LISTENER_SKETCH, Listener
+from .commands import Listener, listener_sketch
 from .keys import CODE_SKETCH, KEYS_SKETCH, CodeLock, KeyCleaner
 from .quadrature import A_BIT, B_BIT, GRAY, MOST_STEPS, PACE_SKETCH, STEP, Pace, Quadrature, move, quadrature_sketch
 from .threshold import ABOVE, BAND_SKETCH, BELOW, THRESHOLD_SKETCH, Band, Smoother, Threshold, smoother_sketch
@@ -19,7 +19,6 @@ __all__ = [
     "CODE_SKETCH",
     "GRAY",
     "KEYS_SKETCH",
-    "LISTENER_SKETCH",
     "MOST_STEPS",
     "PACE_SKETCH",
     "STEP",
@@ -32,6 +31,7 @@ __all__ = [
     "Quadrature",
     "Smoother",
     "Threshold",
+    "listener_sketch",
     "move",
     "quadrature_sketch",
     "smoother_sketch",

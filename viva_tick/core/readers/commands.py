@@ -35,4 +35,6 @@ class Listener:
         return self.names.get(number, "")
 
 
-LISTENER_SKETCH = piece(__file__, "commands")
+def listener_sketch(ends: bool) -> str:
+    """The same in C++; `ends`: a rest ends what some source types."""
+    return piece(__file__, "commands", {"USE_ENDS"} if ends else ())
