@@ -63,6 +63,7 @@ def actions(inputs: tuple[str, ...] = INPUTS, more: tuple[str, ...] = ()) -> st.
         )
         for do, fields in rows.items()
     ]
+    found.append(st.just({"do": "feed"}))
     if "probe" in inputs:
         found.append(st.fixed_dictionaries({"do": st.just("take"), "variable": variable, "input": st.just("probe")}))
     if "line" in more:
@@ -130,6 +131,7 @@ def machines(draw: st.DrawFn, number: int, sensed: bool = False, sends: bool = F
         some("ended", output=st.sampled_from(OUTPUTS)),
         st.just({"kind": "boot"}),
         st.just({"kind": "watchdog-reset"}),
+        st.just({"kind": "watchdog-bark"}),
     )
     if sensed:
         heard = st.sampled_from(SENSED_EVENTS).map(lambda e: {"kind": e[0], "input": e[1], "of": e[2]})
@@ -229,7 +231,7 @@ def benches(
         {
             "mode": st.sampled_from(["off", "reset", "reset", "interrupt", "interrupt-reset"]),
             "timeout_us": st.sampled_from([16_000, 32_000, 64_000, 250_000]),
-            "feed": st.sampled_from(["start", "end", "task", "interrupt"]),
+            "feed": st.sampled_from(["start", "end", "task", "action", "interrupt"]),
             "also": st.sampled_from([[], [], ["wait"], ["start"]]),
             "feed_task": st.just("work-0"),
             "off_at_start": st.booleans(),

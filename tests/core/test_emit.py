@@ -278,6 +278,9 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
             {"mode": "reset", "also": ["wait"]},
             {"mode": "reset", "feed": "task", "feed_task": "work"},
             {"mode": "interrupt", "feed": "task", "feed_task": "work", "off_at_start": False, "cause": "stored"},
+            {"mode": "reset", "feed": "reports"},
+            {"mode": "interrupt-reset", "feed": "reports"},
+            {"mode": "reset", "feed": "action"},
         ):
             with self.subTest(**dog), tempfile.TemporaryDirectory() as folder:
                 tasks = [a_task("work", 100, 500)]

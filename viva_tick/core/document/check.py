@@ -251,6 +251,12 @@ def _paced(bench: Bench) -> Iterator[Problem]:
             yield Problem(where, f"{task.holds_us} µs is longer than its work ({task.run_us} µs).")
 
 
+def _fed(bench: Bench) -> Iterator[Problem]:
+    watchdog = bench.firmware.watchdog
+    if "reports" in watchdog.places and bench.firmware.school == "kernel":
+        yield Problem("/firmware/watchdog/feed", "that all tasks report is for the loop; under a kernel name a task.")
+
+
 def cross_check(bench: Bench) -> list[Problem]:
     """Every fault that the types let through."""
     problems = [
@@ -263,6 +269,7 @@ def cross_check(bench: Bench) -> list[Problem]:
     ]
     problems += machine_problems(bench)
     problems += _paced(bench)
+    problems += _fed(bench)
     firmware = bench.firmware
     problems += _twice((machine.id for machine in firmware.machines), "firmware/machines", "id")
     problems += _twice((task.id for task in firmware.tasks), "firmware/tasks", "id")

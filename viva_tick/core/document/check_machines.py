@@ -16,6 +16,7 @@ from .machines import (
     ContactEvent,
     CopyTo,
     DriveEvent,
+    Feed,
     Guard,
     IfContact,
     IfIn,
@@ -102,6 +103,8 @@ class _Names:
     def action(self, where: Place, action: Action) -> Iterator[Problem]:
         if isinstance(action, StartDrive):
             yield from self.driven((*where, "output"), action.output, action.drive)
+            return
+        if isinstance(action, Feed):
             return
         if isinstance(action, SendBytes):
             part = next((part for _, part in self.bench.sensed if part.id == action.input), None)

@@ -9,25 +9,29 @@ from pydantic import Field
 from .base import Doc, Ref
 from .machines import AtLeastMs
 
-FedFrom = Literal["start", "end", "task", "interrupt"]
+FedFrom = Literal["start", "end", "task", "reports", "action", "interrupt"]
+AlsoFrom = Literal["start", "end", "task", "reports", "action", "interrupt", "wait"]
 
 
 class Watchdog(Doc):
-    """Acts when it has not been fed for `timeout_us`: calls its interrupt, resets the board, or the first and then the
-    other. Fed at the `start` or `end` of every pass, by a `task` (`feed_task`) or in a timer `interrupt`; `also` from
-    further places, "wait" being inside every blocking wait. `off_at_start`: turned off first thing, so that it does not
-    bite during set-up after a reset. `cause`: what becomes of the reset's cause: "lost", "kept" in memory that a reset
-    does not erase, "stored" where it outlives the supply. `told_by`: the
-    program knows that it was the watchdog by the board's own flag, or by a mark in memory that start-up leaves alone,
-    written by the watchdog's interrupt or, where it has none, before each feed. `margin_percent` is what the user
-    wants between the longest healthy pass and the fastest corner of the timeout; `hazard_us` how long an output that
-    can hurt may stay on after a hang."""
+    """Acts when it has not been fed for `timeout_us`: calls its interrupt, resets the board, or the first and
+    then the other. Fed at the `start` or `end` of every pass, by a `task` (`feed_task`), at the end of a pass
+    once every task has done a job since (`reports`), by a machine's `action`, or in a timer `interrupt`; `also`
+    from further places, "wait" being inside every blocking wait. `off_at_start`: turned off first thing, so
+    that it does not bite during set-up after a reset. `cause`: what becomes of the reset's cause: "lost",
+    "kept" in memory that a reset does not erase, "stored" where it outlives the supply. `told_by`: the program
+    knows that it was the watchdog by the board's own flag, or by a mark in memory that start-up leaves alone,
+    written by the watchdog's interrupt or, where it has none, before each feed. `margin_percent` is what the
+    user wants between the longest healthy pass and the fastest corner of the timeout; `hazard_us` how long an
+    output that can hurt may stay on after a hang."""
 
     mode: Literal["off", "interrupt", "reset", "interrupt-reset"] = "off"
     timeout_us: Annotated[int, Field(ge=1000, le=60_000_000)] = 250_000
     feed: FedFrom = "end"
     feed_task: Ref | None = None
-    also: Annotated[tuple[Literal["start", "end", "task", "interrupt", "wait"], ...], Field(max_length=5)] = ()
+    also: Annotated[
+        tuple[Literal["start", "end", "task", "reports", "action", "interrupt", "wait"], ...], Field(max_length=7)
+    ] = ()
     off_at_start: bool = True
     cause: Literal["lost", "kept", "stored"] = "lost"
     told_by: Literal["flag", "mark"] = "flag"

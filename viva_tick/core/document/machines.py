@@ -135,9 +135,10 @@ class DriveEvent(_Heard):
 
 
 class BoardEvent(_Heard):
-    """The board has started, whatever for; or it has started again because the watchdog bit."""
+    """The board has started, whatever for; or it has started again because the watchdog bit; or the watchdog has called
+    its interrupt."""
 
-    kind: Literal["boot", "watchdog-reset"]
+    kind: Literal["boot", "watchdog-reset", "watchdog-bark"]
 
     @property
     def input(self) -> str:
@@ -269,6 +270,12 @@ class SendBytes(Doc):
     bytes: Annotated[tuple[Annotated[int, Field(ge=0, le=255)], ...], Field(min_length=1, max_length=16)]
 
 
+class Feed(Doc):
+    """The watchdog is fed, where the bench has it fed by actions."""
+
+    do: Literal["feed"] = "feed"
+
+
 class StartDrive(Doc):
     """An output is made to do something."""
 
@@ -278,7 +285,7 @@ class StartDrive(Doc):
 
 
 Action = Annotated[
-    SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | SendBytes | StartDrive, Field(discriminator="do")
+    SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | SendBytes | Feed | StartDrive, Field(discriminator="do")
 ]
 Actions = Annotated[tuple[Action, ...], Field(max_length=16)]
 

@@ -150,7 +150,7 @@ class LoopText:
             Stage.WAIT: self._wait,
             Stage.STAND: lambda block: texts.stands_out(),
             Stage.TAIL: lambda block: f"\n  delay({block.takes_us // 1000}UL);  // everything stops\n",
-            Stage.GUARD: lambda block: "\n" + guard.feed() if guard.fed_at("end") else "",
+            Stage.GUARD: lambda block: guard.reports() or ("\n" + guard.feed() if guard.fed_at("end") else ""),
             Stage.SLEEP: lambda block: guard.rest(),
         }
 
@@ -161,6 +161,8 @@ class LoopText:
             rows = "".join(map(self.pieces[stage], self.program.of(stage)))
             if rows and stage in self.HEADINGS:
                 found.append(f"\n  // {self.HEADINGS[stage]}\n")
+            if stage is Stage.MACHINE:
+                found.append(self.guard.heard(self.texts.raises(("watchdog-bark", "", ""))))
             found.append(rows)
         return "".join([*found, "}\n"])
 
@@ -191,7 +193,10 @@ class LoopText:
 
     def _task(self, block: Block) -> str:
         fed = self.guard.fed_at("task") and self.bench.firmware.watchdog.feed_task == block.of
-        return task_loop(self.bench, block.subject, self.guard.feed() if fed else "")
+        feed = self.guard.feed() if fed else ""
+        if self.guard.fed_at("reports"):
+            feed += f"  {snake(block.of)}_reported = true;\n"
+        return task_loop(self.bench, block.subject, feed)
 
     def _wait(self, block: Block) -> str:
         debounce = self.bench.debounce(block.of)
@@ -294,6 +299,7 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     machines = bench.firmware.machines
     keeps = KeepTexts(bench, words)
     guard = GuardTexts(bench, board, words, keeps, texts.raises(("watchdog-reset", "", "")))
+    texts.feeds = guard.by_action
     notes = _notes(whole, board, words, keeps)
     headers = [*([str(words.store_header)] if keeps.stores else []), *guard.headers, *texts.shows.headers]
     made = Layout(head=[_head(bench, said, headers, notes)], early=guard.early())

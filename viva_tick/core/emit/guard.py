@@ -8,7 +8,7 @@ import re
 from ..boards import Board, SketchWords, WatchdogCalls
 from ..document import Bench
 from .keeping import KeepTexts
-from .names import upper
+from .names import snake, upper
 
 MARK = "0xB17E"
 HELD = re.compile(r"(?<!\w)delay\(")
@@ -126,6 +126,8 @@ class GuardTexts:
             ]
         if self.calls and self.watchdog.mode != "reset":
             lines.append("volatile bool watchdog_called = false;\n")
+        if self.fed_at("reports"):
+            lines += [f"bool {snake(one.id)}_reported = false;\n" for one in self.bench.firmware.tasks]
         if self.wakes:
             lines.append("volatile bool asleep = false;  // until the watchdog calls its interrupt\n")
         if self._by_pin:
@@ -136,9 +138,30 @@ class GuardTexts:
     def _by_pin(self) -> bool:
         return bool(self.sleep and self.sleep.wakes == "pin" and self.sleeps and self.sleeps.pin_on)
 
+    @property
+    def by_action(self) -> bool:
+        """Whether a machine's actions feed it."""
+        return self.fed_at("action")
+
+    def reports(self) -> str:
+        """The end of a pass, where every task must have done a job since it was fed last."""
+        names = [f"{snake(one.id)}_reported" for one in self.bench.firmware.tasks]
+        if not self.fed_at("reports") or not names:
+            return ""
+        feeds = "".join(f"  {row}\n" for row in self.feed().splitlines())
+        clears = " = ".join(names)
+        return f"\n  if ({' && '.join(names)}) {{\n    {clears} = false;\n{feeds}  }}\n"
+
+    def heard(self, raises: list[str]) -> str:
+        """Before the machines step: whether its interrupt was called."""
+        if not raises or self.calls is None or self.watchdog.mode == "reset":
+            return ""
+        rows = "".join(f"    {row}\n" for row in raises)
+        return f"  if (watchdog_called) {{\n    watchdog_called = false;\n{rows}  }}\n"
+
     def functions(self) -> list[str]:
         """Early start, handlers, waits that feed, sleep."""
-        found = []
+        found = [f"void feed_watchdog() {{\n{self.feed()}}}\n"] if self.by_action else []
         if self.calls and self.watchdog.off_at_start:
             found.append(self._early(self.calls))
         called = self._called()

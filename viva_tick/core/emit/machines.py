@@ -12,6 +12,7 @@ from ..document import (
     ContactLine,
     CopyTo,
     EventName,
+    Feed,
     Guard,
     IfContact,
     IfIn,
@@ -53,6 +54,7 @@ class MachineTexts:
         ends = {ident: self.raises(("ended", ident, "")) for ident in sorted(program.ends_heard)}
         self.outputs = OutputTexts(bench, ends)
         self.shows = ShowTexts(program)
+        self.feeds = False  # whether actions feed the watchdog
         self.variables = {one.id: one for one in bench.firmware.variables}
 
     def flag(self, machine: str, name: EventName) -> str:
@@ -122,6 +124,8 @@ class MachineTexts:
         match action:
             case StartDrive(drive=Text() as text):
                 return self.shows.call(action.output, text)
+            case Feed():
+                return "feed_watchdog();" if self.feeds else "{}  // no watchdog that actions feed"
             case SendBytes():
                 return " ".join(f"Serial.write(char({code}));" for code in action.bytes)
             case StartDrive():

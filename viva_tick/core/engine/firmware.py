@@ -116,6 +116,9 @@ class Firmware:
             return clock_us
 
         host.post = post
+        if "action" in self.program.bench.firmware.watchdog.places:
+            host.feeds = self.watchdog.feed
+        self.watchdog.called = partial(host.tell, ("watchdog-bark", "", ""))
 
     def _take(self, variable: str, clock_us: int, number: int) -> None:
         """A number has come for a variable."""

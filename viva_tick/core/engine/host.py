@@ -33,6 +33,7 @@ class BoardHost:
         self.machines: dict[str, MachineSlot] = {}
         self.lines: dict[str, Any] = {}  # what shows text
         self.outbox: list[tuple[str, tuple[int, ...]]] = []  # bytes for modules
+        self.feeds: Callable[[int], None] | None = None  # the watchdog, where actions feed it
         self.post: Callable[[int], int] | None = None  # sends them: the instant after it
         self.listeners: dict[EventName, list[tuple[MachineSlot, int]]] = {}
         self.around = {
@@ -102,6 +103,11 @@ class BoardHost:
     def roll(self, least: int, most: int) -> int:
         """See `Host.roll`."""
         return self.dice.roll(least, most)
+
+    def feed(self) -> None:
+        """See `Host.feed`."""
+        if self.feeds is not None:
+            self.feeds(self.clock_us)
 
     def send(self, input_id: str, codes: tuple[int, ...]) -> None:
         """See `Host.send`. They go out once the machine has stepped."""

@@ -44,6 +44,10 @@ class Watchdog:
         self.fed = bool(places & {"start", "end"})
         self.feeds_in_waits = "wait" in places
         self.feed_task = watchdog.feed_task if "task" in places else None
+        # By reports: those tasks that have done a job since it was fed last.
+        self.reporters = frozenset(one.id for one in bench.firmware.tasks) if "reports" in places else frozenset()
+        self.reported: set[str] = set()
+        self.called: Callable[[], None] = lambda: None  # told when its interrupt is called
         self.timeout_us = watchdog.timeout_us
         self.mode = watchdog.mode
         self.barked = False
@@ -70,6 +74,7 @@ class Watchdog:
         """A reset."""
         self.barked = False
         self.bites_us = NEVER
+        self.reported.clear()
 
     def bites_again(self, from_us: int, to_us: int, end_us: int) -> int:
         """Left on after a reset, it bites before set-up is done, and again: when the last boot of these begins, which
@@ -108,6 +113,7 @@ class Watchdog:
                 raise Reset(bite_us)
             took_us = HANDLER_US + self.handler(bite_us)
             self.barks.add(bite_us, took_us)
+            self.called()
             if len(self.barks.times_us) > MOST_BITES:
                 raise Exhausted(bite_us, f"{MOST_BITES:,} calls of the watchdog's interrupt")
             self.barked = self.marked = True

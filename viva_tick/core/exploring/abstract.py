@@ -110,6 +110,9 @@ class Abstract:
         self.rolled = max(self.rolled, min(most - least + 1, DRAWS))
         return least + min(self.falls, most - least)
 
+    def feed(self) -> None:
+        """See `Host.feed`."""
+
     def send(self, input_id: str, codes: tuple[int, ...]) -> None:
         """See `Host.send`."""
 

@@ -136,7 +136,9 @@ def produced_events(bench: Bench) -> set[EventName]:
         part = parts.get(ident)
         reading = bench.firmware.readings.get(ident)
         if kind in RAISED or kind == "chord" or part is None:
-            if kind != "watchdog-reset" or bench.firmware.watchdog.resets:
+            watchdog = bench.firmware.watchdog
+            gone = {"watchdog-reset": not watchdog.resets, "watchdog-bark": not watchdog.mode.startswith("interrupt")}
+            if not gone.get(kind):
                 found.add((kind, ident, of))
         elif reading is None:
             if isinstance(part, Encoder) and kind not in ("step", "back", "fast", "fast-back"):

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..cautions import hurts, load_words
-from ..document import pointer
+from ..document import Feed, pointer
 from ..document.parts import Heater
 from ..guard import choose
 from ..units import ms
@@ -192,6 +192,30 @@ def feeding(evidence: Evidence) -> Iterator[Finding]:
             patch=replaced("/firmware/watchdog/feed", "end"),
             mend="Feed it at the end",
         )
+    yield from _unfed(evidence)
+
+
+def _unfed(evidence: Evidence) -> Iterator[Finding]:
+    """It should be fed by actions that no machine does, or by the reports of tasks that are not there."""
+    firmware = evidence.bench.firmware
+    acts = any(isinstance(action, Feed) for machine in firmware.machines for _, action in machine.actions)
+    for place, there, what in (
+        ("action", acts, "An action of a machine should feed it, and no machine does"),
+        ("reports", bool(firmware.tasks), "Every task should report, and there is none"),
+    ):
+        if firmware.watchdog.places == {place} and not there:
+            yield Finding(
+                code="guard.unfed",
+                severity=Severity.MUST,
+                station="guard",
+                part="watchdog",
+                title="Nothing feeds it",
+                sentence=f"{what}: it acts again and again.",
+                numbers=(("fed by", "nobody"),),
+                pointer="/firmware/watchdog/feed",
+                patch=replaced("/firmware/watchdog/feed", "end"),
+                mend="Feed it at the end",
+            )
 
 
 def alone(evidence: Evidence) -> Iterator[Finding]:

@@ -33,6 +33,7 @@ SAID = {
     "wrong": "key in a wrong code of",
     "boot": "start the board",
     "watchdog-reset": "let the watchdog reset the board",
+    "watchdog-bark": "let the watchdog call its interrupt",
     "above": "raise",
     "below": "lower",
     "key": "key",

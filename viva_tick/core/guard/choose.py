@@ -81,12 +81,15 @@ def _step(bench: Bench, step_us: int, needed_us: int) -> Step:
 
 def healthy_us(bench: Bench, seen_us: int = 0) -> int:
     """From one feed to the next in health, at the longest: the longest pass as computed or as seen in a run, on a board
-    whose clock is as slow as it may be; where a task feeds it, its period and a pass more."""
+    whose clock is as slow as it may be; where a task feeds it, its period and a pass more, or
+    the longest period of all where all report."""
     firmware = bench.firmware
     longest_us = max(longest_unread_us(bench, anatomy(bench)) or 0, seen_us)
     if firmware.watchdog.feed == "task":
         task = next((one for one in firmware.tasks if one.id == firmware.watchdog.feed_task), None)
         longest_us += task.period_us if task else 0
+    if firmware.watchdog.feed == "reports":
+        longest_us += max((one.period_us for one in firmware.tasks), default=0)
     if not firmware.watchdog.off_at_start:
         longest_us = max(longest_us, bench.the_board.set_up_us)
     return round(longest_us * (1 + bench.the_board.clock_ppm / 1e6))

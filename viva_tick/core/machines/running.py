@@ -9,6 +9,7 @@ from ..document import (
     Action,
     AddTo,
     CopyTo,
+    Feed,
     Guard,
     IfContact,
     IfIn,
@@ -60,6 +61,9 @@ class Host(Protocol):
     def roll(self, least: int, most: int) -> int:
         """A number at random."""
 
+    def feed(self) -> None:
+        """Feed the watchdog."""
+
     def send(self, input_id: str, codes: tuple[int, ...]) -> None:
         """Send bytes to a module."""
 
@@ -101,6 +105,8 @@ def act(action: Action, host: Host) -> None:
             host.put(action.variable, host.value(action.other))
         case RandomFor():
             host.put(action.variable, host.roll(action.least, action.most))
+        case Feed():
+            host.feed()
         case SendBytes():
             host.send(action.input, action.bytes)
         case TakeLevel():

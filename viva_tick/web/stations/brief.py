@@ -11,6 +11,7 @@ from ...core.document import (
     AlwaysEvent,
     Bench,
     CopyTo,
+    Feed,
     Guard,
     IfContact,
     IfIn,
@@ -80,6 +81,8 @@ class Brief:
                 return f"{self._number(action.variable)} = {self._number(action.other)}"
             case RandomFor():
                 return f"{self._number(action.variable)} random {action.least} to {action.most}"
+            case Feed():
+                return "feed the watchdog"
             case SendBytes():
                 return f"{self._name(action.input)} ← {' '.join(f'{code:02X}' for code in action.bytes)}"
             case TakeLevel():

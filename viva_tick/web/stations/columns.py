@@ -28,7 +28,7 @@ class Column:
             return {"kind": self.kind, "output": self.input}
         if self.kind == "reached":
             return {"kind": self.kind, "variable": self.input, "value": int(self.of)}
-        if self.kind in ("boot", "watchdog-reset", "always"):
+        if self.kind in ("boot", "watchdog-reset", "watchdog-bark", "always"):
             return {"kind": self.kind}
         if self.kind == "timeout":
             return {"kind": "timeout", "after_us": FIRST_TIME_US}
@@ -69,6 +69,11 @@ WORDS = {
 }
 
 
+BOARD_WORDS = {
+    "boot": "board started",
+    "watchdog-reset": "watchdog reset the board",
+    "watchdog-bark": "watchdog called its interrupt",
+}
 ALWAYS = Column("always", "", "without an event, if")
 TIMEOUT = Column("timeout", "", "after a time")
 FIRST_TIME_US = 1_000_000
@@ -80,8 +85,8 @@ def _names(bench: Bench) -> dict[str, str]:
 
 def column_of(bench: Bench, event: EventName) -> Column:
     kind, ident, of = event
-    if kind in ("boot", "watchdog-reset"):
-        return Column(kind, "", "board started" if kind == "boot" else "watchdog reset the board")
+    if kind in BOARD_WORDS:
+        return Column(kind, "", BOARD_WORDS[kind])
     if kind in ("entered", "left"):
         machine = next(one for one in bench.firmware.machines if one.id == ident)
         word = "enters" if kind == "entered" else "leaves"

@@ -54,6 +54,8 @@ FEEDS = (
     ("start", "at the start of a pass"),
     ("end", "at the end of a pass"),
     ("task", "by a task"),
+    ("reports", "when every task has reported"),
+    ("action", "by an action of a machine"),
     ("interrupt", "in a timer interrupt"),
 )
 ALSO = (*FEEDS, ("wait", "inside every wait"))

@@ -10,6 +10,7 @@ from ...core.document import (
     AddTo,
     Bench,
     CopyTo,
+    Feed,
     Guard,
     IfContact,
     IfIn,
@@ -55,6 +56,7 @@ class Names:
     outputs: Options
     lines: Options
     modules: Options
+    fed_by_actions: bool
     machines: tuple[Machine, ...]
 
     @staticmethod
@@ -67,6 +69,7 @@ class Names:
             tuple((one.id, one.name) for one in bench.drivable if not isinstance(one, TextLine)),
             tuple((line.id, line.name) for line in bench.text_lines),
             tuple((p.id, p.name) for _, p in bench.sensed if isinstance(p, Commands) and p.source != "typed"),
+            "action" in bench.firmware.watchdog.places,
             bench.firmware.machines,
         )
 
@@ -166,6 +169,8 @@ def action_row(action: Action, at: str, names: Names) -> Row:
         among = names.lines if action.drive.writes else names.outputs
         controls = (menu("", f"{at}/output", action.output, among),)
         return Row("", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
+    if isinstance(action, Feed):
+        return Row("feed the watchdog", (), remove)
     if isinstance(action, SendBytes):
         to = menu("to", f"{at}/input", action.input, names.modules)
         codes = Control("bytes", f"{at}/bytes", " ".join(map(str, action.bytes)), reads="numbers")
@@ -236,6 +241,8 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
     pulse = {"kind": "pulse", "length_us": 100_000, "blocking": False}
     found += [(f"pulse {name}", {"do": "drive", "output": ident, "drive": pulse}) for ident, name in names.outputs]
     found += [(f"send bytes to {name}", {"do": "send", "input": i, "bytes": [0]}) for i, name in names.modules]
+    if names.fed_by_actions:
+        found.append(("feed the watchdog", {"do": "feed"}))
     text = {"kind": "text", "text": "Hello"}
     found += [(f"show a text on {name}", {"do": "drive", "output": i, "drive": text}) for i, name in names.lines]
     return [(words, [{"op": "add", "path": f"{at}/-", "value": value}]) for words, value in found]

@@ -28,6 +28,10 @@ class GuardStage(StageRunner):
         """See `StageRunner.run`."""
         if clock_us > self.watchdog.bites_us:
             clock_us = self.watchdog.bite(clock_us, clock_us, "")
-        if self.watchdog.feeds_last:
-            self.watchdog.feed(clock_us)
+        watchdog = self.watchdog
+        if watchdog.reporters and watchdog.reported >= watchdog.reporters:
+            watchdog.reported.clear()
+            watchdog.feed(clock_us)
+        elif watchdog.feeds_last:
+            watchdog.feed(clock_us)
         return clock_us

@@ -52,6 +52,7 @@ class TaskStage(StageRunner):
             late_us = max(clock_us - due_us, 0)
             if self.blocking.watchdog.feed_task == task.id:
                 self.blocking.watchdog.feed(clock_us)
+            self.blocking.watchdog.reported.add(task.id)
         if task.left_us:
             length_us = task.left_us if task.blocking else min(task.left_us, task.slice_us)
             task.left_us -= length_us

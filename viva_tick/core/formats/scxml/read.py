@@ -172,6 +172,8 @@ def _actions(element: Element, waits: dict[str, dict[str, Any]] | None = None) -
             if said.pop("to", variable) != variable:
                 raise ScxmlError(child.line, f"the expression “{attributes['expr']}” must add to “{variable}” itself.")
             found.append({**said, "variable": variable})
+        elif child.name == "send" and attributes.get("type") == "watchdog":
+            found.append({"do": "feed"})
         elif child.name == "send" and attributes.get("type") in ("drive", "bytes"):
             contents = [one.text for one in child.only("content")]
             try:
@@ -231,7 +233,7 @@ def _event(element: Element, waits: dict[str, dict[str, Any]]) -> dict[str, Any]
         return {"kind": kind, "variable": giver, "value": int(of)}
     if kind == "ended":
         return {"kind": kind, "output": giver}
-    if kind in ("boot", "watchdog-reset"):
+    if kind in ("boot", "watchdog-reset", "watchdog-bark"):
         return {"kind": kind}
     event = {"kind": kind, "input": giver}
     return event | {"of": of} if of else event

@@ -10,6 +10,7 @@ from ...document import (
     Action,
     AddTo,
     CopyTo,
+    Feed,
     Guard,
     IfContact,
     IfIn,
@@ -51,6 +52,8 @@ def _action(action: Action) -> str:
             content = escape(json.dumps(action.drive.model_dump(mode="json")))
             target = quoteattr("#" + action.output)
             return f'<send type="drive" target={target} event="drive"><content>{content}</content></send>'
+        case Feed():
+            return '<send type="watchdog" event="feed"/>'
         case SendBytes():
             content = escape(json.dumps(list(action.bytes)))
             target = quoteattr("#" + action.input)
