@@ -312,7 +312,12 @@ def shown_benches(draw: st.DrawFn) -> tuple[Bench, Scenario]:
     text = some("text", text=st.sampled_from(TEXTS), every_us=st.sampled_from([0, 0, 0, 60_000]))
     colour = some("colour", red=percents, green=percents, blue=percents)
     picked = some("picked", variable=st.sampled_from(["count", "span"]), shows=st.sampled_from(["one", "bar", "bits"]))
+    angle = st.one_of(
+        some("angle", degrees=st.integers(0, 180), time_us=st.sampled_from([0, 40_000, 200_000])),
+        some("angle", variable=st.sampled_from(["count", "span"])),
+    )
     driven = {
+        "arm": angle,
         "screen.line-1": text,
         "screen.line-2": text,
         "pc": text,
@@ -320,11 +325,13 @@ def shown_benches(draw: st.DrawFn) -> tuple[Bench, Scenario]:
         "pair": st.one_of(picked.map(lambda one: one | {"first": 1}), drives()),
         "three": picked,
     }
-    for part in ("screen", "pc", "lit"):
+    for part in ("screen", "pc", "lit", "arm"):
         made = {"id": part, "name": part}
         if part == "screen":
             made |= {"kind": "display", "data": "A4", "clock": "A5", "columns": draw(st.sampled_from([8, 16]))}
             made |= {"bus_hz": draw(st.sampled_from([100_000, 400_000]))}
+        elif part == "arm":
+            made |= {"kind": "servo", "pin": "D7", "rest_degrees": draw(st.sampled_from([0, 90]))}
         elif part == "pc":
             made |= {"kind": "serial-text", "pin": "D1"}
         else:

@@ -194,7 +194,7 @@ class Each(unittest.TestCase):
             (ON, [300]),
             ({"kind": "blink-rate", "variable": "n", "unit_us": 10_000}, [300, 900, 1_500]),
         ]  # fmt: skip
-        single = {one.model_fields["kind"].default for one in DRIVES if not one.writes and not one.for_group}
+        single = {one.model_fields["kind"].default for one in DRIVES if not (one.writes or one.for_group or one.turns)}
         self.assertEqual({drive["kind"] for drive, _ in drives}, single)
         put = [{"do": "set", "variable": "n", "number": 60}]
         lamps = [

@@ -231,6 +231,12 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
         if bench.firmware.readings:
             slack_us += (board.analogue.convert_us if board.analogue else 0) + 12 * board.cost_us.read + 100
         courses = {code(part.pin): as_written(bench, run, part) for part in bench.channels}
+        for servo in bench.servos:
+            if (Kind.ANGLE, servo.id) in run.trace:
+                angles = run.trace.signal(Kind.ANGLE, servo.id)
+                courses[code(servo.pin)] = [
+                    (at, 30_000 + v) for at, v in zip(angles.times_us, angles.values, strict=True)
+                ]
         for number, kind in ((-1, Kind.BARK), (-2, Kind.RESET)):
             courses[number] = [(at, 1) for one in run.trace.signals if one.kind is kind for at in one.times_us]
         for number, engine in courses.items():

@@ -21,6 +21,7 @@ HEADS = {  # what must stand before a piece: types of the program around it
     "showing": '#include "Wire.h"\n#define USE_TYPES 1\n#define USE_SAYING 1\n#define USE_SAY 1\n#define USE_NUMBERS 1\n'
     "#define USE_BARS 1\n#define USE_DISPLAYS 1\n#define TEXT_MOST 80\n#define TEXT_COLUMNS 16\n#define HALVES 1\n"
     "#define COMMANDS 1\n#define POWER_ON_MS 1\n#define WIDTH_MS 1\n#define CLEAR_MS 1\n",
+    "turning": '#include "Servo.h"\n',
     "dice": "#define AT_TYPES 1\n#define AT_VALUES 1\n#define AT_FUNCTIONS 1\n",
 }
 WHOLE = ("TABLES", "NOTES", "LEVELS", "WAITS", "AGAIN", "GUARDS", "ENDS", "RAMP_ON")

@@ -105,6 +105,8 @@ KINDS: dict[str, Kind] = {
              "transistor dc strip horn field-effect fet mosfet", {}),
         Kind("motor", "Motor", "turns both ways through a driver", MOVES, of.Motor, "bridge driver dc transistor",
              {"speed": "", "hold": "down"}, (("forward", 0), ("backward", 0), ("speed", 0))),
+        Kind("one-way-motor", "Motor, one way", "turns one way, as fast as it is told", MOVES, of.SmallMotor,
+             "dc train speed transistor", {"hold": "down"}),
         Kind("solenoid", "Valve", "a solenoid or valve", MOVES, of.Solenoid, "solenoid lock latch coil",
              {"hold": "down"}),
         Kind("servo", "Servo", "goes where its pulse says", MOVES, of.Servo, "motor arm"),

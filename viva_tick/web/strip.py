@@ -49,7 +49,7 @@ def lanes(
     def rank(lane: Lane) -> int:
         if lane.of in mine or ("." in lane.of and lane.of.rpartition(".")[0] in mine):
             return 0
-        return 1 if lane.kind in ("output", "text") else 2
+        return 1 if lane.kind in ("output", "text", "angle") else 2
 
     return sorted(found, key=rank)
 
@@ -84,9 +84,12 @@ def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
         found.append(Lane(f"value {one.id}", "value", one.id, one.name, f"{one.least} to {one.most}"))
     for driven in bench.channels:
         found.append(Lane(f"output {driven.id}", "output", driven.id, driven.name, driven.pin))
-    shown = {ident for machine in bench.firmware.machines for ident in bench.driven_by(machine)}
+    driven_too = {ident for machine in bench.firmware.machines for ident in bench.driven_by(machine)}
+    for servo in bench.servos:
+        if servo.id in driven_too:
+            found.append(Lane(f"angle {servo.id}", "angle", servo.id, servo.name, "degrees"))
     for line in bench.text_lines:
-        if line.id in shown:
+        if line.id in driven_too:
             found.append(Lane(f"text {line.id}", "text", line.id, line.name, "text"))
     found.append(Lane("loop", "loop", "", "Loop", f"{ms(said.longest_pass_us)} at most"))
     for task in bench.firmware.tasks:
@@ -129,7 +132,8 @@ _MOVES = (Kind.CONTACT, Kind.CLEANED)
 CHANGES = {
     **dict.fromkeys(("cleaned", "contact", "level", "reading"), _MOVES),
     "state": (Kind.STATE,), "value": (Kind.VALUE,), "output": (Kind.OUTPUT,), "measure": (Kind.MADE,),
-    "crossing": (Kind.CLEANED,), "text": (Kind.TEXT,), "held": (Kind.MADE,), "sent": (Kind.MADE,),
+    "crossing": (Kind.CLEANED,), "text": (Kind.TEXT,), "angle": (Kind.ANGLE,), "held": (Kind.MADE,),
+    "sent": (Kind.MADE,),
 }  # fmt: skip
 HOLDS = {"count": (Kind.EVENT,), "keyed": (Kind.EVENT,), "heard": (Kind.EVENT,), "job": (Kind.JOB,)}
 
@@ -155,6 +159,7 @@ def scales(bench: Bench, run: Run) -> dict[str, list[int]]:
     """For each lane of counts what is at its foot and at its top, and its thresholds where it has them. Up is more of
     what is measured: where the counts fall with it, the most counts are at the foot."""
     found: dict[str, list[int]] = {one.id: [one.least, one.most] for one in bench.firmware.variables}
+    found |= {servo.id: [0, 180] for servo in bench.servos}
     for _, part in bench.sensed:
         reading = bench.firmware.readings.get(part.id)
         if isinstance(part, Analogue) and isinstance(reading, Measure):
@@ -311,6 +316,8 @@ def window(
                 shown[name] = changes(key, trace.signal(Kind.CLEANED, of), from_us, to_us, columns)
                 shown[name]["events"] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
                 shown[name]["waits"] = []
+            case "angle":
+                shown[name] = curve(key, trace.signal(Kind.ANGLE, of), from_us, to_us, columns)
             case "value":
                 shown[name] = curve(key, trace.signal(Kind.VALUE, of), from_us, to_us, columns)
             case "output":

@@ -1,5 +1,6 @@
 // What stands behind the calls.
 #include "inside.h"
+#include "Servo.h"
 #include "Wire.h"
 
 int64_t clock_us = 0, held_us = 0, reads = 0, end_us = 0, latency_us = 0, convert_us = 0, fed_us = 0;
@@ -80,6 +81,13 @@ void delay(uint32_t ms) {
   if (setting_up) set_up_held_us += int64_t(ms) * 1000;
   wait(int64_t(ms) * 1000);
 }
+
+uint8_t Servo::attach(int pin_) {
+  pin = pin_;
+  return 0;
+}
+
+void Servo::write(int degrees) { std::printf("%lld %d %d\n", (long long)clock_us, pin, 30000 + degrees); }
 
 // Each byte has nine bits, and there is a start and a stop.
 Bus Wire;

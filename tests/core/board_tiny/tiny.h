@@ -33,6 +33,7 @@ void tone(uint8_t, unsigned int, unsigned long = 0);
 void setup();
 void loop();
 #endif
+#include "Servo.h"
 #include "Wire.h"
 #define DICE_SEED 7UL
 
@@ -119,6 +120,11 @@ size_t Line::write(uint8_t value) {
   show(22, written_sum);
   return 1;
 }
+uint8_t Servo::attach(int pin_) {
+  pin = pin_;
+  return 0;
+}
+void Servo::write(int degrees) { show(uint8_t(pin), uint16_t(30000 + degrees)); }
 Bus Wire;
 void Bus::begin() {}
 void Bus::setClock(uint32_t) {}

@@ -28,6 +28,7 @@ from .parts import (
     RgbLamp,
     Sensed,
     SerialText,
+    Servo,
     TextLine,
 )
 from .parts.base import WireColour
@@ -131,6 +132,11 @@ class Bench(Doc):
         return tuple(line for at, part in self.placed for line in part.text_lines(at))
 
     @cached_property
+    def servos(self) -> tuple[Servo, ...]:
+        """Every servo."""
+        return tuple(part for part in self.outputs if isinstance(part, Servo))
+
+    @cached_property
     def groups(self) -> dict[str, Group]:
         """By id, the outputs that can be driven as one thing."""
         found = [
@@ -143,9 +149,9 @@ class Bench(Doc):
         return {one.id: one for one in found}
 
     @cached_property
-    def drivable(self) -> tuple[Group | Channel | TextLine, ...]:
-        """Everything that a machine can be told to drive: groups first, then outputs, then lines of text."""
-        return (*self.groups.values(), *self.channels, *self.text_lines)
+    def drivable(self) -> tuple[Group | Channel | TextLine | Servo, ...]:
+        """Everything that a machine can be told to drive: groups first, then outputs, servos, lines of text."""
+        return (*self.groups.values(), *self.channels, *self.servos, *self.text_lines)
 
     def reached_by(self, output: str, drive: Drive) -> tuple[tuple[str, Drive], ...]:
         """(output, drive) of every single output that a drive is asked of: those of a group, each in its place."""
@@ -159,13 +165,13 @@ class Bench(Doc):
         return tuple(
             (steps, member, one)
             for steps, output, drive in machine.drives
-            if not drive.writes
+            if not drive.writes and not drive.turns
             for member, one in self.reached_by(output, drive)
         )
 
     def driven_by(self, machine: Machine) -> frozenset[str]:
-        """The single outputs and lines of text that a machine drives."""
-        texts = (output for _, output, drive in machine.drives if drive.writes)
+        """The single outputs, servos and lines of text that a machine drives."""
+        texts = (output for _, output, drive in machine.drives if drive.writes or drive.turns)
         return frozenset([*texts, *(output for _, output, _ in self.drives_of(machine))])
 
     def drive_in(self, state: State, output: str) -> Drive | None:

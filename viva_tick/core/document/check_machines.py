@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
-from ..drives import BlinkRate, Drive, Follow, FollowVariable, Picked, Text
+from ..drives import Angle, BlinkRate, Drive, Follow, FollowVariable, Picked, Text
 from ..texts import named
 from .base import LONGEST_US
 from .bench import Bench
@@ -48,6 +48,7 @@ class _Names:
         self.contacts = {line.id for line in bench.contacts}
         self.channels = {channel.id for channel in bench.channels}
         self.lines = {line.id for line in bench.text_lines}
+        self.servos = {part.id for part in bench.servos}
         self.analogue = {part.id for _, part in bench.sensed if isinstance(part, Analogue)}
         self.variables = {one.id: one for one in bench.firmware.variables}
         self.states = {one.id: {state.id for state in one.states} for one in bench.firmware.machines}
@@ -75,9 +76,12 @@ class _Names:
     def driven(self, where: Place, output: str, drive: Drive) -> Iterator[Problem]:
         """An output, a line of text or a group, and what it is asked to do."""
         group = self.bench.groups.get(output)
-        yield from self.output(where, output, frozenset({*self.lines, *self.bench.groups}))
+        yield from self.output(where, output, frozenset({*self.lines, *self.servos, *self.bench.groups}))
         if drive.writes != (output in self.lines):
             said = "shows text and nothing else" if output in self.lines else "shows no text"
+            yield Problem(pointer(*where), f"“{output}” {said}.")
+        elif drive.turns != (output in self.servos):
+            said = "goes to an angle and nothing else" if output in self.servos else "is no servo"
             yield Problem(pointer(*where), f"“{output}” {said}.")
         elif drive.for_group and (group is None or group.kind != drive.for_group):
             what = {"row": "a row of outputs", "rgb": "a lamp of three colours"}[drive.for_group]
@@ -97,7 +101,7 @@ class _Names:
                     yield Problem(
                         pointer(*where, "text"), f"there is no variable and no machine “{name}”; {known} are."
                     )
-        elif isinstance(drive, FollowVariable | BlinkRate | Picked):
+        elif isinstance(drive, FollowVariable | BlinkRate | Picked | Angle):
             yield from self.variable((*where, "variable"), drive.variable)
 
     def action(self, where: Place, action: Action) -> Iterator[Problem]:

@@ -6,6 +6,7 @@ from typing import Annotated
 
 from pydantic import Field
 
+from .angle import Angle, angle_at
 from .base import FULL, OFF, Blockable, Course, DriveModel, WholeMs, World
 from .blink import Blink, Burst
 from .described import Drawn, Offer, Setting, Started
@@ -34,6 +35,7 @@ DRIVES = (
     Text,
     Picked,
     Colour,
+    Angle,
 )
 Drive = Annotated[
     Steady
@@ -49,7 +51,8 @@ Drive = Annotated[
     | FollowVariable
     | Text
     | Picked
-    | Colour,
+    | Colour
+    | Angle,
     Field(discriminator="kind"),
 ]
 
@@ -61,6 +64,7 @@ __all__ = [
     "FULL",
     "OFF",
     "OFFERED",
+    "Angle",
     "Blink",
     "BlinkRate",
     "Blockable",
@@ -87,6 +91,7 @@ __all__ = [
     "Tone",
     "WholeMs",
     "World",
+    "angle_at",
     "is_lit",
     "ramp_level",
 ]

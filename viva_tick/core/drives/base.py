@@ -73,6 +73,7 @@ class DriveModel(BaseModel):
     needs_level: ClassVar[bool] = False  # a pin that can dim
     plays: ClassVar[bool] = False  # a note
     for_group: ClassVar[str] = ""  # the kind of group that it is for alone: a row of outputs, a lamp of three
+    turns: ClassVar[bool] = False  # a servo
     writes: ClassVar[bool] = False  # text, on a line of a display or over the serial line
     offered: ClassVar[tuple[Offer, ...]] = ()  # as it is offered for any output; not what follows something
 

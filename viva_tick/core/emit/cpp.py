@@ -71,7 +71,8 @@ def _constants(bench: Bench, board: Board) -> str:
         pin = board.pin(claim.pin)
         if claim.part in read and claim.needs == ("serial-in",):
             continue  # the serial line is the board's own
-        note = comment(claim.name) + ("" if claim.part in read else ": wired, not used by this program yet")
+        used = claim.part in read or any(claim.part in one.driven for one in bench.firmware.machines)
+        note = comment(claim.name) + ("" if used else ": wired, not used by this program yet")
         lines.append(f"const uint8_t {_unread_name(claim)} = {pin.code if pin else claim.pin};  // {note}")
     waits = []
     for source in bench.contacts:
@@ -88,6 +89,7 @@ def _setup(
 ) -> str:
     lines = ["void setup() {", *guard.setup()]
     lines += texts.outputs.setup()
+    lines += texts.turns.setup()
     modes = {"internal-up": words.pull_up_mode, "internal-down": words.pull_down_mode}
     for part in bench.contacts:
         lines.append(f"  pinMode({upper(part.id)}_PIN, {modes.get(part.wiring.pull) or 'INPUT'});")
@@ -146,6 +148,7 @@ class LoopText:
             Stage.TASK: self._task,
             Stage.KEEP: lambda block: keeps.loop(block.subject),
             Stage.DRIVE: lambda block: texts.outputs.update(block.subject, self.seen),
+            Stage.TURN: lambda block: texts.turns.loop(block.subject),
             Stage.SHOW: lambda block: texts.shows.loop(block.subject),
             Stage.WAIT: self._wait,
             Stage.STAND: lambda block: texts.stands_out(),
@@ -301,14 +304,20 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     guard = GuardTexts(bench, board, words, keeps, texts.raises(("watchdog-reset", "", "")))
     texts.feeds = guard.by_action
     notes = _notes(whole, board, words, keeps)
-    headers = [*([str(words.store_header)] if keeps.stores else []), *guard.headers, *texts.shows.headers]
+    headers = [
+        *([str(words.store_header)] if keeps.stores else []),
+        *guard.headers,
+        *texts.turns.headers,
+        *texts.shows.headers,
+    ]
     made = Layout(head=[_head(bench, said, headers, notes)], early=guard.early())
     made.add(types=[_constants(bench, board), *guard.types(), *keeps.types()])
     _add_inputs(made, program)
     if bench.channels:
         outs = texts.outputs
         made.add(types=[outs.struct()], values=[outs.variables()], functions=[outs.functions()])
-    shows = texts.shows
+    shows, turns = texts.shows, texts.turns
+    made.add(types=turns.types(), values=turns.values())
     made.add(types=shows.types(), values=shows.values(), functions=shows.functions())
     made.add(values=[f"bool {snake(ident)}_down = false;\n" for ident in sorted(looked_at(bench))])
     if rolls(bench):

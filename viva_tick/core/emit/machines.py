@@ -27,7 +27,7 @@ from ..document import (
     TakeLevel,
     Variable,
 )
-from ..drives import Text
+from ..drives import Angle, Text
 from ..gestures import GESTURES
 from ..machines import RAISED, CompiledMachine, event_names
 from ..machines.compiled import NONE, TransitionRow, Wait
@@ -39,6 +39,7 @@ from .readers import reader_texts
 from .showing import ShowTexts
 from .tasks import is_due, why_wrong
 from .tasks import span as waited
+from .turning import TurnTexts
 
 SIGNS = {"=": "=="}
 
@@ -54,6 +55,7 @@ class MachineTexts:
         ends = {ident: self.raises(("ended", ident, "")) for ident in sorted(program.ends_heard)}
         self.outputs = OutputTexts(bench, ends)
         self.shows = ShowTexts(program)
+        self.turns = TurnTexts(program)
         self.feeds = False  # whether actions feed the watchdog
         self.variables = {one.id: one for one in bench.firmware.variables}
 
@@ -122,6 +124,8 @@ class MachineTexts:
     def action(self, action: Action) -> str:
         """One action as a statement."""
         match action:
+            case StartDrive(drive=Angle() as angle):
+                return self.turns.call(action.output, angle)
             case StartDrive(drive=Text() as text):
                 return self.shows.call(action.output, text)
             case Feed():

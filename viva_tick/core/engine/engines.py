@@ -191,7 +191,7 @@ def _trace(bench: Bench, firmware: Firmware, courses: dict[str, ContactCourse], 
             for one, kept in ((output.duty, dimmed), (output.pitch, True), (output.cuts, True))
             if kept and one.values
         ]
-    found += firmware.showing.recordings
+    found += [*firmware.turning.recordings, *firmware.showing.recordings]
     watchdog, processor = firmware.watchdog, firmware.blocking.processor
     found += processor.jobs(firmware.boots, end_us) if processor else firmware.tasks.jobs
     found += [firmware.passes, watchdog.blocked, watchdog.resets]

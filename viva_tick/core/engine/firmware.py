@@ -37,6 +37,7 @@ from .stages import (
     StandStage,
     TailStage,
     TaskStage,
+    TurnStage,
     WaitStage,
     YieldStage,
 )
@@ -74,6 +75,7 @@ class Firmware:
         self.watchdog.handler = self.memory.save_in_handler
         self.tasks = TaskStage(program, *common)
         self.showing = ShowStage(program, *common, self.host, self.tasks)
+        self.turning = TurnStage(program, *common, self.host)
         self._connect()
         self.beginning = BaseStage(program, self.this, self.blocking, self.reading, self.tasks, fault, length_us)
         self.sleeping = SleepStage(program, *common, self.reading, length_us)
@@ -139,6 +141,7 @@ class Firmware:
             Stage.TASK: self.tasks,
             Stage.KEEP: self.memory_stage,
             Stage.DRIVE: self.driving,
+            Stage.TURN: self.turning,
             Stage.SHOW: self.showing,
             Stage.WAIT: WaitStage(this, blocking, program.bench.costs.read, self.length_us),
             Stage.STAND: StandStage(self.machines, self.counter, blocking),
@@ -189,7 +192,16 @@ class Firmware:
 
     def _set_up(self, ready_us: int, now_ms: int, cause: str) -> None:
         """What set-up does: outputs as they rest, inputs as they begin, machines in their first states."""
-        units = (self.beginning, self.driving, self.memory_stage, self.tasks, self.showing, self.chords, self.reading)
+        units = (
+            self.beginning,
+            self.driving,
+            self.memory_stage,
+            self.tasks,
+            self.turning,
+            self.showing,
+            self.chords,
+            self.reading,
+        )
         for unit in units:
             unit.begin(ready_us, now_ms)
         self.machines.enter(ready_us, now_ms, self.memory.remembered)

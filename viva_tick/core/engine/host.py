@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from typing import Any
 
 from ..document import EventName
-from ..drives import FULL, OFF, Drive, Text
+from ..drives import FULL, OFF, Angle, Drive, Text
 from ..machines import Dice, RunningMachine
 from ..program import Program
 from .clock import Pass
@@ -32,6 +32,7 @@ class BoardHost:
         self.this, self.contacts, self.sensed, self.outputs = this, contacts, sensed, outputs
         self.machines: dict[str, MachineSlot] = {}
         self.lines: dict[str, Any] = {}  # what shows text
+        self.servos: dict[str, Any] = {}
         self.outbox: list[tuple[str, tuple[int, ...]]] = []  # bytes for modules
         self.feeds: Callable[[int], None] | None = None  # the watchdog, where actions feed it
         self.post: Callable[[int], int] | None = None  # sends them: the instant after it
@@ -117,6 +118,8 @@ class BoardHost:
         """See `Host.start`."""
         if isinstance(drive, Text):
             self.lines[output_id].pending = drive
+        elif isinstance(drive, Angle):
+            self.servos[output_id].pending = drive
         else:
             self.outputs[output_id].pending = drive.course(self)
 

@@ -29,6 +29,7 @@ class Kind(StrEnum):
     OUTPUT = "output"  # 1 on, 0 off, -1 floating
     DUTY = "duty"  # percent, of an output that something dims
     PITCH = "pitch"  # Hz, of an output that something gives a note
+    ANGLE = "angle"  # degrees that a servo is told
     CUT = "cut"  # an output is held off: "limit" or "interlock", "" when it is free again
     PASS = "pass"  # noqa: S105  (length in µs, how many of that length follow each other)
     BLOCKED = "blocked"  # (length in µs, what holds the pass)

@@ -18,7 +18,17 @@ from ..document import Bench
 from ..engine import Kind, Trace
 
 TIMESCALE = "1 us"
-NUMBERS = {Kind.COUNT, Kind.ERROR, Kind.SAMPLE, Kind.SMOOTH, Kind.VALUE, Kind.TRANSITION, Kind.DUTY, Kind.PITCH}
+NUMBERS = {
+    Kind.COUNT,
+    Kind.ERROR,
+    Kind.SAMPLE,
+    Kind.SMOOTH,
+    Kind.VALUE,
+    Kind.TRANSITION,
+    Kind.DUTY,
+    Kind.PITCH,
+    Kind.ANGLE,
+}
 
 
 def _bit(value: Any) -> str:

@@ -125,6 +125,7 @@ LONGEST: dict[Stage, tuple[str, Callable[[Bench, Any], Longest]]] = {
     Stage.TASK: ("task", _task),
     Stage.DRIVE: ("drive", _drive),
     Stage.SHOW: ("text", _show),
+    Stage.TURN: ("turn", lambda bench, part: (0, "")),
 }
 WHOLE = {  # blocks that are about nothing but the loop: their name, what a run calls them, why they take what they take
     Stage.BASE: ("The loop itself", "", ""),

@@ -31,6 +31,7 @@ class Stage(StrEnum):
     KEEP = "keep"  # what outlives a reset is written
     DRIVE = "drive"
     SHOW = "show"  # a line of text is written
+    TURN = "turn"  # a servo
     WAIT = "wait"  # a debounce method that holds the pass stands out its interval
     STAND = "stand"  # kept with delays, a state's time is stood out
     TAIL = "tail"  # the delay at the end
@@ -104,6 +105,12 @@ def _shows(bench: Bench) -> Iterator[Block]:
             yield Block(Stage.SHOW, bench.costs.drive, line.id, line)
 
 
+def _turns(bench: Bench) -> Iterator[Block]:
+    for part in bench.servos:
+        if any(part.id in machine.driven for machine in bench.firmware.machines):
+            yield Block(Stage.TURN, bench.costs.drive, part.id, part)
+
+
 def _waits(bench: Bench) -> Iterator[Block]:
     for line in bench.contacts:
         method = METHODS[bench.debounce(line.id).method]
@@ -147,6 +154,7 @@ STAGES: dict[Stage, Callable[[Bench], Iterator[Block]]] = {
     Stage.TASK: _tasks,
     Stage.KEEP: _keeps,
     Stage.DRIVE: _drives,
+    Stage.TURN: _turns,
     Stage.SHOW: _shows,
     Stage.WAIT: _waits,
     Stage.STAND: _stands,

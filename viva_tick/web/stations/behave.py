@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...core.document import HEARD, Bench, Channel, Gestures, Group, Machine, TextLine
+from ...core.document.parts import Servo
 from ...core.gestures import wanted_by
 from ...core.ids import free_id
 from ...core.recipes import ASKED_KINDS, RECIPES, Ask, Recipe
@@ -141,7 +142,7 @@ def _asked(bench: Bench) -> list[tuple[Ask, list[tuple[str, str]], str]]:
     return [(ask, would_do.get(ask.of, []), " ".join(ids)) for ask, ids in rows.values()]
 
 
-def _listed(bench: Bench, machine: Machine) -> list[Group | Channel | TextLine]:
+def _listed(bench: Bench, machine: Machine) -> list[Group | Channel | TextLine | Servo]:
     """What the grid can have columns for; a lamp of three as one, unless a colour of it is driven by itself."""
     inside = {one for group in bench.groups.values() if group.kind == "rgb" for one in group.members}
     return [one for one in bench.drivable if one.id not in inside or one.id in machine.driven]

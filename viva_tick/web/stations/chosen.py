@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ...core.document import Bench, Machine, State, TimeoutEvent
 from ...core.document.parts import Analogue
-from ...core.drives import COLOUR_OFFERS, OFFERED, Drive, Text
+from ...core.drives import COLOUR_OFFERS, OFFERED, Angle, Drive, Text
 from ..drawings.drives import Figure, drive_figure
 from ..patches import Patch, put
 from . import machine_rows as rows
@@ -217,6 +217,11 @@ def drive_options(bench: Bench, drive: Drive | None, output: str) -> list[Option
     """(word, what it is called, its value, its drawing) of every drive that an output, a group of outputs or a line of
     text can be given; times are kept where they mean the same."""
     group = bench.groups.get(output)
+    if output in {part.id for part in bench.servos}:
+        turned: list[Option] = [(o.word, o.words, dict(o.value), None) for o in Angle.offered_for_servos]
+        for v in bench.firmware.variables:
+            turned.append((f"angle {v.id}", f"as {v.name}", {"kind": "angle", "variable": v.id}, None))
+        return turned
     if output in {line.id for line in bench.text_lines}:
         offers = Text.offered_for_lines
     else:

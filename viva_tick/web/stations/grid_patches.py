@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...core.document import Bench, Channel, Group, Machine, State, TextLine
+from ...core.document.parts import Servo
 from ..patches import Patch, add, put, take_out
 from .cells import column_name
 from .columns import Column
@@ -39,7 +40,7 @@ class GridPatches:
         """A column more, empty."""
         return add(f"{self.at}/columns/-", name)
 
-    def drive_too(self, channel: Channel | Group | TextLine) -> Patch:
+    def drive_too(self, channel: Channel | Group | TextLine | Servo) -> Patch:
         """A column for an output that no state drives yet."""
         return self.column(f"output {channel.id}")
 

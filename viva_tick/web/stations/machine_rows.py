@@ -28,7 +28,7 @@ from ...core.document import (
     TimeoutEvent,
     VariableEvent,
 )
-from ...core.document.parts import Analogue, Commands
+from ...core.document.parts import Analogue, Commands, Servo
 from ...core.drives import Drive
 from .wire_fields import Control
 
@@ -56,6 +56,7 @@ class Names:
     outputs: Options
     lines: Options
     modules: Options
+    servos: Options
     fed_by_actions: bool
     machines: tuple[Machine, ...]
 
@@ -66,9 +67,10 @@ class Names:
             tuple((line.id, line.name) for line in bench.contacts),
             tuple((part.id, part.name) for _, part in bench.sensed if isinstance(part, Analogue)),
             tuple((one.id, one.name) for one in bench.firmware.variables),
-            tuple((one.id, one.name) for one in bench.drivable if not isinstance(one, TextLine)),
+            tuple((one.id, one.name) for one in bench.drivable if not isinstance(one, TextLine | Servo)),
             tuple((line.id, line.name) for line in bench.text_lines),
             tuple((p.id, p.name) for _, p in bench.sensed if isinstance(p, Commands) and p.source != "typed"),
+            tuple((part.id, part.name) for part in bench.servos),
             "action" in bench.firmware.watchdog.places,
             bench.firmware.machines,
         )
@@ -166,7 +168,7 @@ def action_row(action: Action, at: str, names: Names) -> Row:
     """One action."""
     remove: Patch = [{"op": "remove", "path": at}]
     if isinstance(action, StartDrive):
-        among = names.lines if action.drive.writes else names.outputs
+        among = names.lines if action.drive.writes else names.servos if action.drive.turns else names.outputs
         controls = (menu("", f"{at}/output", action.output, among),)
         return Row("", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
     if isinstance(action, Feed):
@@ -241,6 +243,8 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
     pulse = {"kind": "pulse", "length_us": 100_000, "blocking": False}
     found += [(f"pulse {name}", {"do": "drive", "output": ident, "drive": pulse}) for ident, name in names.outputs]
     found += [(f"send bytes to {name}", {"do": "send", "input": i, "bytes": [0]}) for i, name in names.modules]
+    angle = {"kind": "angle", "degrees": 90}
+    found += [(f"turn {name}", {"do": "drive", "output": i, "drive": angle}) for i, name in names.servos]
     if names.fed_by_actions:
         found.append(("feed the watchdog", {"do": "feed"}))
     text = {"kind": "text", "text": "Hello"}

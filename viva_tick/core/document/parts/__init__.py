@@ -55,6 +55,7 @@ from .outputs import (
     SerialText,
     Servo,
     SignalOut,
+    SmallMotor,
     Solenoid,
     SolidStateRelay,
     Sounder,
@@ -113,6 +114,7 @@ OutputPart = Annotated[
     | Fan
     | Pump
     | Load
+    | SmallMotor
     | Servo
     | Heater
     | Display
@@ -175,6 +177,7 @@ __all__ = [
     "SignalIn",
     "SignalOut",
     "SlideSwitch",
+    "SmallMotor",
     "Solenoid",
     "SolidStateRelay",
     "Sounder",

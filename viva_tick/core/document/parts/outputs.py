@@ -299,7 +299,8 @@ class Solenoid(Switched):
 
 
 class Servo(OutputBase, Fed):
-    """A servo: a pulse 50 times a second tells it where to go. Wired here; nothing turns it yet."""
+    """A servo: a pulse 50 times a second tells it where to go, in degrees; at `rest_degrees` until it is told. The
+    board's own servo calls make the pulses, by a timer, and take nothing of a pass."""
 
     kind: Literal["servo"] = "servo"
     pin: PinId
@@ -309,6 +310,7 @@ class Servo(OutputBase, Fed):
     hard_stop: bool = False
     trigger_mv: MilliVolt = 2_500
     own_supply: bool = True
+    rest_degrees: Annotated[int, Field(ge=0, le=180)] = 90
 
     def claims(self, at: str) -> list[Claim]:
         """See `Part.claims`."""
@@ -348,6 +350,14 @@ class Pump(Spinning):
 
     kind: Literal["pump"] = "pump"
     load_ua: MicroAmp = 300_000
+
+
+class SmallMotor(Spinning):
+    """A motor that turns one way, and can be dimmed: as fast as its level says."""
+
+    kind: Literal["one-way-motor"] = "one-way-motor"
+    load_ua: MicroAmp = 250_000
+    dimmed: bool = True
 
 
 class Load(Switched):

@@ -13,6 +13,7 @@ from .reading import ReadStage
 from .showing import ShowStage
 from .sleeping import SleepStage, YieldStage
 from .tasks import TaskStage
+from .turning import TurnStage
 from .waiting import TailStage, WaitStage
 
 __all__ = [
@@ -31,6 +32,7 @@ __all__ = [
     "StandStage",
     "TailStage",
     "TaskStage",
+    "TurnStage",
     "WaitStage",
     "YieldStage",
 ]
