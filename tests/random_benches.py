@@ -339,6 +339,9 @@ def shown_benches(draw: st.DrawFn) -> tuple[Bench, Scenario]:
         data["outputs"].insert(draw(st.integers(0, 2)), made)
     data["firmware"] |= {"rows": ROWS, "interlocks": [], "limits": {}}
     for machine in data["firmware"]["machines"]:
+        for transition in machine["transitions"]:
+            if transition["on"]["kind"] == "ended":
+                transition["on"]["output"] = draw(st.sampled_from([*OUTPUTS, "arm"]))
         for state in machine["states"]:
             names = draw(st.lists(st.sampled_from(sorted(driven)), max_size=3, unique=True))
             state["drives"] |= {name: draw(driven[name]) for name in names}

@@ -37,7 +37,11 @@ class Why(AppCase):
                             self.assertTrue(any(link.transition is not None for link in links), links)
                             # The first link of the chain is something that happened to the bench, or the clock.
                             last = links[-1].words
-                            self.assertRegex(last, "touched|released|stood for|started|done to it|guards|waited", last)
+                            self.assertRegex(
+                                last,
+                                "touched|released|stood for|started|done to it|guards|waited|finished: pulse",
+                                last,
+                            )
 
     def test_it_is_asked_by_lane_and_instant(self) -> None:
         def ask(lane: str, at: int) -> Any:

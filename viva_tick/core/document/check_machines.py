@@ -48,7 +48,7 @@ class _Names:
         self.contacts = {line.id for line in bench.contacts}
         self.channels = {channel.id for channel in bench.channels}
         self.lines = {line.id for line in bench.text_lines}
-        self.servos = {part.id for part in bench.servos}
+        self.servos = frozenset(part.id for part in bench.servos)
         self.analogue = {part.id for _, part in bench.sensed if isinstance(part, Analogue)}
         self.variables = {one.id: one for one in bench.firmware.variables}
         self.states = {one.id: {state.id for state in one.states} for one in bench.firmware.machines}
@@ -162,7 +162,7 @@ class _Names:
                 if event.until_us is not None and event.variable is not None:
                     yield Problem(pointer(*where, "until_us"), "a time is drawn, or a variable's; not both.")
             case DriveEvent(output=output):
-                yield from self.output((*where, "output"), output)
+                yield from self.output((*where, "output"), output, self.servos)
             case BoardEvent():
                 pass
 

@@ -53,9 +53,10 @@ class MachineTexts:
         self.names = machine_names(bench)
         self.keys, self.compiled, self.heard = program.keys, program.machines, program.heard
         ends = {ident: self.raises(("ended", ident, "")) for ident in sorted(program.ends_heard)}
-        self.outputs = OutputTexts(bench, ends)
+        servos = {one.id for one in bench.servos}
+        self.outputs = OutputTexts(bench, {ident: told for ident, told in ends.items() if ident not in servos})
         self.shows = ShowTexts(program)
-        self.turns = TurnTexts(program)
+        self.turns = TurnTexts(program, ends)
         self.feeds = False  # whether actions feed the watchdog
         self.variables = {one.id: one for one in bench.firmware.variables}
 

@@ -28,7 +28,8 @@ struct Aim {
     fresh = true;
   }
 
-  void update(uint32_t now) {
+  // Whether a turn that took its time has just come to its end.
+  bool update(uint32_t now) {
     if (fresh) {
       fresh = false;
       from = now_at;
@@ -36,17 +37,20 @@ struct Aim {
       going = over > 0;
     }
     uint8_t at = to;
+    bool there = false;
     if (going) {
       const uint32_t passed = now - since;
       if (passed >= over) {
         going = false;
+        there = true;
       } else {
         const uint8_t way = uint8_t(uint32_t(to > from ? to - from : from - to) * passed / over);
         at = uint8_t(to > from ? from + way : from - way);
       }
     }
-    if (at == now_at) return;
+    if (at == now_at) return there;
     now_at = at;
     servo.write(at);
+    return there;
   }
 };

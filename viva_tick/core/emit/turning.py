@@ -11,9 +11,11 @@ from .names import snake, upper
 
 
 class TurnTexts:
-    """What the bench's servos give to the program, and the calls that start what they do."""
+    """What the bench's servos give to the program, and the calls that start what they do. `ends` are, by servo, the
+    statements that tell who listens that it is there."""
 
-    def __init__(self, program: Program) -> None:
+    def __init__(self, program: Program, ends: dict[str, list[str]]) -> None:
+        self.ends = ends
         bench = self.bench = program.bench
         self.servos: list[Servo] = [block.subject for block in program.of(Stage.TURN)]
         drives = [drive for machine in bench.firmware.machines for _, _, drive in machine.drives]
@@ -50,4 +52,6 @@ class TurnTexts:
             value = variable_name(variable)
             held = f"uint8_t({value} < 0 ? 0 : {value} > 180 ? 180 : {value})"
             text += f"  if ({name}.follows == {number}) {name}.to = {held};\n"
-        return f"{text}  {name}.update(now);\n"
+        update = f"{name}.update(now)"
+        told = " ".join(self.ends.get(servo.id, ()))
+        return f"{text}  if ({update}) {{ {told} }}\n" if told else f"{text}  {update};\n"

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..document import Bench, Gestures, Listen, Measure, Scan, Scenario, TimeoutEvent, Turns
 from ..document.parts import Analogue, Encoder
-from ..drives import Blockable
+from ..drives import Angle, Blockable
 from ..electrics import counts_of, pin_mv, range_of, threshold_counts
 from ..engine import Kind, SkippingEngine
 from ..machines import longest_wait_us
@@ -23,7 +23,8 @@ def _longest_us(bench: Bench, output: str) -> int:
     """How long what an output is made to do takes at the longest, where it has an end."""
     rows = [row for machine in bench.firmware.machines for row in bench.drives_of(machine)]
     mine = [drive for _, ident, drive in rows if ident == output and isinstance(drive, Blockable) and not drive.endless]
-    return max((sum(us for _, us in drive.spans()) for drive in mine), default=0)
+    turns = [drive.time_us for _, ident, drive in rows if ident == output and isinstance(drive, Angle)]
+    return max((*(sum(us for _, us in drive.spans()) for drive in mine), *turns), default=0)
 
 
 class _Hand:

@@ -56,7 +56,7 @@ def event_words(bench: Bench, name: EventName) -> str:
         named = {one.id: one.name for one in bench.firmware.variables}
         return f"{named.get(ident, ident)} reaches {which}"
     if kind == "ended":
-        return f"{next((one.name for one in bench.channels if one.id == ident), ident)} has finished"
+        return f"{next((one.name for one in bench.drivable if one.id == ident), ident)} has finished"
     names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
     of = names.get(which, which) if kind == "chord" else which
     return " ".join(filter(None, (SAID[kind], names.get(ident, ident), of)))

@@ -6,13 +6,29 @@ from bisect import bisect_right
 from dataclasses import dataclass
 
 from ..debounce import METHODS
-from ..document import AlwaysEvent, Bench, ContactEvent, InputEvent, Machine, MachineEvent, TimeoutEvent
+from ..document import (
+    AlwaysEvent,
+    Bench,
+    BoardEvent,
+    ContactEvent,
+    DriveEvent,
+    InputEvent,
+    Machine,
+    MachineEvent,
+    TimeoutEvent,
+    VariableEvent,
+)
 from ..drives import Drive
 from ..engine import Kind, Run, Signal
 from ..machines import stays_inside
 from ..units import ms
 
 FURTHEST = 6  # machines that moved each other
+BOARD = {
+    "boot": "the board had started",
+    "watchdog-reset": "the watchdog had reset the board",
+    "watchdog-bark": "the watchdog's interrupt had called",
+}
 
 
 @dataclass(frozen=True)
@@ -153,7 +169,24 @@ def chain(bench: Bench, run: Run, entry: Entry, depth: int = 0) -> list[Link]:
         other = next(one for one in bench.firmware.machines if one.id == on.machine)
         cause = entry_at(run, other, entry.at_us)
         return [link, *(chain(bench, run, cause, depth + 1) if cause else [])]
-    return [link, Link(" ".join(filter(None, on.name)), entry.at_us, lane)]
+    if isinstance(on, DriveEvent):
+        return [link, _finished(bench, run, on.output, entry.at_us)]
+    if isinstance(on, VariableEvent):
+        variable = next(one for one in bench.firmware.variables if one.id == on.variable)
+        return [link, Link(f"{variable.name} had reached {on.value}", entry.at_us, f"value {on.variable}")]
+    return [link, Link(BOARD[on.kind] if isinstance(on, BoardEvent) else on.kind, entry.at_us, lane)]
+
+
+def _finished(bench: Bench, run: Run, output: str, at_us: int) -> Link:
+    """What an output was made to do had come to its end: since when it did it."""
+    name = next(one.name for one in bench.drivable if one.id == output)
+    machines = bench.firmware.machines
+    begun = [one for machine in machines if (one := _drove(bench, run, machine, output, at_us - 1))]
+    lane = f"{'angle' if output in {one.id for one in bench.servos} else 'output'} {output}"
+    if not begun:
+        return Link(f"{name} had finished", at_us, lane)
+    entry, drive = max(begun, key=lambda one: one[0].at_us)
+    return Link(f"{name} had finished: {_drive_words(drive)} for {ms(at_us - entry.at_us)}", entry.at_us, lane)
 
 
 def _event_us(run: Run, ident: str, what: str, at_us: int) -> int | None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...core.document import HEARD, AlwaysEvent, Bench, EventName, Machine
-from ...core.drives import Blink, Burst, Drive, Pulse, Ramp, Sequence, Tone
+from ...core.drives import Angle, Blink, Burst, Drive, Pulse, Ramp, Sequence, Tone
 from ...core.machines import event_names
 
 
@@ -95,7 +95,7 @@ def column_of(bench: Bench, event: EventName) -> Column:
         name = next((one.name for one in bench.firmware.variables if one.id == ident), ident)
         return Column(kind, ident, f"{name} reaches {of}", of)
     if kind == "ended":
-        name = next((one.name for one in bench.channels if one.id == ident), ident)
+        name = next((one.name for one in bench.drivable if one.id == ident), ident)
         return Column(kind, ident, f"{name} has finished")
     names = _names(bench)
     word = WORDS.get(kind) or of
@@ -135,7 +135,11 @@ def _reached(bench: Bench, machine: Machine) -> list[EventName]:
 def _ending(bench: Bench, machine: Machine) -> list[tuple[str, Drive]]:
     """The drives of a machine that can come to an end of their own."""
     kinds = (Pulse, Burst, Blink, Ramp, Sequence, Tone)
-    return [(output, drive) for _, output, drive in bench.drives_of(machine) if isinstance(drive, kinds)]
+    return [
+        (output, drive)
+        for _, output, drive in bench.drives_of(machine)
+        if isinstance(drive, kinds) or (isinstance(drive, Angle) and drive.time_us)
+    ]
 
 
 def _whole(word: str) -> bool:
@@ -156,7 +160,7 @@ def offered(bench: Bench, machine: Machine, known: set[EventName]) -> list[tuple
         if ("reached", one.id, str(one.most)) not in known:
             groups.setdefault("Variables", []).append(column_of(bench, ("reached", one.id, str(one.most))))
     driven = {output for one in bench.firmware.machines for output, drive in _ending(bench, one)}
-    for channel in bench.channels:
+    for channel in bench.drivable:
         if channel.id in driven and ("ended", channel.id, "") not in known:
             groups.setdefault("Outputs", []).append(column_of(bench, ("ended", channel.id, "")))
     if len(machine.leaves) > 1 and ("always", "", "") not in known:

@@ -43,7 +43,7 @@ class MachineStage(StageRunner):
                 host.listeners.setdefault(name, []).append((slot, keys[name]))
         self.order = list(self.machines.values())
         host.machines = self.machines
-        for ident in program.ends_heard:
+        for ident in program.ends_heard & host.outputs.keys():
             host.outputs[ident].ends = partial(host.tell, ("ended", ident, ""))
         self.looks_around = program.looks_around
         self.with_delays = program.bench.firmware.school == "delays"

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from functools import partial
+
 from ...clock import MASK
 from ...document.parts import Servo
 from ...drives import Angle, angle_at
@@ -16,11 +19,24 @@ from .base import Due, StageRunner
 class ServoSlot:
     """A servo: where it is told to be, where it goes, since when."""
 
-    __slots__ = ("angles", "degrees", "end", "going", "pending", "rest", "since_ms", "start", "time_ms", "variable")
+    __slots__ = (
+        "angles",
+        "degrees",
+        "end",
+        "ends",
+        "going",
+        "pending",
+        "rest",
+        "since_ms",
+        "start",
+        "time_ms",
+        "variable",
+    )
 
     def __init__(self, part: Servo) -> None:
         self.rest = part.rest_degrees
         self.angles = Recording(Kind.ANGLE, part.id)
+        self.ends: Callable[[], None] | None = None  # who hears that it is there
         self.begin()
 
     def begin(self) -> None:
@@ -61,6 +77,8 @@ class TurnStage(StageRunner):
         self.order = list(self.servos.values())
         self.turn_us = program.bench.costs.drive
         host.servos = self.servos
+        for ident in program.ends_heard & self.servos.keys():
+            self.servos[ident].ends = partial(host.tell, ("ended", ident, ""))
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `StageRunner.begin`."""
@@ -85,6 +103,8 @@ class TurnStage(StageRunner):
             degrees = servo.at(now_ms)
             if servo.going and (now_ms - servo.since_ms) & MASK >= servo.time_ms:
                 servo.going = False
+                if servo.ends is not None:
+                    servo.ends()
             if degrees != servo.degrees:
                 servo.degrees = degrees
                 servo.angles.add(clock_us, degrees)
