@@ -39,7 +39,7 @@ class Why(AppCase):
                             last = links[-1].words
                             self.assertRegex(
                                 last,
-                                "touched|released|stood for|started|done to it|guards|waited|finished: pulse",
+                                "touched|released|stood for|started|done to it|guards|waited|finished: .+ for",
                                 last,
                             )
 
