@@ -6,6 +6,7 @@ from typing import Annotated, ClassVar, Literal
 
 from pydantic import Field, StrictInt, StringConstraints
 
+from ..units import ms
 from .base import DriveModel
 from .described import Drawn, Offer, Setting
 
@@ -41,7 +42,8 @@ class Angle(DriveModel):
         """See `DriveModel.drawn`."""
         if self.variable:
             return Drawn(follows=True, words="follows")
-        return Drawn(rest=100 * self.degrees // MOST, words=f"{self.degrees}°")
+        over = f" over {ms(self.time_us)}" if self.time_us else ""
+        return Drawn(rest=100 * self.degrees // MOST, words=f"{self.degrees}°{over}")
 
     def settings(self) -> tuple[Setting, ...]:
         """See `DriveModel.settings`."""

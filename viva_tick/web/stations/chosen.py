@@ -219,6 +219,8 @@ def drive_options(bench: Bench, drive: Drive | None, output: str) -> list[Option
     group = bench.groups.get(output)
     if output in {part.id for part in bench.servos}:
         turned: list[Option] = [(o.word, o.words, dict(o.value), None) for o in Angle.offered_for_servos]
+        if isinstance(drive, Angle) and drive.time_us:
+            turned[-1][2].update(degrees=drive.degrees, time_us=drive.time_us)
         for v in bench.firmware.variables:
             turned.append((f"angle {v.id}", f"as {v.name}", {"kind": "angle", "variable": v.id}, None))
         return turned
