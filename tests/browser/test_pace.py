@@ -71,6 +71,9 @@ class Pace(BrowserCase):
             ("s", "250 ms", 250_000), ("s", "1234.567", 1_234_567_000), ("volt", "3,3", 3300), ("volt", "900 mV", 900),
             ("volt", "3 A", None), ("amp", "75", 75_000), ("amp", "1.5 A", 1_500_000), ("cm", "30 cm", 30),
             ("cm", "1.5 m", 150), ("ohm", "4k7", 4700), ("int", "-3", -3),
+            ("ohms-at", "10: 19k9 · 25.5: 10k", [{"value": 10, "ohm": 19_900}, {"value": 25.5, "ohm": 10_000}]),
+            ("volts-at", "-5: 0.4; 20 900 mV", [{"value": -5, "mv": 400}, {"value": 20, "mv": 900}]),
+            ("ohms-at", "", []), ("ohms-at", "10: warm", None), ("ohms-at", "19k9", None),
         ]  # fmt: skip
         got = self.driver.execute_async_script(read, [row[:2] for row in table])
         self.assertEqual(got, [row[2] for row in table])

@@ -16,7 +16,7 @@ from scipy import optimize, signal
 from tests.depth import DEPTH
 from viva_tick.core.boards import boards
 from viva_tick.core.contacts import Filter, pin_levels
-from viva_tick.core.document import Bench, ContactLine, Wiring, bench_data, bench_from_data
+from viva_tick.core.document import Bench, ContactLine, DocumentError, Wiring, bench_data, bench_from_data
 from viva_tick.core.document.parts import (
     Button,
     ButtonModule,
@@ -24,10 +24,12 @@ from viva_tick.core.document.parts import (
     Lamp,
     LevelSensor,
     LightSensor,
+    Point,
     Potentiometer,
     Solenoid,
     TemperatureSensor,
     VoltageSensor,
+    VoltPoint,
 )
 from viva_tick.core.electrics import (
     E12,
@@ -53,6 +55,7 @@ from viva_tick.core.electrics import (
     pull_window,
     range_of,
     scale,
+    sensor_ohm,
     settle_us,
     value_at,
 )
@@ -288,7 +291,52 @@ class Analogue(unittest.TestCase):
         TemperatureSensor(id="t", name="T", pin="A0"),
         VoltageSensor(id="v", name="V", pin="A0", most_mv=12_000, most=12.0, upper_ohm=18_000, lower_ohm=10_000),
         LevelSensor(id="h", name="H", pin="A0", least=110.0, most=0.0),
+        LightSensor(id="k", name="K", pin="A0", points=(Point(value=50, ohm=9_000), Point(value=300, ohm=2_500))),
+        LevelSensor(id="s", name="S", pin="A0", points=(VoltPoint(value=20, mv=700), VoltPoint(value=70, mv=3_900))),
     )
+
+    @settings(max_examples=40 * DEPTH)
+    @given(st.lists(st.tuples(st.integers(1, 99), st.integers(501, 4_499)), max_size=8), st.floats(0, 100))
+    def test_a_table_is_what_numpy_interpolates(self, rows: list[tuple[int, int]], value: float) -> None:
+        (at, mv) = (sorted({row[place] for row in rows}) for place in (0, 1))
+        table = list(zip(at, mv, strict=False))
+        data = {
+            "id": "s",
+            "name": "S",
+            "kind": "level-sensor",
+            "pin": "A0",
+            "points": [{"value": a, "mv": m} for a, m in table],
+        }
+        part = LevelSensor.model_validate(data)
+        known = np.array([(0, 500), *table, (100, 4_500)], dtype=float)
+        self.assertAlmostEqual(pin_mv(part, BOARD, value), np.interp(value, known[:, 0], known[:, 1]), delta=1e-6)
+        bench = {"name": "t", "board": "mid-8bit-5v", "inputs": [data], "outputs": [], "version": 4}
+        self.assertEqual(len(bench_from_data(bench).inputs), 1)
+
+    def test_a_table_goes_one_way_between_its_ends(self) -> None:
+        probe = {"id": "t", "name": "T", "kind": "temperature-sensor", "pin": "A0"}
+        for points, said in (
+            ([(10, 20_000), (25, 10_000)], ""),
+            ([(25, 10_000), (10, 20_000)], "in order"),
+            ([(25, 10_000), (25, 9_000)], "in order"),
+            ([(60, 3_000)], "between its ends, 0 and 50"),
+            ([(10, 40_000)], "one way"),
+            ([(10, 20_000), (25, 21_000)], "one way"),
+            ([(25, 3_603)], "one way"),
+        ):
+            inputs = [probe | {"points": [{"value": value, "ohm": ohm} for value, ohm in points]}]
+            data = {"name": "t", "board": "mid-8bit-5v", "inputs": inputs, "outputs": [], "version": 4}
+            if said:
+                with self.assertRaisesRegex(DocumentError, said):
+                    bench_from_data(data)
+            else:
+                part = bench_from_data(data).inputs[0]
+                assert isinstance(part, TemperatureSensor)
+                self.assertAlmostEqual(sensor_ohm(part, 25), 10_000, delta=1e-6)
+                beta = np.log(20_000 / 10_000) / (1 / 283.15 - 1 / 298.15)
+                self.assertAlmostEqual(
+                    sensor_ohm(part, 17), 10_000 * np.exp(beta * (1 / 290.15 - 1 / 298.15)), delta=0.01
+                )
 
     def test_a_scale_ends_at_1023(self) -> None:
         # DS40002061B, converter chapter (from memory): count = Vin · 2^n / Vref.

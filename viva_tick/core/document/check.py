@@ -110,6 +110,33 @@ def _one_part(at: str, part: Part) -> Iterator[Problem]:
         yield Problem(f"{at}/most", "the two ends of the scale must differ.")
     if isinstance(part, VoltageSource) and part.least_mv == part.most_mv:
         yield Problem(f"{at}/most_mv", "the two ends of the voltage must differ.")
+    if isinstance(part, ResistiveSensor):
+        ends = ((part.low.value, part.low.ohm), (part.high.value, part.high.ohm))
+        yield from _table(f"{at}/points", [(point.value, point.ohm) for point in part.points], *ends)
+    elif isinstance(part, VoltageSource):
+        volts = ((part.least, float(part.least_mv)), (part.most, float(part.most_mv)))
+        yield from _table(f"{at}/points", [(point.value, float(point.mv)) for point in part.points], *volts)
+
+
+Row = tuple[float, float]
+
+
+def _table(at: str, rows: list[Row], one: Row, other: Row) -> Iterator[Problem]:
+    """A table between two ends goes one way, in what is measured and in what it gives."""
+    low, high = sorted((one, other))
+    rising = high[1] > low[1]
+    before = low
+    for number, row in enumerate(rows):
+        if not low[0] < row[0] < high[0]:
+            yield Problem(f"{at}/{number}", f"a point of the table is between its ends, {low[0]:g} and {high[0]:g}.")
+            return
+        if row[0] <= before[0]:
+            yield Problem(f"{at}/{number}", "the points of a table are in order, each value once.")
+            return
+        if row[1] == before[1] or row[1] == high[1] or (row[1] > before[1]) != rising or (row[1] > high[1]) == rising:
+            yield Problem(f"{at}/{number}", "a table goes one way: what it gives must not turn back between its ends.")
+            return
+        before = row
 
 
 KELVIN = 273.15

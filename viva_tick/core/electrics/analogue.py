@@ -6,7 +6,9 @@ count = Vin · 2^n / Vref, so a 10-bit scale ends at 1023 (data sheet DS40002061
 from __future__ import annotations
 
 import math
+from bisect import bisect_right
 from dataclasses import dataclass
+from operator import itemgetter
 
 from ..boards import Board
 from ..document import Measure
@@ -36,14 +38,22 @@ def _abscissa(law: str, value: float) -> float:
     return math.log(value) if law == "power" else value
 
 
+def _stretch(rows: list[tuple[float, float]], value: float) -> list[tuple[float, float]]:
+    """The two rows of a table that a value lies between; beyond its ends, the two at that end."""
+    ordered = sorted(rows)
+    place = bisect_right(ordered, value, 1, len(ordered) - 1, key=itemgetter(0))
+    return ordered[place - 1 : place + 1]
+
+
 def sensor_ohm(part: ResistiveSensor, value: float) -> float:
-    """The sensor's resistance at a value: on its law through its two points."""
-    low, high = part.low, part.high
-    x, x0, x1 = (_abscissa(part.law, v) for v in (value, low.value, high.value))
+    """The sensor's resistance at a value: on its law through the two points of its table that are next to it."""
+    rows = [(point.value, point.ohm) for point in (part.low, *part.points, part.high)]
+    (low, low_ohm), (high, high_ohm) = _stretch(rows, value)
+    x, x0, x1 = (_abscissa(part.law, v) for v in (value, low, high))
     share = (x - x0) / (x1 - x0)
     if part.law == "straight":
-        return max(low.ohm + share * (high.ohm - low.ohm), 0.001)
-    return math.exp(math.log(low.ohm) + share * (math.log(high.ohm) - math.log(low.ohm)))
+        return max(low_ohm + share * (high_ohm - low_ohm), 0.001)
+    return math.exp(math.log(low_ohm) + share * (math.log(high_ohm) - math.log(low_ohm)))
 
 
 def _divided(part: ResistiveSensor, board: Board, sensor: float, fixed: float) -> float:
@@ -70,7 +80,9 @@ def pin_mv(part: Analogue, board: Board, value: float, error: int = 0) -> float:
     low, high = range_of(part)
     share = (value - low) / (high - low)
     if isinstance(part, VoltageSource):
-        volts = part.least_mv + share * (part.most_mv - part.least_mv)
+        ends = ((part.least, part.least_mv), (part.most, part.most_mv))
+        (at, at_mv), (to, to_mv) = _stretch([*ends, *((point.value, point.mv) for point in part.points)], value)
+        volts = at_mv + (value - at) / (to - at) * (to_mv - at_mv)
         if not part.upper_ohm:
             return volts
         slack = error * part.tolerance_percent / 100

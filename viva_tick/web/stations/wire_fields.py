@@ -46,6 +46,7 @@ from ...core.document.parts import (
 from ...core.document.parts.base import WireColour, Wiring
 from ...core.electrics import LONG_CABLE_CM, pull_window
 from ...core.units import ohms
+from ..typed import typed
 
 Options = tuple[tuple[Any, str], ...]
 
@@ -239,6 +240,10 @@ def _analogue_rows(part: Analogue, at: str) -> list[Row]:
             Control("and", f"{at}/high/value", part.high.value, reads="float", unit=part.unit),
             Control("", f"{at}/high/ohm", part.high.ohm, reads="ohms", unit="Ω"),
         ])  # fmt: skip
+        table = " · ".join(f"{p.value:g}: {typed(p.ohm, 'ohms')}" for p in part.points)
+        rows.append(
+            [Control("and between them", f"{at}/points", table, reads="ohms-at", unit="value: Ω · …", wide=True)]
+        )
     elif isinstance(part, VoltageSource):
         rows.append([
             Control("Gives", f"{at}/least_mv", part.least_mv, reads="volt", unit="V at"),
@@ -247,6 +252,10 @@ def _analogue_rows(part: Analogue, at: str) -> list[Row]:
             Control("", f"{at}/most", part.most, reads="float"),
             Control("unit", f"{at}/unit", part.unit, reads="text"),
         ])  # fmt: skip
+        table = " · ".join(f"{p.value:g}: {typed(p.mv, 'volt')}" for p in part.points)
+        rows.append(
+            [Control("and between them", f"{at}/points", table, reads="volts-at", unit="value: V · …", wide=True)]
+        )
         rows.append([
             Control("Divider above", f"{at}/upper_ohm", part.upper_ohm, reads="ohm", unit="Ω (0: none)"),
             Control("± ", f"{at}/tolerance_percent", part.tolerance_percent, reads="float", unit="%"),

@@ -78,6 +78,7 @@ from .sensing import (
     TemperatureSensor,
     VoltageSensor,
     VoltageSource,
+    VoltPoint,
 )
 
 InputPart = Annotated[
@@ -187,6 +188,7 @@ __all__ = [
     "TemperatureSensor",
     "TextLine",
     "TwoWay",
+    "VoltPoint",
     "VoltageSensor",
     "VoltageSource",
     "Wiring",

@@ -136,6 +136,9 @@ class Potentiometer(Analogue):
     most: float = 100.0
 
 
+MOST_POINTS = 40  # of a table, between its ends
+
+
 class Point(Doc):
     """A resistive sensor at one value of what it measures."""
 
@@ -144,8 +147,9 @@ class Point(Doc):
 
 
 class ResistiveSensor(Analogue):
-    """A resistor that follows what it measures, and a fixed one: a divider. Two points of its curve are known;
-    between them it follows its law: "beta" (temperature in °C), "power" (light) or "straight"."""
+    """A resistor that follows what it measures, and a fixed one: a divider. Two points of its curve are known, or the
+    `points` of a table between them too; from one to the next it follows its law: "beta" (temperature in °C, the beta
+    equation of a thermistor), "power" (light) or "straight"."""
 
     fixed_ohm: Ohm = 10_000
     tolerance_percent: Annotated[float, Field(ge=0, le=50)] = 1.0
@@ -153,6 +157,7 @@ class ResistiveSensor(Analogue):
     unit: Annotated[str, Field(max_length=12)] = ""
     low: Point
     high: Point
+    points: Annotated[tuple[Point, ...], Field(max_length=MOST_POINTS)] = ()
     law: Literal["beta", "power", "straight"]
 
 
@@ -177,14 +182,23 @@ class TemperatureSensor(ResistiveSensor):
     law: Literal["beta", "power", "straight"] = "beta"
 
 
+class VoltPoint(Doc):
+    """The voltage that something gives at one value of what it measures."""
+
+    value: float
+    mv: MilliVolt
+
+
 class VoltageSource(Analogue):
-    """Something that gives a voltage along a scale, straight, through a divider if `upper_ohm` is not 0.
+    """Something that gives a voltage along a scale, straight, or from one of the `points` of a table to the next,
+    through a divider if `upper_ohm` is not 0.
     `ratiometric`: its voltage follows the supply, as the converter's own reference does."""
 
     least_mv: MilliVolt = 0
     most_mv: MilliVolt = 5_000
     least: float = 0.0
     most: float = 5.0
+    points: Annotated[tuple[VoltPoint, ...], Field(max_length=MOST_POINTS)] = ()
     unit: Annotated[str, Field(max_length=12)] = "V"
     upper_ohm: Annotated[int, Field(ge=0, le=100_000_000)] = 0
     lower_ohm: Ohm = 10_000

@@ -24,6 +24,15 @@ const TIME = { us: 1, "µs": 1, "μs": 1, ms: 1000, s: 1e6, min: 6e7, h: 3.6e9 }
 
 const list = (text, by) => text.split(by).map((word) => word.trim()).filter(Boolean);
 
+// A table: "10: 19k9 · 25: 10k", its rows apart by a dot in the middle, a semicolon or a comma.
+function table(text, field, by) {
+  const rows = list(text, /[·;,]+/).map((row) => {
+    const [, value, gives] = row.match(/^([^:=\s]+)\s*[:=\s]\s*(.+)$/) ?? ["", "", ""];
+    return { value: plain(value).number, [field]: by(gives) };
+  });
+  return rows.some((row) => Number.isNaN(row.value) || Number.isNaN(row[field])) ? NaN : rows;
+}
+
 export const READ = {
   text: (text) => text.trim(),
   words: (text) => list(text, /\s+/),
@@ -40,6 +49,8 @@ export const READ = {
   float: (text) => plain(text).number,
   ohm: (text) => Math.round(ohm(text)),
   ohms: ohm,
+  "ohms-at": (text) => table(text, "ohm", ohm),
+  "volts-at": (text) => table(text, "mv", (said) => scaled(said, 1000, { mV: 1, V: 1000 })),
   volt: (text) => scaled(text, 1000, { mV: 1, V: 1000 }),
   milli: (text) => scaled(text, 1, { mV: 1, V: 1000 }),
   amp: (text) => scaled(text, 1000, { A: 1e6, mA: 1000, uA: 1, "µA": 1, "μA": 1 }),
