@@ -300,18 +300,13 @@ class Analogue(unittest.TestCase):
     def test_a_table_is_what_numpy_interpolates(self, rows: list[tuple[int, int]], value: float) -> None:
         (at, mv) = (sorted({row[place] for row in rows}) for place in (0, 1))
         table = list(zip(at, mv, strict=False))
-        data = {
-            "id": "s",
-            "name": "S",
-            "kind": "level-sensor",
-            "pin": "A0",
-            "points": [{"value": a, "mv": m} for a, m in table],
-        }
-        part = LevelSensor.model_validate(data)
+        points = [{"value": a, "mv": m} for a, m in table]
+        sensor = {"id": "s", "name": "S", "kind": "level-sensor", "pin": "A0", "points": points}
+        data = {"name": "t", "board": "mid-8bit-5v", "inputs": [sensor], "outputs": [], "version": 4}
+        part = bench_from_data(data).inputs[0]
+        assert isinstance(part, LevelSensor)
         known = np.array([(0, 500), *table, (100, 4_500)], dtype=float)
         self.assertAlmostEqual(pin_mv(part, BOARD, value), np.interp(value, known[:, 0], known[:, 1]), delta=1e-6)
-        bench = {"name": "t", "board": "mid-8bit-5v", "inputs": [data], "outputs": [], "version": 4}
-        self.assertEqual(len(bench_from_data(bench).inputs), 1)
 
     def test_a_table_goes_one_way_between_its_ends(self) -> None:
         probe = {"id": "t", "name": "T", "kind": "temperature-sensor", "pin": "A0"}
