@@ -241,9 +241,7 @@ def _analogue_rows(part: Analogue, at: str) -> list[Row]:
             Control("", f"{at}/high/ohm", part.high.ohm, reads="ohms", unit="Ω"),
         ])  # fmt: skip
         table = " · ".join(f"{p.value:g}: {typed(p.ohm, 'ohms')}" for p in part.points)
-        rows.append(
-            [Control("and between them", f"{at}/points", table, reads="ohms-at", unit="value: Ω · …", wide=True)]
-        )
+        rows.append([Control("between them, value: Ω", f"{at}/points", table, reads="ohms-at", wide=True)])
     elif isinstance(part, VoltageSource):
         rows.append([
             Control("Gives", f"{at}/least_mv", part.least_mv, reads="volt", unit="V at"),
@@ -253,9 +251,7 @@ def _analogue_rows(part: Analogue, at: str) -> list[Row]:
             Control("unit", f"{at}/unit", part.unit, reads="text"),
         ])  # fmt: skip
         table = " · ".join(f"{p.value:g}: {typed(p.mv, 'volt')}" for p in part.points)
-        rows.append(
-            [Control("and between them", f"{at}/points", table, reads="volts-at", unit="value: V · …", wide=True)]
-        )
+        rows.append([Control("between them, value: V", f"{at}/points", table, reads="volts-at", wide=True)])
         rows.append([
             Control("Divider above", f"{at}/upper_ohm", part.upper_ohm, reads="ohm", unit="Ω (0: none)"),
             Control("± ", f"{at}/tolerance_percent", part.tolerance_percent, reads="float", unit="%"),
