@@ -23,7 +23,6 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "wire-tray": ("benches/2/wire?picked=valve", "light", 1280, "tray"),
     "board": ("boards/mid-8bit-5v", "light", 1280, ""),
     "clean": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "show"),
-    "clean-dial": (f"{TIMER}/clean?picked=time-dial&scenario=Setting+the+time", "light", 1280, ""),
     "clean-keys": ("benches/5/clean?picked=keys&scenario=The+code%2C+and+a+careless+hand", "light", 1280, ""),
     "behave": (f"{TIMER}/behave", "light", 1280, ""),
     "behave-map": (
@@ -34,7 +33,8 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     ),
     "behave-cell": (f"{TIMER}/behave?picked=lamp-mode&chosen=transition+2", "light", 1280, ""),
     "recipes": (f"{TIMER}/behave", "light", 1280, "recipes"),
-    "scenario": ("benches/5/behave?picked=code&scenario=The+code%2C+and+a+careless+hand", "light", 1280, "doings"),
+    "game": ("benches/6/behave", "light", 1280, ""),
+    "scenario": ("benches/6/try?scenario=Two+good+players", "light", 1280, ""),
     "pace": ("benches/2/pace", "light", 1280, ""),
     "pace-schools": (f"{TIMER}/pace?picked=_schools&scenario=Next+sheet+in+a+hurry", "light", 1280, "beside"),
     "guard": (f"{TIMER}/guard", "light", 1280, ""),
