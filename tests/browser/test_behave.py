@@ -122,6 +122,7 @@ class Behave(BrowserCase):
         self.assertEqual(self.script(focused), "drive-focus-beeper")
         self.keys(Keys.ARROW_RIGHT, Keys.DELETE)
         self.until(lambda: self.transition("focus", "press") is None)
+        self.until(lambda: self.one("#go-focus-press-foot-pedal").get_attribute("data-ignore"), "the cell is empty")
         self.until(lambda: self.script(focused) == "go-focus-press-foot-pedal")
         self.keys("-")
         self.until(lambda: self.machine()["states"][1]["ignores"] == ["press foot-pedal"])
