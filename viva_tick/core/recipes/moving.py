@@ -112,7 +112,7 @@ def _thermostat(plan: Plan) -> Made:
 
 
 RECIPES = (
-    Recipe("two-rates", "Slow or fast", "Blinks slowly while one button is held, fast while the other is.", LIGHTS,
+    Recipe("two-rates", "Slow or fast", "Blinks slowly while the first is held, fast while the second is.", LIGHTS,
            _two_rates, (Ask("input", "Slow while", "contact"), Ask("other", "fast while", "contact"), THEN,
                         Ask("time", "slow: each", "time", 1_000_000), Ask("fast", "fast: each", "time", 200_000))),
     Recipe("dial-rate", "Dial sets the speed", "Turned right it blinks faster, turned left slower.", TOLD, _dial_rate,
