@@ -178,32 +178,22 @@ def feeding(evidence: Evidence) -> Iterator[Finding]:
             patch=replaced("/firmware/watchdog/also", []),
             mend=f"Only at the {watchdog.feed}" if watchdog.feed in ("start", "end") else "Only there",
         )
-    task = next((one for one in evidence.bench.firmware.tasks if one.id == watchdog.feed_task), None)
-    if "task" in watchdog.places and task is None:
-        yield Finding(
-            code="guard.unfed",
-            severity=Severity.MUST,
-            station="guard",
-            part="watchdog",
-            title="Nothing feeds it",
-            sentence="A task should feed it, and there is none of that name: it acts again and again.",
-            numbers=(("fed by", watchdog.feed_task or "nobody"),),
-            pointer="/firmware/watchdog/feed_task",
-            patch=replaced("/firmware/watchdog/feed", "end"),
-            mend="Feed it at the end",
-        )
     yield from _unfed(evidence)
 
 
 def _unfed(evidence: Evidence) -> Iterator[Finding]:
-    """It should be fed by actions that no machine does, or by the reports of tasks that are not there."""
+    """It should be fed by a task, by actions or by reports of tasks, and what should do it is not there."""
     firmware = evidence.bench.firmware
+    watchdog = firmware.watchdog
+    feeder = any(task.id == watchdog.feed_task for task in firmware.tasks)
     acts = any(isinstance(action, Feed) for machine in firmware.machines for _, action in machine.actions)
-    for place, there, what in (
-        ("action", acts, "An action of a machine should feed it, and no machine does"),
-        ("reports", bool(firmware.tasks), "Every task should report, and there is none"),
+    only = len(watchdog.places) == 1  # a task that is named and not there is wrong beside other places, too
+    for place, wrong, what in (
+        ("task", not feeder, "A task should feed it, and there is none of that name"),
+        ("action", only and not acts, "An action of a machine should feed it, and no machine does"),
+        ("reports", only and not firmware.tasks, "Every task should report, and there is none"),
     ):
-        if firmware.watchdog.places == {place} and not there:
+        if place in watchdog.places and wrong:
             yield Finding(
                 code="guard.unfed",
                 severity=Severity.MUST,
@@ -211,8 +201,8 @@ def _unfed(evidence: Evidence) -> Iterator[Finding]:
                 part="watchdog",
                 title="Nothing feeds it",
                 sentence=f"{what}: it acts again and again.",
-                numbers=(("fed by", "nobody"),),
-                pointer="/firmware/watchdog/feed",
+                numbers=(("fed by", (place == "task" and watchdog.feed_task) or "nobody"),),
+                pointer=f"/firmware/watchdog/{'feed_task' if place == 'task' else 'feed'}",
                 patch=replaced("/firmware/watchdog/feed", "end"),
                 mend="Feed it at the end",
             )
