@@ -156,6 +156,16 @@ class TheProcesses(unittest.TestCase):
         self.assertTrue(pool.elsewhere(job("/missing"), "ann", told).status.startswith("404"))
         self.assertEqual(pool.elsewhere(job("/"), "ann", told).status, "200 OK")
 
+    def test_who_may_have_it_and_is_at_work_is_waited_for(self) -> None:
+        pool = self.pool(1)
+        told = pool.answer(job("/missing"), "ann")
+        busy = threading.Thread(target=pool.answer, args=(job("/sleep/0.3"), "bob"))
+        busy.start()
+        while not pool.workers[0].busy:
+            time.sleep(0.001)
+        self.assertEqual(pool.elsewhere(job("/"), "ann", told).status, "200 OK")
+        busy.join()
+
 
 class TheServer(unittest.TestCase):
     def setUp(self) -> None:

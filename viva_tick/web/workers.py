@@ -40,6 +40,7 @@ LIMIT_S = 60.0  # then it is ended
 GRACE_S = 5.0  # from when it was told that its browser has left
 IDLE_S = 60.0  # those above the first are let go after so long
 MOST_KNOWN = 2_000  # browsers
+ELSEWHERE_S = 2.0  # so long those that are at work are waited for, where one of them may have what is asked for
 MOST_KB = 600_000  # one that has grown by so much is let go after its answer
 
 
@@ -213,19 +214,28 @@ class Pool:
         return self._asked(worker, job, gone)
 
     def elsewhere(self, job: Job, who: str, told: Answer) -> Answer:
-        """The same asked of those that are free, until one does not say “404”: what one has only in memory."""
-        for worker in list(self.workers):
+        """The same asked of all, each when it is free, until one does not say “404”: what one has only in memory, or
+        has yet to put on disk. Those that stay busy are not waited for longer than `ELSEWHERE_S`."""
+        asked: list[Worker] = []
+        until_s = time.monotonic() + ELSEWHERE_S
+        while True:
             with self._lock:
-                if worker.busy or worker not in self.workers:
+                others = [worker for worker in self.workers if worker not in asked]
+                free = next((worker for worker in others if not worker.busy), None)
+                if free is not None:
+                    free.busy, free.since_s = who, time.monotonic()
+            if free is not None:
+                asked.append(free)
+                try:
+                    told = self._asked(free, job, lambda: False)
+                except Ended:
                     continue
-                worker.busy, worker.since_s = who, time.monotonic()
-            try:
-                answer = self._asked(worker, job, lambda: False)
-            except Ended:
-                continue
-            if not answer.status.startswith("404"):
-                return answer
-        return told
+                if not told.status.startswith("404"):
+                    return told
+            elif not others or time.monotonic() > until_s:
+                return told
+            else:
+                time.sleep(0.02)
 
     def renew(self) -> None:
         """Let all processes go, each after what it is at: what they have at hand is true no more."""
