@@ -7,7 +7,7 @@ from typing import Any
 from hypothesis import strategies as st
 
 from viva_tick.core.debounce import METHODS
-from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
+from viva_tick.core.document import BOARD_EVENTS, Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.gestures import GESTURES
 
 INPUTS, OUTPUTS = ("in-a", "in-b"), ("out-a", "out-b")
@@ -129,9 +129,8 @@ def machines(draw: st.DrawFn, number: int, sensed: bool = False, sends: bool = F
         ),
         some("reached", variable="count", value=st.integers(0, 4)),
         some("ended", output=st.sampled_from(OUTPUTS)),
-        st.just({"kind": "boot"}),
-        st.just({"kind": "watchdog-reset"}),
-        st.just({"kind": "watchdog-bark"}),
+        st.sampled_from(BOARD_EVENTS).map(lambda kind: {"kind": kind}),
+        st.sampled_from(["boot", "watchdog-reset", "watchdog-bark"]).map(lambda kind: {"kind": kind}),
     )
     if sensed:
         heard = st.sampled_from(SENSED_EVENTS).map(lambda e: {"kind": e[0], "input": e[1], "of": e[2]})
@@ -293,6 +292,18 @@ def benches(
         },
         "scenarios": [scenario],
     }
+    if watchdog:
+        upset = st.fixed_dictionaries(
+            {
+                "kind": st.sampled_from(["off", "dip", "pin"]),
+                "at_us": st.integers(0, 399_999),
+                "for_us": st.sampled_from([1_000, 20_000]),
+            }
+        )
+        scenario["upsets"] = draw(st.one_of(st.just([]), st.lists(upset, max_size=2)))
+        transitions = data["firmware"]["machines"][0]["transitions"]
+        if transitions and draw(st.integers(0, 3)) == 0:
+            transitions[-1]["actions"] = [*transitions[-1].get("actions", []), {"do": "restart"}]
     bench = bench_from_data(data)
     return bench, bench.scenarios[0]
 

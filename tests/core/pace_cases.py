@@ -95,6 +95,7 @@ PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("guard.cause-lost", bench_of(watchdog={**DOG, "cause": "lost"}, board="small-8bit-5v"), True),
     ("guard.cause-cleared", bench_of(watchdog={**DOG, "cause": "kept"}), True),
     ("guard.cause-cleared", bench_of(watchdog=DOG, transitions=[{"source": "off", "on": {"kind": "watchdog-reset"}, "target": "on"}]), True),
+    ("guard.cause-unknown", bench_of(transitions=[{"source": "off", "on": {"kind": "pin-reset"}, "target": "on"}]), True),
     ("guard.worn", kept(when="feed"), True),
     ("guard.worn", kept(when="change"), True),
     ("guard.no-store", bench_of(variables=COUNT, transitions=COUNTING, board="computer-3v3", keeps=[{"of": "count", "where": "store"}]), True),

@@ -15,14 +15,14 @@ from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, settings
 
-from tests.core.pace_benches import STATES, TRANSITIONS, bench_of, with_hold
+from tests.core.pace_benches import PRESS, STATES, TRANSITIONS, bench_of, with_hold
 from tests.core.pace_benches import task as a_task
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
 from viva_tick.core.cautions import cautions
 from viva_tick.core.courses import active_words, key_course, sent
-from viva_tick.core.document import Bench, Channel, Listen, Scenario, bench_data, bench_from_data
+from viva_tick.core.document import CAUSE_EVENTS, Bench, Channel, Listen, Scenario, bench_data, bench_from_data
 from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
 from viva_tick.core.emit import sketch, wires
 from viva_tick.core.emit.tasks import slices
@@ -140,6 +140,9 @@ def as_the_engine_had_it(bench: Bench, scenario: Scenario) -> list[str]:
         elif isinstance(part, Commands):
             rows = [row for one in _sent(bench, part, scenario) for row in one.bytes_us]
             lines.append(record("S", [len(rows)], rows))
+    bits = {"off": 0, "pin": 1, "dip": 2}
+    upset = [(one.at_us, bits[one.kind], 0 if one.kind == "dip" else one.for_us) for one in scenario.upsets]
+    lines.append(record("U", [len(upset)], upset))
     passes = trace.signal(Kind.PASS)
     runs = [(at, *run) for at, run in zip(passes.times_us, passes.values, strict=True)]
     return [*lines, record("P", [len(runs)], runs)]
@@ -355,6 +358,66 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
                 self.assertEqual("told" in run.trace.signal(Kind.STATE, "toggle").values, heard)
                 if bench.the_board.program:
                     self.assert_same(bench, bench.scenarios[0])
+
+    def test_why_the_board_started_is_told_and_a_restart_keeps_what_is_kept(self) -> None:
+        # Three presses: the first two restart the board; then it is upset, and hangs.
+        causes = [*CAUSE_EVENTS]
+        at_ms = {"pin": 1_000, "dip": 1_400, "power": 1_800}
+        for board, told_by in (
+            ("mid-8bit-5v", "flag"),
+            ("mid-8bit-5v", "mark"),
+            ("clear-8bit-5v", "flag"),
+            ("clear-8bit-5v", "mark"),
+        ):
+            shows = {"lamp": {"kind": "steady", "on": True}}
+            hold = {"lamp": {"kind": "pulse", "length_us": 700_000, "blocking": True}}
+            states = [{"id": "off", "name": "Off"}, {"id": "asked", "name": "Asked"}]
+            states += [{"id": one, "name": one, "drives": shows} for one in causes]
+            states.append({"id": "hang", "name": "Hang", "drives": hold})
+            add = {"do": "add", "variable": "count", "number": 1}
+            transitions = [
+                {
+                    "source": one,
+                    "on": PRESS,
+                    "target": "hang",
+                    "guards": [{"kind": "compare", "variable": "count", "sign": ">=", "number": 2}],
+                }
+                for one in ("off", *causes)
+            ]
+            transitions += [
+                {"source": one, "on": PRESS, "target": "asked", "actions": [add, {"do": "restart"}]}
+                for one in ("off", *causes)
+            ]
+            transitions += [
+                {"source": "off", "on": {"kind": event}, "target": cause} for cause, event in CAUSE_EVENTS.items()
+            ]
+            dog = {"mode": "reset", "timeout_us": 250_000, "told_by": told_by}
+            bench = bench_of(
+                3_500, [(300, 60), (600, 60), (2_300, 60)], states, transitions, watchdog=dog,
+                variables=[{"id": "count", "name": "Count"}], keeps=[{"of": "count", "where": "store"}],
+            )  # fmt: skip
+            data = bench_data(bench)
+            if board == "clear-8bit-5v":  # a loader that leaves the cause as it is
+                own = bench.the_board.model_dump(mode="json") | {"id": board, "loader_clears_cause": False}
+                data |= {"board": board, "own_board": own}
+            kinds = {"pin": "pin", "dip": "dip", "power": "off"}
+            data["scenarios"][0]["upsets"] = [{"kind": kinds[one], "at_us": at * 1000} for one, at in at_ms.items()]
+            bench = bench_from_data(data)
+            with self.subTest(board=board, told_by=told_by):
+                runs = [engine().run(bench, bench.scenarios[0]) for engine in (PlainEngine, SkippingEngine)]
+                self.assertEqual(runs[0], runs[1])
+                trace = runs[0].trace
+                resets = trace.signal(Kind.RESET)
+                self.assertEqual(resets.values, ["software", "software", "pin", "dip", "power", "watchdog"])
+                self.assertEqual([at // 1000 for at in resets.times_us[2:5]], [*at_ms.values()])
+                known = {"mid-8bit-5v": {"software"}, "clear-8bit-5v": set(causes)}[board]
+                taken_for = {one: one for one in known}
+                if told_by == "mark":  # written before each feed, it stands when the pin is pulled
+                    taken_for |= {"watchdog": "watchdog", "pin": taken_for.get("pin", "watchdog")}
+                heard = [state for state in trace.signal(Kind.STATE, "toggle").values if state in causes]
+                self.assertEqual(heard, [taken_for[one] for one in ("power", *resets.values) if one in taken_for])
+                self.assertEqual(trace.signal(Kind.VALUE, "count").values[-1], 2)
+                self.assert_same(bench, bench.scenarios[0], 200)
 
     def test_names_that_a_compiler_would_trip_over(self) -> None:
         text = """{"version": 1, "name": "Odd \\\\", "note": "ends in \\\\",

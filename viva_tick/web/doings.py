@@ -143,6 +143,9 @@ def _trigger_words(bench: Bench, to: WhenOutput | WhenState | WhenText) -> str:
             return f"Whenever {names[to.of]} shows “{to.text}”"
 
 
+UPSETS = {"off": "is unplugged", "dip": "has a dip in its supply", "pin": "has its reset pin pulled"}
+
+
 def standing(bench: Bench, scenario: Scenario) -> list[Standing]:
     """What a scenario does over and over, and what it answers."""
     at, names, rows = f"/scenarios/{bench.scenarios.index(scenario)}", _names(bench), []
@@ -158,6 +161,12 @@ def standing(bench: Bench, scenario: Scenario) -> list[Standing]:
             fields.append(Field("each for", f"{path}/do/hold_us", again.do.hold_us, "time", ""))
         others = _others(bench, path, again.do.input) if isinstance(again.do, Press) else ()
         rows.append(Standing(path, f"again-{number}", "Over and over", names[again.do.input], others, tuple(fields)))
+    for number, upset in enumerate(scenario.upsets):
+        path = f"{at}/upsets/{number}"
+        fields = [Field("at", f"{path}/at_us", upset.at_us, "time", "")]
+        if upset.kind != "dip":
+            fields.append(Field("for", f"{path}/for_us", upset.for_us, "time", ""))
+        rows.append(Standing(path, f"upset-{number}", "The board", UPSETS[upset.kind], (), tuple(fields)))
     for number, answer in enumerate(scenario.answers):
         path = f"{at}/answers/{number}"
         fields = [
@@ -182,10 +191,14 @@ def standing(bench: Bench, scenario: Scenario) -> list[Standing]:
 def to_stand(bench: Bench, scenario: Scenario) -> list[tuple[str, list[dict[str, Any]]]]:
     """(words, patch) of what can be answered, and done over and over: with the contact of the same place."""
     contacts = [line.id for line in bench.contacts]
-    if not contacts:
-        return []
     at = f"/scenarios/{bench.scenarios.index(scenario)}"
-    found = []
+    halfway_us = scenario.length_us // 2 // 1000 * 1000
+    found = [
+        (f"The board {words}", [{"op": "add", "path": f"{at}/upsets/-", "value": {"kind": kind, "at_us": halfway_us}}])
+        for kind, words in UPSETS.items()
+    ]
+    if not contacts:
+        return found
     for line in bench.contacts:
         do = {"kind": "press", "input": line.id, "at_us": 500_000, "hold_us": 60_000}
         value = {"do": do, "times": 20, "apart_us": 80_000, "apart_most_us": 400_000}

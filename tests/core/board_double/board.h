@@ -41,7 +41,7 @@ void wait(int64_t us);
 
 // The watchdog and its registers, and those of a timer's interrupt.
 enum { WDTO_15MS, WDTO_30MS, WDTO_60MS, WDTO_120MS, WDTO_250MS, WDTO_500MS, WDTO_1S, WDTO_2S, WDTO_4S, WDTO_8S };
-enum { WDP3 = 5, WDE = 3, WDCE = 4, WDIE = 6, OCIE0A = 1, WDRF = 3 };
+enum { WDP3 = 5, WDE = 3, WDCE = 4, WDIE = 6, OCIE0A = 1, PORF = 0, EXTRF = 1, BORF = 2, WDRF = 3 };
 extern int MCUSR, WDTCSR, OCR0A, TIMSK0;
 void wdt_enable(int step);
 void wdt_disable();

@@ -47,7 +47,7 @@ void watch(bool works) {
   static const int64_t steps[] = {16000, 32000, 64000, 125000, 250000, 500000, 1000000, 2000000, 4000000, 8000000};
   while (WDTCSR & ((1 << WDE) | (1 << WDIE))) {
     const int64_t bites_us = fed_us + steps[(WDTCSR & 7) | (WDTCSR & (1 << WDP3) ? 8 : 0)];
-    if (clock_us <= bites_us) return;
+    if (clock_us <= bites_us || upset_by(bites_us)) break;
     const bool calls = WDTCSR & (1 << WDIE);
     std::printf("%lld %d 1\n", static_cast<long long>(bites_us), calls ? -1 : -2);
     if (!calls) reset_at(bites_us);
@@ -63,6 +63,7 @@ void watch(bool works) {
     if (WDTCSR & (1 << WDE)) WDTCSR &= ~(1 << WDIE);
     fed_us = bites_us;
   }
+  if (upset_by(clock_us)) be_upset();
 }
 
 void hold(int64_t us) {

@@ -39,4 +39,14 @@ extern std::map<int, size_t> converted;
 extern std::vector<std::pair<int64_t, int>> line_bytes;
 
 void watch(bool works = false);
-[[noreturn]] void reset_at(int64_t at_us);
+// What becomes of the board itself: when, the bit of its cause, how long it is off.
+struct Upset {
+  int64_t at;
+  int cause;
+  int64_t off;
+};
+extern std::vector<Upset> upsets;
+extern size_t next_upset;
+[[noreturn]] void reset_at(int64_t at_us, int cause = WDRF, int64_t off_us = 0);
+bool upset_by(int64_t at_us);
+[[noreturn]] void be_upset();

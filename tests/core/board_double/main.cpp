@@ -16,10 +16,11 @@ extern uint8_t __start_noinit[] __attribute__((weak)), __stop_noinit[] __attribu
 static char *program, booted[4096];
 
 // The board starts anew: the program, with what outlived it in a file beside it.
-void reset_at(int64_t at_us) {
+void reset_at(int64_t at_us, int cause, int64_t off_us) {
   std::FILE *file = std::fopen(booted, "wb");
   const size_t converters = converted.size();
-  std::fwrite(&at_us, sizeof at_us, 1, file);
+  const int64_t begun[] = {at_us, cause, off_us, int64_t(next_upset)};
+  std::fwrite(begun, sizeof begun, 1, file);
   std::fwrite(store_cells, sizeof store_cells, 1, file);
   std::fwrite(&converters, sizeof converters, 1, file);
   for (const auto &one : converted) std::fwrite(&one, sizeof one, 1, file);
@@ -33,12 +34,27 @@ void reset_at(int64_t at_us) {
   std::exit(3);
 }
 
-// When it was reset; 0: power was switched on.
-int64_t woken() {
-  int64_t at_us = 0;
+std::vector<Upset> upsets;
+size_t next_upset = 0;
+
+bool upset_by(int64_t at_us) { return next_upset < upsets.size() && upsets[next_upset].at < at_us; }
+
+void be_upset() {
+  const Upset now = upsets[next_upset++];
+  std::printf("%lld -2 1\n", static_cast<long long>(now.at));
+  reset_at(now.at, now.cause, now.off);
+}
+
+// When it was reset, by which cause, how long it was off. Memory without a supply forgets.
+struct Woken {
+  int64_t at, cause, off, upsets;
+};
+
+Woken woken() {
+  Woken begun = {0, 0, 0, 0};
   size_t converters = 0;
   std::FILE *file = std::fopen(booted, "rb");
-  bool whole = file && std::fread(&at_us, sizeof at_us, 1, file) == 1 &&
+  bool whole = file && std::fread(&begun, sizeof begun, 1, file) == 1 &&
                std::fread(store_cells, sizeof store_cells, 1, file) == 1 &&
                std::fread(&converters, sizeof converters, 1, file) == 1;
   for (; whole && converters; --converters) {
@@ -49,7 +65,9 @@ int64_t woken() {
   const size_t size = size_t(__stop_noinit - __start_noinit);
   if (!whole || std::fread(__start_noinit, 1, size, file) != size) std::exit(4);
   std::fclose(file);
-  return at_us;
+  if (begun.cause == PORF || begun.cause == BORF) std::fill(__start_noinit, __stop_noinit, uint8_t(0xA5));
+  next_upset = size_t(begun.upsets);
+  return begun;
 }
 
 // Passes as the run had them: since when, how long each, how many.
@@ -84,13 +102,12 @@ int main(int count, char **arguments) {
                  &idle, &latency, &polled, &convert, &write, &cleared, &late) != 13) return 2;
   cost_write_us = write;
   std::fill(std::begin(store_cells), std::end(store_cells), uint8_t(0xFF));
-  const int64_t woken_us = count > 1 ? woken() : 0;
-  if (count > 1) {
-    zero += woken_us;
-    ready += woken_us;
-    start = 0;
-    MCUSR = cleared ? 0 : 1 << WDRF;
-  }
+  const Woken begun = count > 1 ? woken() : Woken{0, PORF, 0, 0};
+  const int64_t woken_us = begun.at + begun.off;
+  zero += woken_us;
+  ready += woken_us;
+  if (count > 1) start = 0;
+  MCUSR = cleared ? 0 : 1 << begun.cause;
   counter_zero_us = zero;
   counter_start = uint32_t(start);
   cost_pass_us = pass;
@@ -98,7 +115,7 @@ int main(int count, char **arguments) {
   end_us = end;
   latency_us = latency;
   convert_us = convert;
-  // L pin n (at level)…; A pin n counts…; K rows columns diodes pins… n (at touching)…; S n (at byte)…; P n (at each many)…
+  // U n (at cause off)…; L pin n (at level)…; A pin n counts…; K rows columns diodes pins… n (at touching)…; S n (at byte)…; P n (at each many)…
   char what;
   const auto number = [] { long long got = 0; return std::scanf("%lld", &got) == 1 ? got : 0; };
   while (std::scanf(" %c", &what) == 1) {
@@ -121,6 +138,11 @@ int main(int count, char **arguments) {
         keys.changes.push_back({at, uint64_t(number())});
       }
       matrices.push_back(keys);
+    } else if (what == 'U') {
+      for (long long left = number(); left > 0; --left) {
+        const long long at = number(), cause = number();
+        upsets.push_back({at, int(cause), number()});
+      }
     } else if (what == 'P') {
       for (long long left = number(); left > 0; --left) {
         const long long at = number(), each = number();
@@ -133,6 +155,7 @@ int main(int count, char **arguments) {
       }
     }
   }
+  if (upset_by(ready)) be_upset();  // before it had started
   // What is early comes before start-up's own work; it turns the watchdog off where the sketch has such code.
   if (watch_off_early) watch_off_early();
   clock_us = ready;
@@ -143,7 +166,7 @@ int main(int count, char **arguments) {
   in_handler = setting_up = false;
   clock_us = ready + set_up_held_us;  // the board's own time for set-up is in `ready` already
   fed_us = clock_us;
-  if (count > 1 && !turned_off && WDTCSR && woken_us + 16000 < ready) {
+  if (begun.cause == WDRF && !turned_off && WDTCSR && woken_us + 16000 < ready) {
     __fpurge(stdout);
     if (woken_us + 16000 >= end) return 0;
     std::printf("%lld -2 1\n", static_cast<long long>(woken_us + 16000));

@@ -127,8 +127,8 @@ class Store(_Data):
 class WatchdogCalls(_Data):
     """How a program speaks to the watchdog, in its own language. `{step}` is the word for a step. `on` resets; `calls`
     calls the handler, `calls_first` calls it and resets at the next time out; `arm` lets it call again. `cause` is the
-    register that says why the board started, `cause_bit` its bit of the watchdog; `early_section` is code that runs
-    before memory is set up."""
+    register that says why the board started, `cause_bit` its bit of the watchdog, the other bits those of power, of a
+    dip of the supply and of the reset pin; `early_section` is code that runs before memory is set up."""
 
     feed: CodeLine
     off: CodeLine
@@ -139,6 +139,9 @@ class WatchdogCalls(_Data):
     handler: CodeLine
     cause: CodeLine
     cause_bit: CodeLine
+    power_bit: CodeLine = "(1 << PORF)"
+    dip_bit: CodeLine = "(1 << BORF)"
+    pin_bit: CodeLine = "(1 << EXTRF)"
     early_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$")]
 
 
@@ -248,6 +251,12 @@ class Board(_Data):
                 calls = {name: own[name] for name in ("watchdog", "timer", "sleep", "store")}
                 return {**data, "program": {**calls, **words}}
         return data
+
+    @property
+    def restart_us(self) -> int:
+        """How long it takes a program to restart the board: a board of the 8-bit class has its watchdog's shortest step
+        do it, the others have a call."""
+        return min(self.watchdog_steps_us, default=0) if self.int_bits == 16 else 0
 
     def watchdog_step_us(self, wanted_us: int) -> int:
         """The shortest step that is no shorter, or else the longest; what is wanted, where the board has no steps."""

@@ -20,6 +20,8 @@ from .load import (
     size_of,
 )
 from .machines import (
+    BOARD_EVENTS,
+    CAUSE_EVENTS,
     HEARD,
     Action,
     AddTo,
@@ -45,6 +47,7 @@ from .machines import (
     MachineEvent,
     OutputRow,
     RandomFor,
+    Restart,
     SendBytes,
     SetVariable,
     StartDrive,
@@ -88,12 +91,15 @@ from .scenario import (
     SetTo,
     Stimulus,
     Turn,
+    Upset,
     WhenOutput,
     WhenState,
     WhenText,
 )
 
 __all__ = [
+    "BOARD_EVENTS",
+    "CAUSE_EVENTS",
     "HEARD",
     "MOST_BYTES",
     "TOO_LARGE",
@@ -158,6 +164,7 @@ __all__ = [
     "RandomFor",
     "Reading",
     "Repeat",
+    "Restart",
     "Scan",
     "Scenario",
     "School",
@@ -178,6 +185,7 @@ __all__ = [
     "Transition",
     "Turn",
     "Turns",
+    "Upset",
     "Variable",
     "VariableEvent",
     "Watchdog",

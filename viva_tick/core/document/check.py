@@ -210,6 +210,10 @@ def _scenarios(bench: Bench) -> Iterator[Problem]:
                 yield Problem(pointer(*where, "input"), why)
             if stimulus.at_us >= scenario.length_us:
                 yield Problem(pointer(*where, "at_us"), f"comes after the scenario's end ({scenario.length_us} µs).")
+        for number, upset in enumerate(scenario.upsets):
+            if upset.at_us >= scenario.length_us:
+                at = pointer("scenarios", index, "upsets", number, "at_us")
+                yield Problem(at, f"comes after the scenario's end ({scenario.length_us} µs).")
         for number, again in enumerate(scenario.repeats):
             if why := unmoved(again.do, inputs, parts):
                 yield Problem(pointer("scenarios", index, "repeats", number, "do", "input"), why)

@@ -27,6 +27,7 @@ from .machines import (
     Machine,
     MachineEvent,
     RandomFor,
+    Restart,
     SendBytes,
     StartDrive,
     TakeLevel,
@@ -108,7 +109,7 @@ class _Names:
         if isinstance(action, StartDrive):
             yield from self.driven((*where, "output"), action.output, action.drive)
             return
-        if isinstance(action, Feed):
+        if isinstance(action, Feed | Restart):
             return
         if isinstance(action, SendBytes):
             part = next((part for _, part in self.bench.sensed if part.id == action.input), None)

@@ -8,7 +8,7 @@ from pydantic import Field
 
 from .base import Doc, MillisUs, Ref
 from .guarding import Keep, Sleep, Watchdog
-from .machines import AtLeastMs, Interlock, Limit, Machine, OutputRow, Variable
+from .machines import AtLeastMs, Interlock, Limit, Machine, OutputRow, Restart, Variable
 from .pacing import Kernel, Loop, Measured, School, Serial, Task, Timekeeping
 
 
@@ -148,6 +148,11 @@ class Firmware(Doc):
     def wakes_by_watchdog(self) -> bool:
         """Whether the watchdog's interrupt is what ends its sleep."""
         return self.sleep is not None and self.sleep.wakes == "watchdog"
+
+    @property
+    def restarts(self) -> bool:
+        """Whether an action restarts the board."""
+        return any(isinstance(action, Restart) for machine in self.machines for _, action in machine.actions)
 
     @property
     def guards(self) -> bool:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from functools import cached_property
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import Field
 
@@ -135,10 +135,10 @@ class DriveEvent(_Heard):
 
 
 class BoardEvent(_Heard):
-    """The board has started, whatever for; or it has started again because the watchdog bit; or the watchdog has called
-    its interrupt."""
+    """The board has started, whatever for; or why it has: power came, its reset pin was pulled, its supply had dipped,
+    the watchdog bit, the program restarted it; or the watchdog has called its interrupt."""
 
-    kind: Literal["boot", "watchdog-reset", "watchdog-bark"]
+    kind: Literal["boot", "power-on", "pin-reset", "dip-reset", "watchdog-reset", "software-reset", "watchdog-bark"]
 
     @property
     def input(self) -> str:
@@ -149,6 +149,17 @@ class BoardEvent(_Heard):
     def of(self) -> str:
         """Which of several: there is one."""
         return ""
+
+
+BOARD_EVENTS: tuple[str, ...] = get_args(BoardEvent.model_fields["kind"].annotation)
+# By the cause of a start, the event that says so.
+CAUSE_EVENTS = {
+    "power": "power-on",
+    "pin": "pin-reset",
+    "dip": "dip-reset",
+    "watchdog": "watchdog-reset",
+    "software": "software-reset",
+}
 
 
 class TimeoutEvent(Doc):
@@ -276,6 +287,12 @@ class Feed(Doc):
     do: Literal["feed"] = "feed"
 
 
+class Restart(Doc):
+    """The board restarts itself, at the end of the pass: what is kept has been written then."""
+
+    do: Literal["restart"] = "restart"
+
+
 class StartDrive(Doc):
     """An output is made to do something."""
 
@@ -285,7 +302,8 @@ class StartDrive(Doc):
 
 
 Action = Annotated[
-    SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | SendBytes | Feed | StartDrive, Field(discriminator="do")
+    SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | SendBytes | Feed | Restart | StartDrive,
+    Field(discriminator="do"),
 ]
 Actions = Annotated[tuple[Action, ...], Field(max_length=16)]
 

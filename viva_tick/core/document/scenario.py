@@ -122,6 +122,15 @@ class Repeat(Doc):
     apart_most_us: Micros = 0
 
 
+class Upset(Doc):
+    """What becomes of the board itself: it is unplugged for a while (`off`), its supply dips so that it resets (`dip`),
+    or its reset pin is pulled for a while (`pin`)."""
+
+    kind: Literal["off", "dip", "pin"]
+    at_us: Micros
+    for_us: Annotated[int, Field(ge=1_000, le=86_400_000_000)] = 100_000
+
+
 class ExpectOn(Doc):
     """An output is on, or off, all the time from one instant to another."""
 
@@ -190,4 +199,5 @@ class Scenario(Doc):
     stimuli: Annotated[tuple[Stimulus, ...], Field(max_length=5000)] = ()
     answers: Annotated[tuple[Answer, ...], Field(max_length=32)] = ()
     repeats: Annotated[tuple[Repeat, ...], Field(max_length=32)] = ()
+    upsets: Annotated[tuple[Upset, ...], Field(max_length=100)] = ()
     expects: Annotated[tuple[Expect, ...], Field(max_length=200)] = ()

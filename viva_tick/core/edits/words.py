@@ -222,16 +222,22 @@ def _scenario(before: Bench, after: Bench, found: re.Match[str], operation: dict
     scenario, value = scenarios[index], operation.get("value")
     if rest == "name":
         return f"a scenario is called {value}"
-    row = re.match(r"(stimuli|expects|answers|repeats)/(\d+|-)(?:/(?:\w+/)?(\w+))?", rest)
+    row = re.match(r"(stimuli|expects|answers|repeats|upsets)/(\d+|-)(?:/(?:\w+/)?(\w+))?", rest)
     if row is None:
         return f"scenario {scenario.name}: {_time_words(rest, value) if rest.endswith('_us') else rest}"
-    what = {"stimuli": "action", "expects": "check", "answers": "answer", "repeats": "repeated action"}[row[1]]
+    what = {
+        "stimuli": "action",
+        "expects": "check",
+        "answers": "answer",
+        "repeats": "repeated action",
+        "upsets": "upset",
+    }[row[1]]
     rows = getattr(scenario, row[1])
     place = len(rows) - 1 if row[2] == "-" else int(row[2])
     whose = getattr(rows[place], "input", "") if place < len(rows) else ""
     of = f" on {_input_name(before, after, whose)}" if whose else ""
     if row[3] is None:
-        article = "an" if what == "action" else "a"
+        article = "an" if what[0] in "au" else "a"
         return f"scenario {scenario.name}: {article} {what} {_DONE.get(str(operation.get('op')), 'replaced')}"
     said = _time_words(row[3], value) if row[3].endswith("_us") else f"{row[3]} {value}"
     return f"scenario {scenario.name}: {what}{of}, {said}"

@@ -12,7 +12,7 @@ from typing import ClassVar
 
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
-from ..document import Bench, Claim, ContactLine, Gestures
+from ..document import BOARD_EVENTS, Bench, Claim, ContactLine, Gestures
 from ..drives import DriveModel, Follow, FollowVariable, PickedPlace
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH
 from ..machines import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH
@@ -154,6 +154,7 @@ class LoopText:
             Stage.STAND: lambda block: texts.stands_out(),
             Stage.TAIL: lambda block: f"\n  delay({block.takes_us // 1000}UL);  // everything stops\n",
             Stage.GUARD: lambda block: guard.reports() or ("\n" + guard.feed() if guard.fed_at("end") else ""),
+            Stage.RESTART: lambda block: guard.restart.loop(),
             Stage.SLEEP: lambda block: guard.rest(),
         }
 
@@ -301,9 +302,9 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     texts = MachineTexts(program)
     machines = bench.firmware.machines
     keeps = KeepTexts(bench, words)
-    guard = GuardTexts(bench, board, words, keeps, texts.raises(("watchdog-reset", "", "")))
+    guard = GuardTexts(bench, board, words, keeps, {kind: texts.raises((kind, "", "")) for kind in BOARD_EVENTS})
     texts.feeds = guard.by_action
-    notes = _notes(whole, board, words, keeps)
+    notes = tuple(filter(None, (*_notes(whole, board, words, keeps), guard.restart.note)))
     headers = [
         *([str(words.store_header)] if keeps.stores else []),
         *guard.headers,

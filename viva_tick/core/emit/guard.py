@@ -9,6 +9,7 @@ from ..boards import Board, SketchWords, WatchdogCalls
 from ..document import Bench
 from .keeping import KeepTexts
 from .names import snake, upper
+from .restarting import RestartTexts
 
 MARK = "0xB17E"
 HELD = re.compile(r"(?<!\w)delay\(")
@@ -75,13 +76,13 @@ class GuardTexts:
     """The watchdog, and sleep, of one bench in C++."""
 
     def __init__(
-        self, bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, raises_reset: list[str]
+        self, bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, raises: dict[str, list[str]]
     ) -> None:
         self.bench, self.board, self.words, self.keeps = bench, board, words, keeps
         self.watchdog = bench.firmware.watchdog
         self.calls = calls_of(bench, words)
-        self.raises_reset = raises_reset  # the statements that tell machines that it has reset the board
         self.marks = self.calls is not None and self.watchdog.told_by == "mark" and bool(words.kept_section)
+        self.restart = RestartTexts(bench, board, words, raises, self.marks)
         self.sleep = bench.firmware.sleep
         self.sleeps = words.sleep if self.sleep and (self.sleep.wakes != "watchdog" or words.watchdog) else None
         self.wakes = bench.firmware.wakes_by_watchdog and self.sleeps is not None
@@ -93,21 +94,26 @@ class GuardTexts:
     @property
     def headers(self) -> list[str]:
         """What it needs to be included."""
-        watch = self.words.watchdog_header if self.calls or self.wakes else None
+        known = self.calls or self.wakes or self.keeps_cause or self.restart.by_watchdog
+        watch = self.words.watchdog_header if known else None
         return [header for header in (watch, self.sleeps and self.sleeps.header) if header]
 
     @property
     def keeps_cause(self) -> bool:
         """Whether the register's cause is kept."""
-        return self.calls is not None and (
-            self.watchdog.cause != "lost" or (bool(self.raises_reset) and not self.marks)
-        )
+        return (self.calls is not None and self.watchdog.cause != "lost") or bool(self.restart.by_flags)
+
+    @property
+    def _off_early(self) -> bool:
+        """Whether the watchdog is off before anything else: what restarts the board needs that, too."""
+        return (self.calls is not None and self.watchdog.off_at_start) or self.restart.by_watchdog
 
     def types(self) -> list[str]:
         """How memory and code are placed."""
-        if self.calls is None:
+        calls = self.restart.calls
+        if calls is None or not (self.calls or self.keeps_cause or self._off_early):
             return []
-        return [EARLY.format(early=self.calls.early_section, kept=self.words.kept_section)]
+        return [EARLY.format(early=calls.early_section, kept=self.words.kept_section)]
 
     def early(self) -> list[str]:
         """Prototypes that types need."""
@@ -124,6 +130,7 @@ class GuardTexts:
                 "uint16_t watch_mark UNTOUCHED;\n",
                 "bool watchdog_was_it = false;\n",
             ]
+        lines += self.restart.values()
         if self.calls and self.watchdog.mode != "reset":
             lines.append("volatile bool watchdog_called = false;\n")
         if self.fed_at("reports"):
@@ -162,8 +169,9 @@ class GuardTexts:
     def functions(self) -> list[str]:
         """Early start, handlers, waits that feed, sleep."""
         found = [f"void feed_watchdog() {{\n{self.feed()}}}\n"] if self.by_action else []
-        if self.calls and self.watchdog.off_at_start:
-            found.append(self._early(self.calls))
+        if self._off_early and self.restart.calls:
+            found.append(self._early(self.restart.calls))
+        found += self.restart.functions()
         called = self._called()
         if called and self.words.watchdog:
             found.append(f"{self.words.watchdog.handler} {{\n{''.join(f'  {row}{chr(10)}' for row in called)}}}\n")
@@ -204,23 +212,12 @@ class GuardTexts:
     def setup(self) -> list[str]:
         """First thing in set-up: what was the cause."""
         lines = []
-        calls = self.calls
-        if calls and not self.watchdog.off_at_start and self.keeps_cause:
-            lines.append(f"  reset_cause = {calls.cause};")
+        calls = self.restart.calls
+        if calls and not self._off_early and self.keeps_cause:
+            lines += [f"  reset_cause = {calls.cause};", f"  {calls.cause} = 0;"]
         if self.marks:
             lines += ["  watchdog_was_it = watch_mark == WATCH_MARK;", "  watch_mark = 0;"]
-        if self.raises_reset and calls:
-            asked = "watchdog_was_it" if self.marks else f"reset_cause & {calls.cause_bit}"
-            lines += [
-                f"  if ({asked}) {{  // the watchdog has reset the board",
-                *(f"    {line}" for line in self.raises_reset),
-                "  }",
-            ]
-        elif self.raises_reset:
-            lines.append(
-                "  // Whether the watchdog has reset the board: look up this board's own call, and say so here."
-            )
-        return lines
+        return lines + self.restart.setup()
 
     def _on(self) -> list[str]:
         """On with it, in its mode."""

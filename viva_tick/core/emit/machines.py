@@ -21,6 +21,7 @@ from ..document import (
     IfVariable,
     Machine,
     RandomFor,
+    Restart,
     SendBytes,
     SetVariable,
     StartDrive,
@@ -131,6 +132,8 @@ class MachineTexts:
                 return self.shows.call(action.output, text)
             case Feed():
                 return "feed_watchdog();" if self.feeds else "{}  // no watchdog that actions feed"
+            case Restart():
+                return "restart_wanted = true;"
             case SendBytes():
                 return " ".join(f"Serial.write(char({code}));" for code in action.bytes)
             case StartDrive():

@@ -9,10 +9,12 @@ from __future__ import annotations
 from .contract import Budget, Engine, Run
 from .engines import PlainEngine, SkippingEngine
 from .faults import HELD_BY, Fault, FaultKind
+from .memory import SUPPLY
 from .trace import Kind, Signal, Trace
 
 __all__ = [
     "HELD_BY",
+    "SUPPLY",
     "Budget",
     "Engine",
     "Fault",

@@ -3,16 +3,17 @@
 from __future__ import annotations
 
 from .shared import Processor
+from .upsets import Upsets
 from .watchdog import NEVER, Watchdog
 
 
 class Blocking:
     """`taken_us`: when tasks above the loop next have the processor. `processor` is there under a kernel."""
 
-    __slots__ = ("processor", "taken_us", "watchdog")
+    __slots__ = ("processor", "taken_us", "upsets", "watchdog")
 
-    def __init__(self, watchdog: Watchdog, processor: Processor | None) -> None:
-        self.watchdog = watchdog
+    def __init__(self, watchdog: Watchdog, upsets: Upsets, processor: Processor | None) -> None:
+        self.watchdog, self.upsets = watchdog, upsets
         self.processor = processor
         self.taken_us = NEVER
 
@@ -27,6 +28,12 @@ class Blocking:
         """`hold`, for what gives the processor to nobody."""
         watchdog = self.watchdog
         end_us = clock_us + length_us
+        if end_us > self.upsets.next_us:  # the board does not come to its end
+            upset_us = self.upsets.next_us
+            if upset_us > watchdog.bites_us:
+                watchdog.bite(clock_us, upset_us, what, works)
+            watchdog.blocked.add(clock_us, (max(upset_us - clock_us, 0), what))
+            self.upsets.come()
         if watchdog.feeds_in_waits and feeds and not works:
             watchdog.feed(end_us)
         elif end_us > watchdog.bites_us:

@@ -33,7 +33,7 @@ class _PassEngine(Engine):
         length_us, passes_left = scenario.length_us, budget.passes // firmware.weight
         known_us, part = known
         try:
-            clock_us = firmware.boot(0, scenario.counter_start_ms)
+            clock_us = firmware.boot(Reset(0, "power"), scenario.counter_start_ms)
             if hands is not None:
                 hands.look()
             while clock_us < length_us:
@@ -54,7 +54,7 @@ class _PassEngine(Engine):
                     clock_us = firmware.one_pass(clock_us)
                 except Reset as reset:
                     firmware.cut_off(reset)
-                    clock_us = firmware.boot(reset.at_us, 0, reset.cause)
+                    clock_us = firmware.boot(reset, 0)
                 if hands is not None:
                     hands.look()
         except Exhausted as without_end:

@@ -11,14 +11,14 @@ from functools import partial
 
 from ..clock import US_PER_MS
 from ..contacts import ContactCourse
-from ..document import Bench, Scenario
+from ..document import CAUSE_EVENTS, Bench, Scenario
 from ..electrics import level_changes
 from ..program import Stage, program_of
 from .blocking import Blocking
 from .clock import Counter, Pass
 from .faults import Fault
 from .host import BoardHost
-from .memory import Memory
+from .memory import SUPPLY, Memory
 from .sensed import EncoderSlot, ListenSlot, sensed_slots
 from .shared import Processor
 from .stages import (
@@ -31,6 +31,7 @@ from .stages import (
     KeepStage,
     MachineStage,
     ReadStage,
+    RestartStage,
     ShowStage,
     SleepStage,
     StageRunner,
@@ -42,6 +43,7 @@ from .stages import (
     YieldStage,
 )
 from .trace import Kind, Recording
+from .upsets import Upsets
 from .watchdog import Reset, Watchdog
 
 
@@ -62,7 +64,8 @@ class Firmware:
         self.this, self.counter = Pass(), Counter()
         processor = Processor(bench, program.working_us, length_us) if bench.firmware.school == "kernel" else None
         self.watchdog = Watchdog(program)
-        self.blocking = Blocking(self.watchdog, processor)
+        self.upsets = Upsets(scenario)
+        self.blocking = Blocking(self.watchdog, self.upsets, processor)
         levels = {line.id: level_changes(line, board, courses[line.id], length_us, seed) for line in bench.contacts}
         common = (self.this, self.counter, self.blocking)
         self.reading = ReadStage(program, *common, levels, sensed_slots(program, scenario, seed))
@@ -147,6 +150,7 @@ class Firmware:
             Stage.STAND: StandStage(self.machines, self.counter, blocking),
             Stage.TAIL: TailStage(blocking, program.tail_us),
             Stage.GUARD: GuardStage(self.watchdog),
+            Stage.RESTART: RestartStage(self.host, program.board.restart_us),
             Stage.SLEEP: self.sleeping,
             Stage.YIELD: YieldStage(blocking),
         }
@@ -163,13 +167,20 @@ class Firmware:
         """How many changes have been recorded so far."""
         return sum(len(one.times_us) for one in self._recordings)
 
-    def boot(self, at_us: int, counter_start_ms: int, cause: str = "") -> int:
-        """Start up and set up from `at_us`; answers when the first pass begins. Every pin floats meanwhile. `cause` is
-        that of the reset; none: power was switched on."""
-        began_us, board, watchdog = at_us, self.program.board, self.watchdog
-        if cause == "supply":
-            watchdog.marked = False
-        self.memory.forget(cause)
+    def boot(self, reset: Reset, counter_start_ms: int) -> int:
+        """Start up and set up after a reset, the first of which is that power is switched on; answers when the first
+        pass begins. Every pin floats meanwhile."""
+        board, watchdog, began_us = self.program.board, self.watchdog, reset.at_us
+        takes_us = board.start_up_us + board.set_up_us
+        while True:
+            if reset.cause in SUPPLY:
+                watchdog.marked = False
+            self.memory.forget(reset.cause)
+            if self.upsets.next_us >= reset.at_us + reset.off_us + takes_us:
+                break
+            reset = self.upsets.take()  # before it had started
+            watchdog.resets.add(reset.at_us, reset.cause)
+        at_us, cause = reset.at_us + reset.off_us, reset.cause
         watchdog.switch_off()
         for unit in (self.driving, self.machines, self.reading):
             unit.reset(at_us)
@@ -207,8 +218,8 @@ class Firmware:
         self.machines.enter(ready_us, now_ms, self.memory.remembered)
         self.memory.begun()
         self.host.tell(("boot", "", ""))
-        if cause == "watchdog" and self.watchdog.told_of:
-            self.host.tell(("watchdog-reset", "", ""))
+        if known := self.watchdog.taken_for(cause):
+            self.host.tell((CAUSE_EVENTS[known], "", ""))
         self.sleeping.begin(ready_us, now_ms)
 
     def one_pass(self, start_us: int) -> int:
@@ -217,6 +228,8 @@ class Firmware:
         clock_us = start_us
         for run in self._runs:
             clock_us = run(clock_us)
+        if clock_us > self.upsets.next_us:
+            self.upsets.come()
         # Until a pin wakes it there is nothing to read: that is not a long pass.
         self.passes.add_passes(start_us, clock_us - start_us - self.sleeping.pin_us, 1)
         return clock_us
@@ -233,6 +246,7 @@ class Firmware:
             horizon_us = min(horizon_us, self.watchdog.bites_us - self.beat_us + 1)
         if horizon_us <= start_us:
             return 0
+        horizon_us = min(horizon_us, self.upsets.next_us - self.beat_us + 1)
         dues: list[Due] = []
         for quiet_until in self._quiet:
             horizon_us = quiet_until(start_us, horizon_us, dues)

@@ -34,6 +34,7 @@ class BoardHost:
         self.lines: dict[str, Any] = {}  # what shows text
         self.servos: dict[str, Any] = {}
         self.outbox: list[tuple[str, tuple[int, ...]]] = []  # bytes for modules
+        self.restarts = False  # at the end of the pass
         self.feeds: Callable[[int], None] | None = None  # the watchdog, where actions feed it
         self.post: Callable[[int], int] | None = None  # sends them: the instant after it
         self.listeners: dict[EventName, list[tuple[MachineSlot, int]]] = {}
@@ -51,6 +52,7 @@ class BoardHost:
         """Set-up: the variables begin, or hold what was kept; the row of chance begins anew."""
         self.dice = Dice(self.seed)
         self.clock_us = ready_us
+        self.restarts = False
         self.this.changed = True
         for ident, variable in self.variables.items():
             value = remembered(ident)
@@ -109,6 +111,10 @@ class BoardHost:
         """See `Host.feed`."""
         if self.feeds is not None:
             self.feeds(self.clock_us)
+
+    def restart(self) -> None:
+        """See `Host.restart`."""
+        self.restarts = True
 
     def send(self, input_id: str, codes: tuple[int, ...]) -> None:
         """See `Host.send`. They go out once the machine has stepped."""

@@ -10,6 +10,7 @@ from ..document import Keep
 from ..program import Program
 from .trace import Kind, Recording
 
+SUPPLY = ("power", "dip")  # resets that take the supply away
 RAM_US = 1  # what a write to memory takes that does not wear
 
 
@@ -34,7 +35,7 @@ class Memory:
 
     def forget(self, cause: str) -> None:
         """A reset: a lost supply takes the memory with it that does not wear."""
-        if cause == "supply":
+        if cause in SUPPLY:
             self.kept = {key: value for key, value in self.kept.items() if key[0] == "store"}
 
     def begun(self) -> None:

@@ -33,7 +33,7 @@ class Kind(StrEnum):
     CUT = "cut"  # an output is held off: "limit" or "interlock", "" when it is free again
     PASS = "pass"  # noqa: S105  (length in µs, how many of that length follow each other)
     BLOCKED = "blocked"  # (length in µs, what holds the pass)
-    RESET = "reset"  # the cause: "watchdog", or "supply"
+    RESET = "reset"  # the cause: see `Reset`
     BARK = "bark"  # the watchdog's interrupt: how long it took, µs
     JOB = "job"  # (µs until it gave the processor back, µs late or −1 of a later slice, jobs let go before it)
     WRITE = "write"  # what was written to memory that outlives a reset

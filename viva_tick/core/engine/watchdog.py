@@ -13,11 +13,13 @@ HANDLER_US = 2  # what its handler takes that writes nothing
 
 
 class Reset(Exception):
-    """The board resets at `at_us`; `cause` is "watchdog" or "supply"."""
+    """The board resets at `at_us`, and can start `off_us` later. `cause`: "power" (it is unplugged), "pin", "dip",
+    "watchdog" or "software"."""
 
-    def __init__(self, at_us: int, cause: str = "watchdog") -> None:
+    def __init__(self, at_us: int, cause: str = "watchdog", off_us: int = 0) -> None:
         self.at_us = at_us
         self.cause = cause
+        self.off_us = off_us
 
 
 class Exhausted(Exception):
@@ -51,9 +53,10 @@ class Watchdog:
         self.timeout_us = watchdog.timeout_us
         self.mode = watchdog.mode
         self.barked = False
+        self.off_early = watchdog.off_at_start or bench.firmware.restarts  # what restarts the board needs it off
         # Left on after a reset, it counts with its shortest step until set-up takes it in hand.
         shortest_us = min(board.watchdog_steps_us, default=NEVER)
-        self.stays_on_us = NEVER if watchdog.off_at_start or not on else shortest_us
+        self.stays_on_us = NEVER if self.off_early or not on else shortest_us
         self.bites_us = NEVER
         self.marked = False
         # Whether the program can know, as it starts, that the watchdog has reset the board: by its flag, unless what
@@ -65,10 +68,14 @@ class Watchdog:
         self.resets = Recording(Kind.RESET)
         self.barks = Recording(Kind.BARK)
 
-    @property
-    def told_of(self) -> bool:
-        """Whether the program can know that it has reset the board."""
-        return self.marked if self.by_mark else self.flag_lives
+    def taken_for(self, cause: str) -> str:
+        """What the program takes the cause of a start for; empty: it knows none. A restart of its own leaves a mark;
+        one before each feed stands after a pull of the reset pin, too."""
+        if cause == "software" or (cause != "watchdog" and self.flag_lives):
+            return cause
+        if self.guards and self.by_mark:
+            return "watchdog" if self.marked else ""
+        return cause if cause == "watchdog" and self.flag_lives else ""
 
     def switch_off(self) -> None:
         """A reset."""

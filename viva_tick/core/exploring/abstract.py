@@ -113,6 +113,9 @@ class Abstract:
     def feed(self) -> None:
         """See `Host.feed`."""
 
+    def restart(self) -> None:
+        """See `Host.restart`. What comes then is where exploring begins."""
+
     def send(self, input_id: str, codes: tuple[int, ...]) -> None:
         """See `Host.send`."""
 

@@ -7,6 +7,7 @@ import threading
 
 from ..at_hand import AtHand
 from ..document import (
+    CAUSE_EVENTS,
     HEARD,
     AlwaysEvent,
     Bench,
@@ -22,6 +23,7 @@ from ..machines import RAISED
 from ..program import program_of
 from .abstract import Cause, Explored
 from .explore import explore, looks_out, related
+from .joint import possible_causes
 
 EDIT_BOUND, FLAT_BOUND = 1_500, 40_000  # standings looked at while an edit waits, one by one and as arrays
 _FOUND: AtHand[tuple[str, ...], Explored] = AtHand(200)
@@ -137,7 +139,10 @@ def produced_events(bench: Bench) -> set[EventName]:
         reading = bench.firmware.readings.get(ident)
         if kind in RAISED or kind == "chord" or part is None:
             watchdog = bench.firmware.watchdog
-            gone = {"watchdog-reset": not watchdog.resets, "watchdog-bark": not watchdog.mode.startswith("interrupt")}
+            gone = {
+                "watchdog-bark": not watchdog.mode.startswith("interrupt"),
+                **dict.fromkeys(set(CAUSE_EVENTS.values()) - possible_causes(bench), True),
+            }
             if not gone.get(kind):
                 found.add((kind, ident, of))
         elif reading is None:

@@ -8,6 +8,8 @@ from itertools import combinations, product
 from typing import Any
 
 from ..document import (
+    CAUSE_EVENTS,
+    Bench,
     EventName,
     IfContact,
     IfLevel,
@@ -29,6 +31,12 @@ def _some(names: set[str]) -> list[frozenset[str]]:
     ordered = sorted(names)
     most = len(ordered) if len(ordered) <= 4 else 1
     return [frozenset(some) for count in range(most + 1) for some in combinations(ordered, count)]
+
+
+def possible_causes(bench: Bench) -> set[str]:
+    """The events of those causes for which the board can start at all."""
+    never = {"watchdog": not bench.firmware.watchdog.resets, "software": not bench.firmware.restarts}
+    return {event for cause, event in CAUSE_EVENTS.items() if not never.get(cause)}
 
 
 def looked_at(machines: Sequence[Machine]) -> set[str]:
@@ -99,7 +107,8 @@ class JointExploration:
         self.variables = sorted(looked_at(machines))  # one that nothing looks at need not be told apart
         self.nothing = tuple(frozenset[int]() for _ in machines)
         self.settles = any(any(table.always) for table in compiled)
-        self.resets = program.bench.firmware.watchdog.resets
+        # Why the board may have started, as far as anybody listens.
+        self.resets = sorted(kind for kind, *_ in self.host.listeners if kind in possible_causes(program.bench))
 
     def _save(self) -> Standing:
         host = self.host
@@ -182,10 +191,9 @@ class JointExploration:
             begun.append(self._save())
             falls += 1
         origin: dict[Standing, tuple[Standing, Cause] | None] = {}
-        # The first pass may find a button held, a level above; and it may be the one after the watchdog bit.
+        # The first pass may find a button held, a level above; and the board may have started for any reason.
         firsts: list[list[EventName]] = [[("boot", "", "")]]
-        if self.resets:
-            firsts.append([("boot", "", ""), ("watchdog-reset", "", "")])
+        firsts += [[("boot", "", ""), (cause, "", "")] for cause in self.resets]
         for first_held, down, up, names in product(begun, _some(self.contacts), _some(self.levels), firsts):
             self._load(first_held)
             host.down, host.up = down, up

@@ -153,6 +153,7 @@ RULES: tuple[Rule, ...] = (
     guard.timeout,
     guard.feeding,
     aftermath.after,
+    aftermath.never_known,
     aftermath.worn,
     aftermath.survives,
     aftermath.long_handler,

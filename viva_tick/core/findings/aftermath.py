@@ -38,7 +38,7 @@ def after(evidence: Evidence) -> Iterator[Finding]:
             mend="Interrupt, then reset" if can[:1] == ["interrupt-reset"] else "Reset" if can else "",
         )
         return
-    if not watchdog.off_at_start:
+    if not watchdog.off_at_start and not bench.firmware.restarts:  # what restarts the board turns it off
         shortest = min(board.watchdog_steps_us, default=0)
         ready = board.start_up_us + board.set_up_us
         loops = 0 < shortest < ready
@@ -85,6 +85,7 @@ def _cause_cleared(evidence: Evidence) -> Iterator[Finding]:
     ]
     who = f"{', '.join(hears)} never hears of it" if hears else "nothing tells it from switching on"
     by = "the watchdog's interrupt" if watchdog.mode == "interrupt-reset" else "the program before each feed"
+    also = "" if watchdog.mode == "interrupt-reset" else "; after a pull of the reset pin it stands, too"
     yield Finding(
         code="guard.cause-cleared",
         severity=Severity.MUST if hears else Severity.NOTE if watchdog.cause == "lost" else Severity.LOOK,
@@ -92,12 +93,38 @@ def _cause_cleared(evidence: Evidence) -> Iterator[Finding]:
         part="watchdog",
         title="The reset's cause is cleared before the program runs",
         sentence=f"This board's loader clears it as it starts: a kept cause is 0, and {who}. A mark in memory that "
-        f"is kept through a reset, written by {by}, outlives it.",
+        f"is kept through a reset, written by {by}, outlives it{also}.",
         numbers=(("told by", "the board's flag"), ("cause", watchdog.cause)),
         pointer="/firmware/watchdog/told_by",
         patch=replaced("/firmware/watchdog/told_by", "mark"),
         mend="Use a mark in memory",
     )
+
+
+def never_known(evidence: Evidence) -> Iterator[Finding]:
+    """A cause is listened for that this board's program never learns."""
+    bench = evidence.bench
+    if not bench.the_board.loader_clears_cause or not bench.the_board.program:
+        return
+    for number, machine in enumerate(bench.firmware.machines):
+        for place, transition in enumerate(machine.transitions):
+            kind = transition.on.kind
+            if kind not in ("power-on", "pin-reset", "dip-reset"):
+                continue
+            where = pointer("firmware", "machines", number, "transitions", place)
+            yield Finding(
+                code="guard.cause-unknown",
+                severity=Severity.MUST,
+                station="guard",
+                part=machine.id,
+                title=f"{machine.name} never learns why the board started",
+                sentence="This board's loader clears the cause before the program runs, and nothing leaves a mark for "
+                "this one. Listen for the board's start instead, or load the program without the loader.",
+                numbers=(("listens for", kind),),
+                pointer=f"{where}/on/kind",
+                patch=replaced(f"{where}/on/kind", "boot"),
+                mend="Listen for the start",
+            )
 
 
 def worn(evidence: Evidence) -> Iterator[Finding]:

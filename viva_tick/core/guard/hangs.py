@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from ..cautions import hurts
 from ..debounce import METHODS
 from ..document import Bench, Keep, Measure, Scenario
-from ..engine import HELD_BY, Budget, Fault, FaultKind, Kind, Run, SkippingEngine
+from ..engine import HELD_BY, SUPPLY, Budget, Fault, FaultKind, Kind, Run, SkippingEngine
 
 BUDGET = Budget(passes=150_000, changes=100_000)
 MOST_CHANGES = 400_000  # of all runs of one fault
@@ -206,7 +206,7 @@ def _memory(bench: Bench, run: Run, reset_us: int, ready_us: int, cause: str) ->
 
 
 def _survives(keep: Keep, of: str, cause: str) -> bool:
-    return keep.of == of and (keep.where == "store" or cause != "supply")
+    return keep.of == of and (keep.where == "store" or cause not in SUPPLY)
 
 
 def _held_us(run: Run, fault: Fault) -> tuple[int, int] | None:

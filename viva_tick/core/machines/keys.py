@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from itertools import permutations
 
-from ..document import HEARD, Bench, DriveEvent, EventName, TimeoutEvent, VariableEvent
+from ..document import BOARD_EVENTS, HEARD, Bench, DriveEvent, EventName, TimeoutEvent, VariableEvent
 from ..document.parts import Commands, Encoder, KeyMatrix
 from ..gestures import GESTURES
 
 PRESS_KEY, RELEASE_KEY = 0, 1
-RAISED = ("entered", "left", "reached", "ended", "boot", "watchdog-reset", "watchdog-bark")  # not by inputs
+RAISED = ("entered", "left", "reached", "ended", *BOARD_EVENTS)  # not by inputs
 
 
 def event_names(bench: Bench) -> list[EventName]:
@@ -41,7 +41,7 @@ def event_names(bench: Bench) -> list[EventName]:
 def raised_names(bench: Bench) -> list[EventName]:
     """What machines, variables, outputs and the board can raise, in the order in which a machine takes it."""
     machines = bench.firmware.machines
-    names: list[EventName] = [("boot", "", ""), ("watchdog-reset", "", ""), ("watchdog-bark", "", "")]
+    names: list[EventName] = [(kind, "", "") for kind in BOARD_EVENTS]
     for kind in ("entered", "left"):
         names += [(kind, machine.id, state.id) for machine in machines for state in machine.states]
     heard = [transition.on for machine in machines for transition in machine.transitions]

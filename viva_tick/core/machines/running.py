@@ -17,6 +17,7 @@ from ..document import (
     IfRange,
     IfVariable,
     RandomFor,
+    Restart,
     SendBytes,
     SetVariable,
     StartDrive,
@@ -64,6 +65,9 @@ class Host(Protocol):
     def feed(self) -> None:
         """Feed the watchdog."""
 
+    def restart(self) -> None:
+        """Restart the board at the end of the pass."""
+
     def send(self, input_id: str, codes: tuple[int, ...]) -> None:
         """Send bytes to a module."""
 
@@ -107,6 +111,8 @@ def act(action: Action, host: Host) -> None:
             host.put(action.variable, host.roll(action.least, action.most))
         case Feed():
             host.feed()
+        case Restart():
+            host.restart()
         case SendBytes():
             host.send(action.input, action.bytes)
         case TakeLevel():

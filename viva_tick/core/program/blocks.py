@@ -36,6 +36,7 @@ class Stage(StrEnum):
     STAND = "stand"  # kept with delays, a state's time is stood out
     TAIL = "tail"  # the delay at the end
     GUARD = "guard"  # the watchdog looks, and is fed where the pass ends
+    RESTART = "restart"  # the board restarts itself, if an action has asked for it
     SLEEP = "sleep"
     YIELD = "yield"  # under a kernel, the loop waits for its next turn
 
@@ -133,6 +134,11 @@ def _guard(bench: Bench) -> Iterator[Block]:
         yield Block(Stage.GUARD)
 
 
+def _restart(bench: Bench) -> Iterator[Block]:
+    if bench.firmware.restarts:
+        yield Block(Stage.RESTART)
+
+
 def _sleep(bench: Bench) -> Iterator[Block]:
     """It sleeps a step of its watchdog, where that wakes it; until a pin does, it takes nothing of a pass."""
     if sleep := bench.firmware.sleep:
@@ -160,6 +166,7 @@ STAGES: dict[Stage, Callable[[Bench], Iterator[Block]]] = {
     Stage.STAND: _stands,
     Stage.TAIL: _tail,
     Stage.GUARD: _guard,
+    Stage.RESTART: _restart,
     Stage.SLEEP: _sleep,
     Stage.YIELD: _yield,
 }

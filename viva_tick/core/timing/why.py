@@ -26,6 +26,10 @@ from ..units import ms
 FURTHEST = 6  # machines that moved each other
 BOARD = {
     "boot": "the board had started",
+    "power-on": "the board had been switched on",
+    "pin-reset": "the board's reset pin had been pulled",
+    "dip-reset": "the board's supply had dipped",
+    "software-reset": "the board had restarted itself",
     "watchdog-reset": "the watchdog had reset the board",
     "watchdog-bark": "the watchdog's interrupt had called",
 }

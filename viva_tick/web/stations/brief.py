@@ -19,6 +19,7 @@ from ...core.document import (
     IfRange,
     IfVariable,
     RandomFor,
+    Restart,
     SendBytes,
     SetVariable,
     StartDrive,
@@ -83,6 +84,8 @@ class Brief:
                 return f"{self._number(action.variable)} random {action.least} to {action.most}"
             case Feed():
                 return "feed the watchdog"
+            case Restart():
+                return "restart the board"
             case SendBytes():
                 return f"{self._name(action.input)} ← {' '.join(f'{code:02X}' for code in action.bytes)}"
             case TakeLevel():

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ...core.document import HEARD, AlwaysEvent, Bench, EventName, Machine
+from ...core.document import BOARD_EVENTS, HEARD, AlwaysEvent, Bench, EventName, Machine
 from ...core.drives import Angle, Blink, Burst, Drive, Pulse, Ramp, Sequence, Tone
 from ...core.machines import event_names
 
@@ -28,7 +28,7 @@ class Column:
             return {"kind": self.kind, "output": self.input}
         if self.kind == "reached":
             return {"kind": self.kind, "variable": self.input, "value": int(self.of)}
-        if self.kind in ("boot", "watchdog-reset", "watchdog-bark", "always"):
+        if self.kind in (*BOARD_EVENTS, "always"):
             return {"kind": self.kind}
         if self.kind == "timeout":
             return {"kind": "timeout", "after_us": FIRST_TIME_US}
@@ -71,6 +71,10 @@ WORDS = {
 
 BOARD_WORDS = {
     "boot": "board started",
+    "power-on": "power came on",
+    "pin-reset": "reset pin was pulled",
+    "dip-reset": "supply had dipped",
+    "software-reset": "board restarted itself",
     "watchdog-reset": "watchdog reset the board",
     "watchdog-bark": "watchdog called its interrupt",
 }

@@ -19,6 +19,7 @@ from ...core.document import (
     IfVariable,
     Machine,
     RandomFor,
+    Restart,
     SendBytes,
     SetVariable,
     StartDrive,
@@ -171,8 +172,8 @@ def action_row(action: Action, at: str, names: Names) -> Row:
         among = names.lines if action.drive.writes else names.servos if action.drive.turns else names.outputs
         controls = (menu("", f"{at}/output", action.output, among),)
         return Row("", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
-    if isinstance(action, Feed):
-        return Row("feed the watchdog", (), remove)
+    if isinstance(action, Feed | Restart):
+        return Row("feed the watchdog" if isinstance(action, Feed) else "restart the board", (), remove)
     if isinstance(action, SendBytes):
         to = menu("to", f"{at}/input", action.input, names.modules)
         codes = Control("bytes", f"{at}/bytes", " ".join(map(str, action.bytes)), reads="numbers")
@@ -247,6 +248,7 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
     found += [(f"turn {name}", {"do": "drive", "output": i, "drive": angle}) for i, name in names.servos]
     if names.fed_by_actions:
         found.append(("feed the watchdog", {"do": "feed"}))
+    found.append(("restart the board", {"do": "restart"}))
     text = {"kind": "text", "text": "Hello"}
     found += [(f"show a text on {name}", {"do": "drive", "output": i, "drive": text}) for i, name in names.lines]
     return [(words, [{"op": "add", "path": f"{at}/-", "value": value}]) for words, value in found]

@@ -6,7 +6,7 @@ from .base import Due, StageRunner
 from .beginning import BaseStage
 from .chords import ChordStage
 from .driving import DriveStage
-from .guarding import FeedStage, GuardStage
+from .guarding import FeedStage, GuardStage, RestartStage
 from .keeping import KeepStage
 from .machines import MachineStage, StandStage
 from .reading import ReadStage
@@ -26,6 +26,7 @@ __all__ = [
     "KeepStage",
     "MachineStage",
     "ReadStage",
+    "RestartStage",
     "ShowStage",
     "SleepStage",
     "StageRunner",

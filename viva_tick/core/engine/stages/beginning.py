@@ -65,7 +65,7 @@ class BaseStage(StageRunner):
         if fault.kind in ("stuck", "counter", "dip") or clock_us >= over_us:
             self.fault_us = NEVER
         if fault.kind == "dip":
-            raise Reset(clock_us, "supply")
+            raise Reset(clock_us, "dip")
         if fault.kind == "counter":
             self.frozen_ms = self.this.now_ms
         elif fault.kind == "stuck":

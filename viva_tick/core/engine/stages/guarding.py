@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from ..watchdog import Watchdog
+from ..host import BoardHost
+from ..watchdog import Reset, Watchdog
 from .base import StageRunner
 
 
@@ -34,4 +35,17 @@ class GuardStage(StageRunner):
             watchdog.feed(clock_us)
         elif watchdog.feeds_last:
             watchdog.feed(clock_us)
+        return clock_us
+
+
+class RestartStage(StageRunner):
+    """The board restarts itself, if an action has asked for it: all else of the pass has been done."""
+
+    def __init__(self, host: BoardHost, takes_us: int) -> None:
+        self.host, self.takes_us = host, takes_us
+
+    def run(self, clock_us: int) -> int:
+        """See `StageRunner.run`."""
+        if self.host.restarts:
+            raise Reset(clock_us + self.takes_us, "software")
         return clock_us

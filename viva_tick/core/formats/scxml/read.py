@@ -11,6 +11,7 @@ from urllib.parse import unquote
 from xml.parsers import expat
 
 from ...document import (
+    BOARD_EVENTS,
     Bench,
 )
 from ...ids import free_id
@@ -174,6 +175,8 @@ def _actions(element: Element, waits: dict[str, dict[str, Any]] | None = None) -
             found.append({**said, "variable": variable})
         elif child.name == "send" and attributes.get("type") == "watchdog":
             found.append({"do": "feed"})
+        elif child.name == "send" and attributes.get("type") == "board":
+            found.append({"do": "restart"})
         elif child.name == "send" and attributes.get("type") in ("drive", "bytes"):
             contents = [one.text for one in child.only("content")]
             try:
@@ -233,7 +236,7 @@ def _event(element: Element, waits: dict[str, dict[str, Any]]) -> dict[str, Any]
         return {"kind": kind, "variable": giver, "value": int(of)}
     if kind == "ended":
         return {"kind": kind, "output": giver}
-    if kind in ("boot", "watchdog-reset", "watchdog-bark"):
+    if kind in BOARD_EVENTS:
         return {"kind": kind}
     event = {"kind": kind, "input": giver}
     return event | {"of": of} if of else event

@@ -19,6 +19,7 @@ from ...document import (
     IfVariable,
     Machine,
     RandomFor,
+    Restart,
     SendBytes,
     SetVariable,
     StartDrive,
@@ -54,6 +55,8 @@ def _action(action: Action) -> str:
             return f'<send type="drive" target={target} event="drive"><content>{content}</content></send>'
         case Feed():
             return '<send type="watchdog" event="feed"/>'
+        case Restart():
+            return '<send type="board" event="restart"/>'
         case SendBytes():
             content = escape(json.dumps(list(action.bytes)))
             target = quoteattr("#" + action.input)

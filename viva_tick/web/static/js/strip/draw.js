@@ -150,6 +150,7 @@ function loop(pen, data, view, box, paint, extra) {
   pen.fill(dense);
   pen.globalAlpha = 1;
   blockedSpans(pen, data, view, box, paint, extra);
+  resets(pen, data, view, box.top + 7, paint, { power: "unplugged", pin: "reset pin", dip: "supply dips", software: "restarts" });
 }
 
 function watchdog(pen, data, view, box, paint, extra) {
@@ -192,17 +193,22 @@ function watchdog(pen, data, view, box, paint, extra) {
     pen.fillRect(x - 1, limit - 4, 2, 10);
     label(pen, "calls", x, x + 60, limit + 4, paint.watchdog);
   }
+  resets(pen, data, view, limit, paint, { watchdog: "reset" });
+}
+
+// Where the board started anew, for the causes that are given words.
+function resets(pen, data, view, middle, paint, words) {
   for (const [at, cause] of data.resets) {
     const x = view.x(at);
-    if (x < -50 || x > view.width) continue;
+    if (!words[cause] || x < -50 || x > view.width) continue;
     pen.fillStyle = paint.must;
     pen.beginPath();
-    pen.moveTo(x, limit - 5);
-    pen.lineTo(x + 5, limit);
-    pen.lineTo(x, limit + 5);
-    pen.lineTo(x - 5, limit);
+    pen.moveTo(x, middle - 5);
+    pen.lineTo(x + 5, middle);
+    pen.lineTo(x, middle + 5);
+    pen.lineTo(x - 5, middle);
     pen.fill();
-    label(pen, cause === "watchdog" ? "reset" : `reset: ${cause}`, x + 4, x + 100, limit + 4, paint.must);
+    label(pen, words[cause], x + 6, x + 110, middle + 4, paint.must);
   }
 }
 
