@@ -209,7 +209,7 @@ def benches(
         level = draw(st.sampled_from(["low", "high"]))
         return {"id": ident, "name": ident, "pin": pin, "wiring": wiring, "contact": contact, "active_level": level}
 
-    scenario = draw(scenarios())
+    scenario: dict[str, Any] = draw(scenarios())
     debounce = st.fixed_dictionaries(
         {
             "method": st.sampled_from(list(METHODS)),
@@ -266,7 +266,7 @@ def benches(
             "every_us": st.sampled_from([50_000, 200_000]),
         }
     )
-    data = {
+    data: dict[str, Any] = {
         "version": 1,
         "name": "random",
         "inputs": [part("in-a", "D2"), part("in-b", "D3")],
