@@ -279,6 +279,7 @@ def benches(
             "variables": VARIABLES,
             "interlocks": draw(st.sampled_from([[], [], [{"one": "out-a", "other": "out-b", "dead_us": 15_000}]])),
             "limits": draw(st.sampled_from([{}, {}, {"out-a": {"longest_us": 30_000}}])),
+            "on_levels": draw(st.sampled_from([{}, {}, {}, {"out-a": "low"}, {"out-b": "high", "out-a": "high"}])),
             "debounce": draw(st.dictionaries(st.sampled_from(INPUTS), debounce)),
             "gestures": draw(st.dictionaries(st.sampled_from(INPUTS), gestures)),
             "machines": [draw(machines(number)) for number in range(draw(st.integers(1, 3)))],

@@ -29,6 +29,12 @@ def on_board(board: str, button: str, lamp: str) -> Bench:
     return bench_with(("/board", board), ("/inputs/0/pin", button), ("/outputs/0/pin", lamp))
 
 
+def set_up(button: str, lamp: str, **left_out: bool) -> Bench:
+    """On a board whose pulls want a bit, and whose pins start analogue."""
+    where = (("/inputs/0/pin", button), ("/outputs/0/pin", lamp), ("/firmware/set_up", left_out))
+    return bench_with(("/board", "dip-8bit-5v"), *where)
+
+
 def relays(count: int, coil_ua: int) -> Bench:
     boards = [
         {"id": f"r{n}", "name": f"R{n}", "pin": f"D{n + 3}", "kind": "relay", "coil_ua": coil_ua} for n in range(count)
@@ -244,6 +250,11 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("wire.boot-strapping", on_board("radio-32bit-3v3", "P0", "P16"), True),
     ("wire.starts-analogue", on_board("dip-8bit-5v", "B0", "A0"), False),
     ("wire.pull-enable", on_board("dip-8bit-5v", "B0", "B3"), False),
+    ("wire.pulls-off", set_up("B0", "B3", enables_pulls=False), True),
+    ("wire.left-analogue", set_up("B6", "B3", makes_digital=False), True),
+    ("wire.left-analogue", set_up("B6", "A0", makes_digital=False), True),
+    ("wire.output-inverted", bench_with(("/firmware/on_levels", {"lamp": "low"})), True),
+    ("wire.floating", bench_with(("/scenarios/0/stimuli", []), ("/scenarios/0/expects", []), ("/inputs/0/kind", "open-wire"), ("/inputs/0/wiring/pull", "none")), True),
     ("wire.reset", on_board("small-8bit-5v", "P0", "P5"), False),
     ("wire.reset", on_board("small-8bit-5v", "P5", "P0"), True),
     ("wire.starting", on_board("computer-3v3", "P4", "P5"), False),

@@ -59,6 +59,7 @@ from viva_tick.core.electrics import (
     settle_us,
     value_at,
 )
+from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.sweep import doubled_rate
 from viva_tick.core.units import amps, ms, ohms, span, volts
 from viva_tick.demo import demo_bench
@@ -115,6 +116,40 @@ circuits = st.builds(
     wasted_ohm=st.just(0),
     source_mv=st.sampled_from([3_300, 5_000]),
 )
+
+
+class Noise(unittest.TestCase):
+    def test_an_open_wire_turns_over_the_more_the_longer_it_is_and_with_a_hand_at_it(self) -> None:
+        def turned(cm: int, touched: bool, pull: str = "none") -> list[int]:
+            part = {"kind": "open-wire", "id": "bare", "name": "Bare", "pin": "D2"}
+            touch = [{"kind": "touch", "input": "bare", "at_us": 1_000_000, "hold_us": 500_000}] if touched else []
+            bench = bench_from_data({
+                "version": 4, "name": "Bare", "board": "mid-8bit-5v",
+                "inputs": [{**part, "wiring": {"pull": pull, "wire_cm": cm}}],
+                "scenarios": [{"name": "run", "length_us": 3_000_000, "stimuli": touch}],
+            })  # fmt: skip
+            return SkippingEngine().run(bench, bench.scenarios[0]).trace.signal(Kind.READING, "bare").times_us
+
+        counts = [len(turned(cm, touched=False)) for cm in (2, 10, 30, 60)]
+        self.assertEqual(counts, sorted(counts))
+        self.assertGreater(counts[-1], 5 * counts[0])
+        held = [at for at in turned(2, touched=True) if 1_000_000 <= at < 1_500_000]
+        apart = [late - early for early, late in itertools.pairwise(held)]
+        self.assertEqual(len(held), 50)  # both ways of 50 Hz, for half a second
+        self.assertLess(max(apart) - min(apart), 200)  # but for the pass that reads it
+        self.assertEqual([at for at in turned(60, touched=True, pull="internal-up") if at > 70_000], [])
+
+    def test_keys_whose_columns_nothing_holds_press_themselves(self) -> None:
+        keys = {"kind": "matrix", "id": "keys", "name": "Keys", "rows": ["A0", "A1"], "columns": ["A2", "B0"]}
+        for set_up, pull, own in (({}, "internal-up", False), ({"enables_pulls": False}, "internal-up", True),
+                                  ({"enables_pulls": False}, "up", False), ({}, "none", True)):  # fmt: skip
+            bench = bench_from_data({
+                "version": 4, "name": "Keys", "board": "dip-8bit-5v", "inputs": [{**keys, "pull": pull}],
+                "firmware": {"set_up": set_up, "readings": {"keys": {"kind": "scan", "interval_us": 0}}},
+                "scenarios": [{"name": "run", "length_us": 1_000_000}],
+            })  # fmt: skip
+            seen = SkippingEngine().run(bench, bench.scenarios[0]).trace.signal(Kind.CLEANED, "keys")
+            self.assertEqual(len(seen.values) > 1, own, (set_up, pull))
 
 
 class Nodal(unittest.TestCase):

@@ -24,6 +24,7 @@ from viva_tick.core.cautions import cautions
 from viva_tick.core.courses import active_words, key_course, sent
 from viva_tick.core.document import CAUSE_EVENTS, Bench, Channel, Listen, Scenario, bench_data, bench_from_data
 from viva_tick.core.document.parts import Analogue, Commands, Encoder, KeyMatrix
+from viva_tick.core.electrics import columns_float
 from viva_tick.core.emit import sketch, wires
 from viva_tick.core.emit.tasks import slices
 from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
@@ -123,7 +124,8 @@ def as_the_engine_had_it(bench: Bench, scenario: Scenario) -> list[str]:
     ends = [line for at, part in bench.encoders if part.id in read for line in part.ends(at)]
     for line in (*bench.contacts, *ends):
         level = trace.signal(Kind.LEVEL, line.id)
-        rows = [(at, max(value, 0)) for at, value in zip(level.times_us, level.values, strict=True)]
+        # Afloat before set-up is done: nobody reads it then, unless the double starts a few µs sooner.
+        rows = [(at, value) for at, value in zip(level.times_us, level.values, strict=True) if value >= 0]
         lines.append(record("L", [code(line.pin), len(rows)], rows))
     for _, part in bench.sensed:
         if part.id not in read:
@@ -132,7 +134,7 @@ def as_the_engine_had_it(bench: Bench, scenario: Scenario) -> list[str]:
             sampled = trace.signal(Kind.SAMPLE, part.id).values
             lines.append(record("A", [code(part.pin), len(sampled)], [sampled]))
         elif isinstance(part, KeyMatrix):
-            steps = key_course(part, scenario, scenario.seed).changes
+            steps = key_course(part, scenario, scenario.seed, columns_float(part, bench.the_board)).changes
             pins = [code(pin) for pin in (*part.rows, *part.columns)]
             sizes = [len(part.rows), len(part.columns), int(part.diodes)]
             rows = [(at, sum(1 << place for place in touching)) for at, touching in steps]
@@ -141,7 +143,7 @@ def as_the_engine_had_it(bench: Bench, scenario: Scenario) -> list[str]:
             rows = [row for one in _sent(bench, part, scenario) for row in one.bytes_us]
             lines.append(record("S", [len(rows)], rows))
     bits = {"off": 0, "pin": 1, "dip": 2}
-    upset = [(one.at_us, bits[one.kind], 0 if one.kind == "dip" else one.for_us) for one in scenario.upsets]
+    upset = sorted((one.at_us, bits[one.kind], 0 if one.kind == "dip" else one.for_us) for one in scenario.upsets)
     lines.append(record("U", [len(upset)], upset))
     passes = trace.signal(Kind.PASS)
     runs = [(at, *run) for at, run in zip(passes.times_us, passes.values, strict=True)]
@@ -186,7 +188,7 @@ def _sent(bench: Bench, part: Commands, scenario: Scenario) -> Iterable[Any]:
 
 def as_written(bench: Bench, run: Run, part: Channel) -> list[tuple[int, int]]:
     """What the engine's run would have written to a pin: 0 or 1, a duty after 1000, a note after 20000."""
-    active = part.active_level == "high"
+    active, inverted = bench.on_level(part) == "high", bench.inverted(part)
     trace = run.trace
     # A pin that a resistor holds has its level from power-on; the sketch first writes it in set-up.
     ready = bench.the_board.start_up_us + bench.the_board.set_up_us
@@ -201,6 +203,8 @@ def as_written(bench: Bench, run: Run, part: Channel) -> list[tuple[int, int]]:
         pitches = rows
     level = hertz = 0
     written = []
+    if inverted:  # the trace says what the output does, the pin what the firmware asks for
+        levels = {at: 100 - level for at, level in levels.items()}
     for at in sorted({*levels, *pitches}):
         level, hertz = levels.get(at, level), pitches.get(at, hertz)
         duty = level * 255 // 100

@@ -221,7 +221,7 @@ class HeldOff(unittest.TestCase):
         dead_us, longest_us = 15_000, 30_000
         data["firmware"]["interlocks"] = [{"one": "out-a", "other": "out-b", "dead_us": dead_us}]
         data["firmware"]["limits"] = {"out-a": {"longest_us": longest_us}}
-        data["firmware"]["debounce"] = {}
+        data["firmware"]["debounce"] = data["firmware"]["on_levels"] = {}
         bench = bench_from_data(data)
         trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
         spans: dict[str, list[tuple[int, int]]] = {}

@@ -8,7 +8,7 @@ from typing import Any
 
 from .courses import tried_out
 from .document import HEARD, Bench, Scenario
-from .document.parts import KeyMatrix, Sensed
+from .document.parts import KeyMatrix, OpenWire, Sensed
 from .gestures import Wanted, chords_wanted, wanted_by
 
 NAME = "Each once"
@@ -55,6 +55,10 @@ def stimuli_of(bench: Bench) -> tuple[list[dict[str, Any]], int]:
                 ]
                 clock += 2 * _PAUSE_US
                 continue
+            if isinstance(line.part, OpenWire):  # all that can be done to it
+                found.append({"kind": "touch", "input": line.id, "at_us": clock, "hold_us": _PAUSE_US})
+                clock += 2 * _PAUSE_US
+                continue
             rows = _pressed(wanted.get(line.id))
             found += [{"kind": "press", "input": line.id, "at_us": clock + at_us, "hold_us": us} for at_us, us in rows]
             clock += rows[-1][0] + rows[-1][1] + _REST_US
@@ -69,6 +73,8 @@ def stimuli_of(bench: Bench) -> tuple[list[dict[str, Any]], int]:
             found += [{**one, "input": part.id, "at_us": clock + one["at_us"]} for one in tried]
             clock += max((one["at_us"] for one in tried), default=0) + 500_000
     for pair in chords_wanted(bench):
+        if any(isinstance(bench.contact(one).part, OpenWire) for one in pair):
+            continue
         found += [
             {"kind": "press", "input": one, "at_us": clock + 10_000 * place, "hold_us": _PRESS_US}
             for place, one in enumerate(pair)

@@ -69,6 +69,8 @@ KINDS: dict[str, Kind] = {
         Kind("magnet", "Magnet", "closes while a magnet is near", MOVED, of.MagnetContact, "reed door wheel",
              _bounces("small-button")),
         Kind("float", "Float", "closes when it tilts", MOVED, of.Float, "tilt water level", _bounces("float-contact")),
+        Kind("open-wire", "Open wire", "a pin that is read with nothing on it but a wire", TOLD, of.OpenWire,
+             "bare floating pin aerial touch nothing noise", {"wiring": {"pull": "none"}}),
         Kind("encoder", "Encoder", "turns in detents, and can be pushed", MEASURED, of.Encoder, "rotary dial knob",
              {"push": {"pin": "", **_bounces("small-button")}}, (("a", 0), ("b", 0), ("push/pin", 0))),
         Kind("potentiometer", "Potentiometer", "a track and a wiper", MEASURED, of.Potentiometer, "dial knob pot"),

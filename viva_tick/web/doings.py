@@ -18,12 +18,14 @@ from ..core.document import (
     Press,
     Scenario,
     SetTo,
+    Touch,
     Turn,
     WhenOutput,
     WhenState,
     WhenText,
 )
-from ..core.document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
+from ..core.document.parts import Analogue, Commands, Encoder, KeyMatrix, OpenWire, Sensed
+from ..core.electrics import floats
 from ..core.engine import Kind, Run
 from ..core.timing import SIGN_WORDS, Answers, Verdict, as_it_is
 
@@ -63,6 +65,7 @@ Said = tuple[str, str, str, str]  # label, field, how it is read, unit
 SHAPES: dict[type[Any], tuple[str, str, str, tuple[Said, ...], tuple[Said, ...]]] = {
     Press: ("cleaned {}", "pressed", "hold_us", (), (("for", "hold_us", "time", ""),)),
     SetTo: ("cleaned {}", "switched", "", (), ()),
+    Touch: ("cleaned {}", "touched at its wire", "hold_us", (), (("for", "hold_us", "time", ""),)),
     Turn: (
         "contact {}.a",
         "turned",
@@ -190,7 +193,8 @@ def standing(bench: Bench, scenario: Scenario) -> list[Standing]:
 
 def to_stand(bench: Bench, scenario: Scenario) -> list[tuple[str, list[dict[str, Any]]]]:
     """(words, patch) of what can be answered, and done over and over: with the contact of the same place."""
-    contacts = [line.id for line in bench.contacts]
+    pressed = [line for line in bench.contacts if not isinstance(line.part, OpenWire)]
+    contacts = [line.id for line in pressed]
     at = f"/scenarios/{bench.scenarios.index(scenario)}"
     halfway_us = scenario.length_us // 2 // 1000 * 1000
     found = [
@@ -199,7 +203,7 @@ def to_stand(bench: Bench, scenario: Scenario) -> list[tuple[str, list[dict[str,
     ]
     if not contacts:
         return found
-    for line in bench.contacts:
+    for line in pressed:
         do = {"kind": "press", "input": line.id, "at_us": 500_000, "hold_us": 60_000}
         value = {"do": do, "times": 20, "apart_us": 80_000, "apart_most_us": 400_000}
         found.append((f"Press {line.name} over and over", [{"op": "add", "path": f"{at}/repeats/-", "value": value}]))
@@ -244,7 +248,11 @@ def addable(bench: Bench) -> list[tuple[str, str, dict[str, Any]]]:
     found: list[tuple[str, str, dict[str, Any]]] = []
     for line in bench.contacts:
         press = {"kind": "press", "input": line.id, "hold_us": 120_000}
-        found.append((f"cleaned {line.id}", f"Press {line.name}", press))
+        if not isinstance(line.part, OpenWire):
+            found.append((f"cleaned {line.id}", f"Press {line.name}", press))
+        if floats(line, bench.the_board):
+            touch = {"kind": "touch", "input": line.id, "hold_us": 300_000}
+            found.append((f"cleaned {line.id}", f"Touch the wire of {line.name}", touch))
     for _, part in bench.sensed:
         if made := _first(part):
             lane, words = next(row[1:] for row in DONE_TO if isinstance(part, row[0]))

@@ -18,6 +18,7 @@ Line Serial;
 int MCUSR = 0, WDTCSR = 0, OCR0A = 0, TIMSK0 = 0;
 
 static std::vector<Called> called;
+static bool masked = false;
 static std::map<int, int> modes;
 static std::map<int, size_t> pins_seen;
 static int pin_masks[3] = {0, 0, 0}, pins_on = 0, sleep_kind = 0;
@@ -43,7 +44,7 @@ uint32_t millis() {
 // interrupt of the timer comes as often as anything is looked at.
 void watch(bool works) {
   if (in_handler) return;
-  if (TIMSK0 & (1 << OCIE0A)) TIMER0_COMPA_vect();
+  if (TIMSK0 & (1 << OCIE0A) && !masked) TIMER0_COMPA_vect();
   static const int64_t steps[] = {16000, 32000, 64000, 125000, 250000, 500000, 1000000, 2000000, 4000000, 8000000};
   while (WDTCSR & ((1 << WDE) | (1 << WDIE))) {
     const int64_t bites_us = fed_us + steps[(WDTCSR & 7) | (WDTCSR & (1 << WDP3) ? 8 : 0)];
@@ -191,6 +192,7 @@ static void serve_pins() {
 }
 
 void noInterrupts() {
+  masked = true;
   serve();
   serve_pins();
 }
@@ -220,6 +222,7 @@ void sleep_cpu() {
   const int64_t slept_us = until_us - clock_us;
   clock_us = until_us;
   held_us += slept_us + (sleep_kind == SLEEP_MODE_IDLE ? cost_pass_us : 0);  // and asking for the time
+  if (upset_by(clock_us)) be_upset();
   if (clock_us > end_us) std::exit(0);
   if (sleep_kind != SLEEP_MODE_PWR_DOWN) return;
   counter_zero_us += slept_us;
@@ -229,7 +232,7 @@ void sleep_cpu() {
 
 void sleep_mode() { sleep_cpu(); }
 
-void interrupts() {}
+void interrupts() { masked = false; }
 
 int digitalPinToInterrupt(int pin) { return pin; }
 

@@ -139,9 +139,9 @@ class WatchdogCalls(_Data):
     handler: CodeLine
     cause: CodeLine
     cause_bit: CodeLine
-    power_bit: CodeLine = "(1 << PORF)"
-    dip_bit: CodeLine = "(1 << BORF)"
-    pin_bit: CodeLine = "(1 << EXTRF)"
+    power_bit: CodeLine
+    dip_bit: CodeLine
+    pin_bit: CodeLine
     early_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$")]
 
 
@@ -194,7 +194,8 @@ class Board(_Data):
     there is none. `run_ua`, `sleep_ua`, `sleep_watchdog_ua`: what the board draws running, asleep, and asleep with its
     watchdog counting, lamps and regulator left out. `clock_ppm` is how far its clock may be off.
     `loader_clears_cause`: what loads programs clears the reset's cause before the program runs. `tone_timer` is
-    the timer that makes notes, and then dims nothing."""
+    the timer that makes notes, and then dims nothing. Not of the board's file, but as a bench's firmware has set it up:
+    `pulls_on`, its internal pulls are enabled; `digital`, pins that start analogue have been made digital."""
 
     id: BoardId
     name: Words
@@ -234,22 +235,27 @@ class Board(_Data):
     sleep_watchdog_ua: MicroAmp = 1_000
     tone_timer: Annotated[str, Field(max_length=4)] | None = None
     program: SketchWords | None
+    pulls_on: bool = Field(default=True, exclude=True)
+    digital: bool = Field(default=True, exclude=True)
     pins: Annotated[tuple[Pin, ...], Field(min_length=1, max_length=80)]
 
     @model_validator(mode="before")
     @classmethod
     def _calls_of_old(cls, data: Any) -> Any:
-        """A board that was copied before the calls stood in its file has those of the board that it came from."""
+        """A board that was copied before all the calls stood in its file has those of the board that it came from."""
         if isinstance(data, dict) and "sketch" in data:  # as documents up to version 3 called it
             data = {**{name: value for name, value in data.items() if name != "sketch"}, "program": data["sketch"]}
         words = data.get("program") if isinstance(data, dict) else None
-        if not isinstance(words, dict) or words.get("watchdog") or not words.get("watchdog_header"):
+        if not isinstance(words, dict) or not words.get("watchdog_header"):
+            return data
+        if (calls := words.get("watchdog")) and "power_bit" in calls:
             return data
         for board in boards().values():
             if board.program and board.program.watchdog and board.ram_bytes == data.get("ram_bytes", 2048):
                 own = board.program.model_dump(mode="json")
-                calls = {name: own[name] for name in ("watchdog", "timer", "sleep", "store")}
-                return {**data, "program": {**calls, **words}}
+                found = {name: own[name] for name in ("watchdog", "timer", "sleep", "store")} | words
+                found["watchdog"] = {**own["watchdog"], **(calls or {})}
+                return {**data, "program": found}
         return data
 
     @property
@@ -262,6 +268,15 @@ class Board(_Data):
         """The shortest step that is no shorter, or else the longest; what is wanted, where the board has no steps."""
         longest_us = max(self.watchdog_steps_us, default=wanted_us)
         return next((step for step in self.watchdog_steps_us if step >= wanted_us), longest_us)
+
+    def as_set_up(self, pulls_on: bool, digital: bool) -> Board:
+        """The same, with those of its settings left out that it has."""
+        return self.model_copy(update={"pulls_on": pulls_on or self.pull_enable is None, "digital": digital})
+
+    def reads_zero(self, pin_id: str) -> bool:
+        """Whether the pin is still analogue, and so reads 0 whatever is on it."""
+        pin = self.pin(pin_id)
+        return not self.digital and pin is not None and "starts-analogue" in pin.can
 
     def pin(self, pin_id: str) -> Pin | None:
         """The pin of that name, or None."""

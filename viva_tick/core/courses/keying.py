@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from ..contacts import ModelBouncer
 from ..document import KeyPress, Scenario
 from ..document.parts import KeyMatrix
+from ..seeds import between, stream
 from ..switches import SWITCH_CLASSES
 from .turning import MOST_MOVES, bounced
 
@@ -27,8 +28,24 @@ class KeyCourse:
         return self.changes[bisect_right(self.times_us, at_us) - 1][1]
 
 
-def key_course(part: KeyMatrix, scenario: Scenario, seed: int | str) -> KeyCourse:
-    """How the keys move in a scenario."""
+def _picked_up(part: KeyMatrix, length_us: int, seed: int | str, most: int) -> tuple[list[tuple[int, int, bool]], int]:
+    """(instant, place, closes) of columns that nothing holds, each of which reads low now and then as mains hum comes
+    over it, in all its keys at once; and as far as that was worked out."""
+    columns, edges = len(part.columns), []
+    for column in range(columns):
+        noise = stream("columns", seed, part.id, column)
+        at_us, low, left = 0, False, most // len(part.names)
+        while at_us < length_us and left:
+            if noise.random() < 0.5:
+                low, left = not low, left - 1
+                edges += [(at_us, place, low) for place in range(column, len(part.names), columns)]
+            at_us += between(noise, 1_000, 19_000)
+        length_us = min(length_us, at_us)
+    return edges, length_us
+
+
+def key_course(part: KeyMatrix, scenario: Scenario, seed: int | str, floats: bool = False) -> KeyCourse:
+    """How the keys move in a scenario; `floats`: nothing holds their columns."""
     held: list[tuple[int, str, bool]] = []
     edges: list[tuple[int, int, bool]] = []
     switch = SWITCH_CLASSES[part.switch]
@@ -47,6 +64,10 @@ def key_course(part: KeyMatrix, scenario: Scenario, seed: int | str) -> KeyCours
         if moves:
             changes = bounced(moves, ModelBouncer(switch, seed, part.id, name), scenario.length_us)
             edges += [(at_us, place, closes) for at_us, closes in changes[1:]]
+    if floats:
+        noise, to_us = _picked_up(part, scenario.length_us, seed, MOST_MOVES)
+        edges += noise
+        ends += [to_us] if to_us < scenario.length_us else []
     closed: frozenset[int] = frozenset()
     steps = [(0, closed)]
     for at_us, place, closes in sorted(edges):

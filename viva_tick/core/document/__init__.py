@@ -90,11 +90,13 @@ from .scenario import (
     Scenario,
     SetTo,
     Stimulus,
+    Touch,
     Turn,
     Upset,
     WhenOutput,
     WhenState,
     WhenText,
+    touches,
 )
 
 __all__ = [
@@ -182,6 +184,7 @@ __all__ = [
     "TextLine",
     "Timekeeping",
     "TimeoutEvent",
+    "Touch",
     "Transition",
     "Turn",
     "Turns",
@@ -205,4 +208,5 @@ __all__ = [
     "scale_ends",
     "schema",
     "size_of",
+    "touches",
 ]

@@ -216,7 +216,11 @@ class Bench(Doc):
     @property
     def the_board(self) -> Board:
         """The board: the user's own, or one that ships. KeyError for one that is not known."""
-        return self.own_board or boards()[self.board]
+        board = self.own_board or boards()[self.board]
+        done = self.firmware.set_up
+        if done.enables_pulls and done.makes_digital:
+            return board
+        return board.as_set_up(done.enables_pulls, done.makes_digital)
 
     @property
     def line_baud(self) -> int:
@@ -264,6 +268,14 @@ class Bench(Doc):
             if scenario.name == name:
                 return scenario
         raise KeyError(name)
+
+    def on_level(self, channel: Channel) -> str:
+        """The level that the firmware takes for on."""
+        return self.firmware.on_levels.get(channel.id, channel.active_level)
+
+    def inverted(self, channel: Channel) -> bool:
+        """Whether the output is off when the firmware switches it on."""
+        return self.on_level(channel) != channel.active_level
 
     def debounce(self, line_id: str) -> Debounce:
         """How that contact is cleaned; one not named in the firmware is not cleaned."""

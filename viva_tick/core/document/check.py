@@ -201,7 +201,7 @@ def _debounce(bench: Bench) -> Iterator[Problem]:
 
 def _scenarios(bench: Bench) -> Iterator[Problem]:
     yield from _twice((scenario.name for scenario in bench.scenarios), "scenarios", "name")
-    inputs = {line.id for line in bench.contacts}
+    inputs = {line.id: line.part for line in bench.contacts}
     parts: dict[str, Sensed] = {part.id: part for _, part in bench.sensed}
     for index, scenario in enumerate(bench.scenarios):
         for number, stimulus in enumerate(scenario.stimuli):

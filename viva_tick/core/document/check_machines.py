@@ -234,5 +234,6 @@ def machine_problems(bench: Bench) -> Iterator[Problem]:
         yield from names.output((*where, "other"), lock.other)
         if lock.one == lock.other:
             yield Problem(pointer(*where, "other"), "an interlock is between two outputs.")
-    for name in firmware.limits:
-        yield from names.output(("firmware", "limits", name), name)
+    for field in ("limits", "on_levels"):
+        for name in getattr(firmware, field):
+            yield from names.output(("firmware", field, name), name)

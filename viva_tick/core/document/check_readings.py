@@ -11,9 +11,9 @@ from ..units import short
 from .bench import Bench
 from .firmware import Listen, Measure, Scan, Turns
 from .machines import InputEvent
-from .parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
+from .parts import Analogue, Commands, Encoder, KeyMatrix, OpenWire, Part, Sensed
 from .problems import Problem, pointer
-from .scenario import Command, KeyPress, Level, Stimulus, Turn
+from .scenario import Command, KeyPress, Level, Stimulus, Touch, Turn
 
 
 def either(names: Iterable[str]) -> str:
@@ -123,8 +123,8 @@ def unheard(bench: Bench, event: InputEvent) -> str:
     return ""
 
 
-def unmoved(stimulus: Stimulus, contacts: set[str], parts: dict[str, Sensed]) -> str:
-    """Why a stimulus cannot be done to what it names; empty where it can."""
+def unmoved(stimulus: Stimulus, contacts: dict[str, Part], parts: dict[str, Sensed]) -> str:
+    """Why a stimulus cannot be done to what it names; empty where it can. `contacts` are the parts of the lines."""
     part = parts.get(stimulus.input)
     known = stimulus.input in contacts or part is not None
     if not known:
@@ -136,4 +136,6 @@ def unmoved(stimulus: Stimulus, contacts: set[str], parts: dict[str, Sensed]) ->
             if isinstance(stimulus, KeyPress) and isinstance(part, KeyMatrix) and stimulus.key not in part.names:
                 return f"{part.name} has no key “{stimulus.key}”; {either(part.names)} are there."
             return ""
+    if isinstance(contacts.get(stimulus.input), OpenWire) and not isinstance(stimulus, Touch):
+        return f"nothing of “{stimulus.input}” can be pressed; its wire can be touched."
     return "" if stimulus.input in contacts else f"“{stimulus.input}” cannot be pressed; it is not a contact."

@@ -10,6 +10,7 @@ from .base import Doc, MillisUs, Ref
 from .guarding import Keep, Sleep, Watchdog
 from .machines import AtLeastMs, Interlock, Limit, Machine, OutputRow, Restart, Variable
 from .pacing import Kernel, Loop, Measured, School, Serial, Task, Timekeeping
+from .parts.base import Level
 
 
 class Debounce(Doc):
@@ -121,9 +122,18 @@ class Gestures(Doc):
     together_us: Annotated[int, Field(ge=10_000, le=1_000_000, multiple_of=1000)] = 80_000
 
 
+class SetUp(Doc):
+    """What set-up does to the board before anything else, where the board wants it: it enables the internal pulls, and
+    makes pins digital that start analogue."""
+
+    enables_pulls: bool = True
+    makes_digital: bool = True
+
+
 class Firmware(Doc):
     """Everything the sketch does. A contact that `debounce` does not name is not cleaned; an encoder, an analogue part,
-    a key matrix or a source of commands that `readings` does not name is not read."""
+    a key matrix or a source of commands that `readings` does not name is not read. `on_levels` are, by output, the
+    level that the firmware takes for on; an output that is not named is switched as it is wired."""
 
     debounce: dict[Ref, Debounce] = Field(default_factory=dict)
     readings: dict[Ref, Reading] = Field(default_factory=dict)
@@ -135,6 +145,8 @@ class Firmware(Doc):
     limits: dict[Ref, Limit] = Field(default_factory=dict)
     tasks: Annotated[tuple[Task, ...], Field(max_length=32)] = ()
     school: School = "counter"
+    set_up: SetUp = SetUp()
+    on_levels: dict[Ref, Level] = Field(default_factory=dict)
     loop: Loop = Loop()
     kernel: Kernel = Kernel()
     measured: Measured = Measured()

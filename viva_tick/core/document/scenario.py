@@ -67,7 +67,16 @@ class Command(Doc):
     number: Annotated[int, Field(ge=0, le=65_535)]
 
 
-Stimulus = Annotated[Press | SetTo | Turn | Level | KeyPress | Command, Field(discriminator="kind")]
+class Touch(Doc):
+    """A hand at the wire of a contact, for a while. Where something holds the pin nothing comes of it."""
+
+    kind: Literal["touch"] = "touch"
+    input: Ref
+    at_us: Micros
+    hold_us: Annotated[int, Field(ge=1000, le=86_400_000_000)]
+
+
+Stimulus = Annotated[Press | SetTo | Touch | Turn | Level | KeyPress | Command, Field(discriminator="kind")]
 
 
 class WhenOutput(Doc):
@@ -185,6 +194,15 @@ class ExpectText(Doc):
 
 
 Expect = Annotated[ExpectOn | ExpectCount | ExpectState | ExpectNumber | ExpectText, Field(discriminator="kind")]
+
+
+def touches(scenario: Scenario, ident: str) -> tuple[tuple[int, int], ...]:
+    """From when to when a hand is at the wire of a contact."""
+    return tuple(
+        (one.at_us, one.at_us + one.hold_us)
+        for one in scenario.stimuli
+        if isinstance(one, Touch) and one.input == ident
+    )
 
 
 class Scenario(Doc):

@@ -196,6 +196,18 @@ def _limit(before: Bench, after: Bench, found: re.Match[str], operation: dict[st
     return f"{name}: {ms(limit.longest_us)} on at most" if limit else f"{name}: no limit"
 
 
+def _on_level(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    name, level = _input_name(before, after, found[1]), after.firmware.on_levels.get(found[1])
+    return f"{name}: the firmware writes {level} for on" if level else f"{name}: switched as it is wired"
+
+
+def _set_up(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    does, what = bool(operation.get("value")), found[1]
+    if what == "enables_pulls":
+        return "set-up enables the pulls" if does else "set-up leaves the pulls off"
+    return "set-up makes its pins digital" if does else "set-up leaves its pins analogue"
+
+
 def _drive_words(value: dict[str, Any]) -> str:
     kind = str(value.get("kind", ""))
     if kind == "steady":
@@ -287,6 +299,8 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/firmware/variables/(\d+)/(.+)", _variable),
     (r"/firmware/variables(?:/.*)?", _listed("variable", lambda bench: bench.firmware.variables)),
     (r"/firmware/limits/([^/]+)(?:/.*)?", _limit),
+    (r"/firmware/on_levels/([^/]+)", _on_level),
+    (r"/firmware/set_up/(\w+)", _set_up),
     (r"/firmware/interlocks(?:/.*)?", lambda *_: "which outputs are never on together"),
     (r"/firmware/machines(?:/.*)?", _listed("machine", lambda bench: bench.firmware.machines)),
     (r"/firmware/loop.*", _loop),

@@ -32,7 +32,7 @@ from .lamp import (
     legs_of,
 )
 from .levels import FLOATING, HIGH, LOW, TRANSIT_US, floats, level_changes, level_of
-from .matrix import ghost_example, joined, key_name, keys_seen
+from .matrix import columns_float, ghost_example, joined, key_name, keys_seen
 from .pin import (
     LONG_CABLE_CM,
     NOISY_OHM,
@@ -81,6 +81,7 @@ __all__ = [
     "both_states",
     "broken_mv",
     "circuit_of",
+    "columns_float",
     "counts_of",
     "draws",
     "falls",

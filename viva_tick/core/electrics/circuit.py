@@ -10,7 +10,7 @@ from dataclasses import dataclass
 
 from ..boards import Board
 from ..contacts import Filter
-from ..document.parts import ButtonModule, ContactLine, FourLegged, SignalIn, TwoWay
+from ..document.parts import ButtonModule, ContactLine, FourLegged, OpenWire, SignalIn, TwoWay
 
 OTHER = {"ground": "supply", "supply": "ground"}
 
@@ -30,7 +30,8 @@ class Circuit:
 
     `contact` is the rail that the closed contact joins the pin to, None where it joins it to nothing; `other` the rail
     that it is joined to while the contact is open. `shorts`: the closed contact joins the two rails. `wasted_ohm`: a
-    resistor that lies from rail to rail (0: none). `source_mv` is what the contact's side has for high.
+    resistor that lies from rail to rail (0: none). `source_mv` is what the contact's side has for high. `deaf`: the pin
+    is analogue still, and reads 0.
     """
 
     contact: str | None
@@ -41,6 +42,7 @@ class Circuit:
     shorts: bool
     wasted_ohm: int
     source_mv: int
+    deaf: bool = False
 
     def touching(self, pressed: bool) -> bool:
         """Whether the metal touches."""
@@ -56,7 +58,7 @@ def pull_branch(pull: str, pull_ohm: int, pin_id: str, board: Board) -> Branch |
         return Branch(rail, (pull_ohm, pull_ohm), inside=False)
     pin = board.pin(pin_id)
     ohm = board.pull_up_ohm if rail == "supply" else board.pull_down_ohm
-    if ohm is None or (pin is not None and "no-pull" in pin.can):
+    if ohm is None or not board.pulls_on or (pin is not None and "no-pull" in pin.can):
         return None
     return Branch(rail, ohm, inside=True)
 
@@ -83,12 +85,15 @@ def circuit_of(line: ContactLine, board: Board) -> Circuit:
             wasted_ohm = part.resistor_ohm
     elif isinstance(part, TwoWay) and part.other_throw == "wired":
         other = OTHER[wiring.contact_to]
+    elif isinstance(part, OpenWire):
+        contact = None
     elif isinstance(part, SignalIn):
         source_mv = part.high_mv
         if part.drives == "both":
             other = OTHER[wiring.contact_to]
     stuck = isinstance(part, FourLegged) and part.legs == "joined"
-    return Circuit(contact, other, held, wiring.normally == "closed", stuck, shorts, wasted_ohm, source_mv)
+    deaf = board.reads_zero(line.pin)
+    return Circuit(contact, other, held, wiring.normally == "closed", stuck, shorts, wasted_ohm, source_mv, deaf)
 
 
 def filter_of(line: ContactLine, board: Board) -> Filter | None:
@@ -98,7 +103,7 @@ def filter_of(line: ContactLine, board: Board) -> Filter | None:
     """
     wiring = line.wiring
     circuit = circuit_of(line, board)
-    if wiring.filter == "none" or circuit.contact is None or circuit.stuck:
+    if wiring.filter == "none" or circuit.contact is None or circuit.stuck or circuit.deaf:
         return None
     shares = {"supply": 1.0, "ground": 0.0}
     farad_us = wiring.filter_nf * 1e-3  # Ω · nF · 1e-3 = µs

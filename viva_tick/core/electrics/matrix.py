@@ -8,9 +8,16 @@ from __future__ import annotations
 
 from itertools import combinations, product
 
+from ..boards import Board
 from ..document.parts import KeyMatrix
+from .circuit import pull_branch
 
 Key = tuple[int, int]
+
+
+def columns_float(part: KeyMatrix, board: Board) -> bool:
+    """Whether nothing holds one of its columns while no key joins it to a row."""
+    return any(pull_branch(part.pull, part.pull_ohm, pin, board) is None for pin in part.columns)
 
 
 def joined(pressed: frozenset[Key], row: int) -> set[int]:

@@ -56,7 +56,7 @@ def pin_state(circuit: Circuit, board: Board, touching: bool) -> PinState:
     past_ua = _past_the_pin_ua(circuit, board, touching)
     joined = circuit.contact if touching else circuit.other
     if not circuit.held and joined is None:
-        return PinState(touching, (0, board.logic_mv), (0, 0), "floats", past_ua)
+        return PinState(touching, (0, board.logic_mv), (0, 0), "low" if circuit.deaf else "floats", past_ua)
     joined_mv = 0 if joined in (None, "ground") else circuit.source_mv
     voltages: list[float] = []
     currents: list[float] = []
@@ -72,7 +72,8 @@ def pin_state(circuit: Circuit, board: Board, touching: bool) -> PinState:
             voltages.append(node)
             currents.append(abs(node - joined_mv) / CONTACT_OHM * 1000 if joined else 0.0)
     pin_mv = (min(voltages), max(voltages))
-    return PinState(touching, pin_mv, (min(currents), max(currents)), verdict(board, pin_mv), past_ua)
+    said = "low" if circuit.deaf else verdict(board, pin_mv)
+    return PinState(touching, pin_mv, (min(currents), max(currents)), said, past_ua)
 
 
 def verdict(board: Board, pin_mv: tuple[float, float]) -> str:

@@ -114,7 +114,7 @@ class OutputTexts:
         return text
 
     def _output(self, channel: Channel) -> str:
-        level = "LOW" if channel.active_level == "low" else "HIGH"
+        level = "LOW" if self.bench.on_level(channel) == "low" else "HIGH"
         return f"Output {snake(channel.id)}_out({snake(channel.id).upper()}_PIN, {level});\n"
 
     def setup(self) -> list[str]:

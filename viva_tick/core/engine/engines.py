@@ -6,7 +6,7 @@ from abc import abstractmethod
 from dataclasses import replace
 
 from ..contacts import ContactCourse, contact_course
-from ..document import Bench, Scenario
+from ..document import Bench, Scenario, touches
 from ..drives import FULL
 from ..electrics import FLOATING, circuit_of, level_changes
 from ..program import program_of
@@ -110,7 +110,8 @@ def _hands(
     def move(ident: str, since_us: int, now: Scenario) -> None:
         line = lines[ident]
         courses[ident] = _faulty(contact_course(bench, line, now, seed), ident, fault)
-        levels = level_changes(line, bench.the_board, courses[ident], scenario.length_us, seed)
+        touched = touches(scenario, ident)
+        levels = level_changes(line, bench.the_board, courses[ident], scenario.length_us, seed, touched)
         firmware.reading.contacts[ident].follow(levels, since_us)
 
     return Hands(scenario, seed, firmware.recorded, move)

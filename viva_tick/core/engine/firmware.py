@@ -11,7 +11,7 @@ from functools import partial
 
 from ..clock import US_PER_MS
 from ..contacts import ContactCourse
-from ..document import CAUSE_EVENTS, Bench, Scenario
+from ..document import CAUSE_EVENTS, Bench, Scenario, touches
 from ..electrics import level_changes
 from ..program import Stage, program_of
 from .blocking import Blocking
@@ -66,7 +66,10 @@ class Firmware:
         self.watchdog = Watchdog(program)
         self.upsets = Upsets(scenario)
         self.blocking = Blocking(self.watchdog, self.upsets, processor)
-        levels = {line.id: level_changes(line, board, courses[line.id], length_us, seed) for line in bench.contacts}
+        levels = {
+            line.id: level_changes(line, board, courses[line.id], length_us, seed, touches(scenario, line.id))
+            for line in bench.contacts
+        }
         common = (self.this, self.counter, self.blocking)
         self.reading = ReadStage(program, *common, levels, sensed_slots(program, scenario, seed))
         self.driving = DriveStage(program, *common)

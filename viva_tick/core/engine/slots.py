@@ -180,6 +180,7 @@ class OutputSlot:
         "guarded",
         "hz",
         "id",
+        "inverted",
         "level",
         "longest_ms",
         "pending",
@@ -192,8 +193,9 @@ class OutputSlot:
         "values",
     )
 
-    def __init__(self, part: Channel, longest_ms: int) -> None:
+    def __init__(self, part: Channel, longest_ms: int, inverted: bool = False) -> None:
         self.id = part.id
+        self.inverted = inverted  # it is off when the firmware switches it on
         # What it does until set-up makes the pin an output: floats, unless a resistor holds it.
         held = {"up": "high", "down": "low"}.get(part.hold)
         self.unset = -1 if held is None else int(held == part.active_level)
@@ -257,8 +259,13 @@ class OutputSlot:
         if (level > 0) != (self.level > 0):
             self.changed_ms = now_ms
             self.ever = self.ever or level > 0
-            self.values.add(clock_us, 1 if level else 0)
+            if not self.inverted:
+                self.values.add(clock_us, 1 if level else 0)
         self.level = level
+        if self.inverted:
+            level = FULL - level
+            if self.values.values[-1] != int(level > 0):
+                self.values.add(clock_us, int(level > 0))
         self.duty.add(clock_us, level)
 
     def dues(self) -> list[tuple[int, int]]:

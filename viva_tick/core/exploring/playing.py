@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from ..document import Bench, Gestures, Listen, Measure, Scan, Scenario, TimeoutEvent, Turns
-from ..document.parts import Analogue, Encoder
+from ..document.parts import Analogue, Encoder, OpenWire
 from ..drives import Angle, Blockable
 from ..electrics import counts_of, pin_mv, range_of, threshold_counts
 from ..engine import Kind, SkippingEngine
@@ -40,7 +40,8 @@ class _Hand:
         self.before: Cause = ("", "", "")
 
     def press(self, ident: str, hold_us: int) -> dict[str, Any]:
-        row = {"kind": "press", "input": ident, "at_us": self.clock_us, "hold_us": hold_us}
+        kind = "touch" if isinstance(self.bench.contact(ident).part, OpenWire) else "press"
+        row = {"kind": kind, "input": ident, "at_us": self.clock_us, "hold_us": hold_us}
         self.rows.append(row)
         return row
 

@@ -51,6 +51,7 @@ RULES: tuple[Rule, ...] = (
     electric.long_wire,
     electric.rc_filter,
     electric.inverted,
+    electric.output_inverted,
     volts.trigger,
     wire.grounds,
     loads.lamp,
@@ -160,6 +161,7 @@ RULES: tuple[Rule, ...] = (
     power.brown_out,
     guard.alone,
     contacts.magnet,
+    pins.left_analogue,
     pins.starting,
     wire.hazard,
 )

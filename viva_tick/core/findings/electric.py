@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..contacts import Filter, reaches_us
-from ..document import ContactLine
+from ..document import ContactLine, pointer
 from ..document.parts import ButtonModule, SignalIn, TwoWay
 from ..electrics import (
     LONG_CABLE_CM,
@@ -381,4 +381,25 @@ def inverted(evidence: Evidence) -> Iterator[Finding]:
             pointer=where,
             patch=replaced(where, pressed.verdict),
             mend=f"Use {pressed.verdict} for pressed",
+        )
+
+
+def output_inverted(evidence: Evidence) -> Iterator[Finding]:
+    """An output does the opposite of what the firmware asks for."""
+    bench = evidence.bench
+    for channel in bench.channels:
+        if not bench.inverted(channel):
+            continue
+        yield Finding(
+            code="wire.output-inverted",
+            severity=Severity.MUST,
+            station="wire",
+            part=channel.part.id,
+            title=f"{channel.name} does the opposite",
+            sentence=f"It is wired to be on while {channel.pin} is {channel.active_level}, and the firmware writes "
+            f"{bench.on_level(channel)} to switch it on: it is on whenever it should be off.",
+            numbers=(("on while", channel.active_level), ("the firmware writes for on", bench.on_level(channel))),
+            pointer=pointer("firmware", "on_levels", channel.id),
+            patch=({"op": "remove", "path": pointer("firmware", "on_levels", channel.id)},),
+            mend="Switch it as it is wired",
         )

@@ -46,7 +46,7 @@ MIND: tuple[tuple[tuple[str, ...], str, Severity, str, str], ...] = (
         "starts-analogue",
         Severity.NOTE,
         "sits on a pin that starts analogue",
-        "{} reads 0 until the firmware makes it digital; do it in set-up.",
+        "{} reads 0 until set-up makes it digital: the bench has it do so, and a program of your own has to.",
     ),
 )
 
@@ -195,16 +195,51 @@ def board_pulls(evidence: Evidence) -> Iterator[Finding]:
                 mend="Add 10 kΩ to ground",
             )
     asking = [claim for claim in bench.claims if claim.pull.startswith("internal")]
-    if asking and board.pull_enable:
+    if asking and not board.pulls_on:
+        yield Finding(
+            code="wire.pulls-off",
+            severity=Severity.MUST,
+            station="wire",
+            part=asking[0].part,
+            title="No pull of the board holds anything",
+            sentence="Set-up leaves the board's pull enable as it is after a reset, with the pulls off: what asks for "
+            "one floats while its contact is open.",
+            numbers=(("pins that ask for one", str(len(asking))),),
+            pointer="/firmware/set_up/enables_pulls",
+            patch=replaced("/firmware/set_up/enables_pulls", True),
+            mend="Enable them in set-up",
+        )
+    elif asking and board.pull_enable:
         yield Finding(
             code="wire.pull-enable",
             severity=Severity.NOTE,
             station="wire",
             part=asking[0].part,
             title="The pulls need a bit of their own",
-            sentence=f"The board's pulls work only with {board.pull_enable.name} set {board.pull_enable.active}.",
+            sentence=f"The board's pulls work only with {board.pull_enable.name} set {board.pull_enable.active}: "
+            "the bench has set-up do it, and a program of your own has to.",
             numbers=(("pins that ask for one", str(len(asking))),),
             pointer=pull_path(bench, asking[0]),
+        )
+
+
+def left_analogue(evidence: Evidence) -> Iterator[Finding]:
+    """An input reads 0 for ever, on a pin that set-up left analogue."""
+    board = evidence.bench.the_board
+    for claim in evidence.bench.claims:
+        if not board.reads_zero(claim.pin) or {"analogue", "output"} & set(claim.needs):
+            continue
+        yield Finding(
+            code="wire.left-analogue",
+            severity=Severity.MUST,
+            station="wire",
+            part=claim.part,
+            title=f"{claim.name} reads 0 for ever",
+            sentence=f"{claim.pin} starts analogue and set-up leaves it so: whatever is on it, the program reads 0.",
+            numbers=(("pin", claim.pin),),
+            pointer="/firmware/set_up/makes_digital",
+            patch=replaced("/firmware/set_up/makes_digital", True),
+            mend="Make it digital in set-up",
         )
 
 

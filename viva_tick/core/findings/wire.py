@@ -12,6 +12,7 @@ from ..document.parts import (
     Heater,
     KeyMatrix,
     Motor,
+    OpenWire,
     Relay,
     RelayBoard,
     SignalIn,
@@ -40,13 +41,17 @@ def floating(evidence: Evidence) -> Iterator[Finding]:
             numbers.append(("readings turned over", str(len(noise))))
             show = tuple(noise[1:4])
         to_ground = line.wiring.contact_to == "ground"
+        bare = isinstance(line.part, OpenWire)
+        on_it = f"Nothing is on {line.pin} but {line.wiring.wire_cm} cm of wire: it"
+        said = on_it if bare else f"With the contact open nothing holds {line.pin}, so it"
         yield Finding(
             code="wire.floating",
             severity=Severity.MUST,
             station="wire",
             part=line.part.id,
             title=f"{line.name}: the pin floats",
-            sentence=f"With the contact open nothing holds {line.pin}, so it reads whatever the wire picks up.",
+            sentence=f"{said} reads whatever the wire picks up"
+            + (", more the longer it is, and most with a hand near." if bare else "."),
             numbers=tuple(numbers),
             pointer=f"{line.at}/wiring/pull",
             patch=_hold(f"{line.at}/wiring/pull", to_ground),

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...core.boards import Board
-from ...core.document.parts import ButtonModule, ContactLine, SignalIn, TwoWay
+from ...core.document.parts import ButtonModule, ContactLine, OpenWire, SignalIn, TwoWay
 from ...core.electrics import Branch, Circuit, PinState, both_states, circuit_of
 from ...core.units import amps, ohms, span, volts
 from .pen import GROUND_Y, NODE_Y, SUPPLY_Y, Figure, Pen, Value
@@ -97,7 +97,12 @@ def contact_figure(line: ContactLine, board: Board, circuit: Circuit, state: Pin
         inside = [branch for branch in circuit.held if branch.inside]
     else:
         pen.path(f"M80 {NODE_Y} H262", "wire node")
-        _contact(pen, line, circuit, state)
+        if isinstance(part, OpenWire):
+            pen.circle(80, NODE_Y, 3, "end").text(
+                88, NODE_Y + 16, f"{line.wiring.wire_cm} cm of wire, nothing on it", "part-text"
+            )
+        else:
+            _contact(pen, line, circuit, state)
         if circuit.other:
             _other_throw(pen, circuit, state.touching)
         inside = [branch for branch in circuit.held if branch.inside]

@@ -8,7 +8,7 @@ from typing import Any
 from ...core.contacts import bounce_figures, distribution
 from ...core.debounce import METHODS, Method
 from ...core.document import Bench, ContactLine, TapTiming
-from ...core.document.parts import Sensed
+from ...core.document.parts import OpenWire, Sensed
 from ...core.kinds import KINDS
 from ...core.program import idle_pass_us
 from ...core.sweep import Decision, decide, shortest_tap_us
@@ -25,7 +25,7 @@ def _items(bench: Bench) -> list[str]:
     """Contacts and the other inputs, in the order of the parts."""
     found: list[str] = []
     for at, part in bench.placed:
-        found += [line.id for line in part.contacts(at)]
+        found += [line.id for line in part.contacts(at) if not isinstance(line.part, OpenWire)]  # nothing bounces there
         if isinstance(part, Sensed):
             found.append(part.id)
     return found

@@ -86,6 +86,7 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         "first_pin_path": {part.id: part.claims(at)[0].where for at, part in bench.placed},
         "tray": _tray(Room.of(bench)),
         "sums": _sums(bench),
+        "set_ups": _set_ups(bench),
         "own_ua": sum(draw.own_ua for draw in draws(bench)),
         "part": found[1] if found else None,
     }
@@ -184,6 +185,25 @@ def _used_by(bench: Bench, part: Part, at: str) -> str:
     return _users(bench, _names(part, at))
 
 
+def _set_ups(bench: Bench) -> list[dict[str, Any]]:
+    """What set-up does to the board before anything else, where the board wants it: each can be left out."""
+    board, done, at = bench.the_board, bench.firmware.set_up, "/firmware/set_up"
+    found = []
+    if board.pull_enable:
+        does, leaves = "set-up enables the pulls", "set-up leaves the pulls off"
+        found.append(
+            {"id": "set-up-pulls", "path": f"{at}/enables_pulls", "done": done.enables_pulls, "does": does}
+            | {"leaves": leaves, "what": "The board's pulls"}
+        )
+    if any("starts-analogue" in pin.can for pin in board.pins):
+        does, leaves = "set-up makes its pins digital", "set-up leaves its pins analogue"
+        found.append(
+            {"id": "set-up-digital", "path": f"{at}/makes_digital", "done": done.makes_digital, "does": does}
+            | {"leaves": leaves, "what": "Pins that start analogue"}
+        )
+    return found
+
+
 def _forget(bench: Bench, names: set[str]) -> Patch:
     """The patch that takes out the debounce of contacts and what the scenarios do to them."""
     patch: Patch = [
@@ -191,6 +211,8 @@ def _forget(bench: Bench, names: set[str]) -> Patch:
         for where, known in (
             ("/firmware/debounce", bench.firmware.debounce),
             ("/firmware/readings", bench.firmware.readings),
+            ("/firmware/limits", bench.firmware.limits),
+            ("/firmware/on_levels", bench.firmware.on_levels),
             ("/taps", bench.taps),
         )
         for name in sorted(names & set(known))

@@ -7,7 +7,7 @@ from typing import Any, get_args
 
 from ...core.boards import Board
 from ...core.cautions import HAZARD_NAMES
-from ...core.document import Bench, Part
+from ...core.document import Bench, Part, pointer
 from ...core.document.parts import (
     Analogue,
     Burden,
@@ -24,6 +24,7 @@ from ...core.document.parts import (
     Load,
     MagnetContact,
     Motor,
+    OpenWire,
     PanelButton,
     Potentiometer,
     Relay,
@@ -88,6 +89,7 @@ class Control:
     reads: str = "int"
     unit: str = ""
     wide: bool = False
+    adds: bool = False  # nothing may be there yet
 
 
 Row = list[Control]
@@ -162,6 +164,8 @@ def _input_rows(part: Part, at: str, board: Board) -> list[Row]:
                 "Other side", f"{at}/other_throw", part.other_throw, (("open", "open"), ("wired", "to the other rail"))
             )
             return [[other], *contact_rows(part, at, board)]
+        case OpenWire():
+            return contact_rows(part, at, board, rails=False)
         case MagnetContact():
             magnet = [
                 Control("Magnet", f"{at}/magnet_mm", part.magnet_mm, unit="mm long"),
@@ -299,6 +303,17 @@ def _command_rows(part: Commands, at: str) -> list[Row]:
         for n, one in enumerate(part.sets)
     ]
     return [row, heard, names, hits, *sets]
+
+
+def _on_levels(bench: Bench, part: Part, at: str) -> list[Row]:
+    """What the firmware writes to switch it on, which need not be what its wiring wants."""
+    found = []
+    for channel in part.channels(at):
+        name = "Firmware writes" if channel.name == part.name else f"{channel.name}: firmware writes"
+        where = pointer("firmware", "on_levels", channel.id)
+        words = (("high", "high for on"), ("low", "low for on"))
+        found.append(Control(name, where, bench.on_level(channel), words, adds=True))
+    return [found]
 
 
 def _output_rows(part: Part, at: str) -> list[Row]:
@@ -458,4 +473,5 @@ def wire_end(part: Part, at: str) -> Row:
 def rows(bench: Bench, part: Part, at: str) -> list[Row]:
     """Everything that can be set on a part: lines of words, each of which opens the others that could stand there."""
     found = _output_rows(part, at) if at.startswith("/outputs") else _input_rows(part, at, bench.the_board)
+    found = found + _on_levels(bench, part, at)
     return [[replace(one, menu=bool(one.options)) for one in row] for row in found if row]

@@ -29,6 +29,7 @@ from .contacts import (
     FourLegged,
     LimitSwitch,
     MagnetContact,
+    OpenWire,
     PanelButton,
     SignalIn,
     SlideSwitch,
@@ -89,6 +90,7 @@ InputPart = Annotated[
     | SlideSwitch
     | PanelButton
     | LimitSwitch
+    | OpenWire
     | MagnetContact
     | Float
     | Encoder
@@ -159,6 +161,7 @@ __all__ = [
     "MagnetContact",
     "ModelledContact",
     "Motor",
+    "OpenWire",
     "OutputBase",
     "OutputPart",
     "PanelButton",

@@ -19,6 +19,7 @@ from .base import (
     OhmOrNone,
     Part,
     PinId,
+    Wiring,
     contact_claim,
     line_of,
 )
@@ -99,6 +100,13 @@ class LimitSwitch(ContactPart):
     """A switch that something runs against."""
 
     kind: Literal["limit-switch"] = "limit-switch"
+
+
+class OpenWire(ContactPart):
+    """A pin that is read with nothing on it but a wire: whatever its wiring says of a contact, there is none."""
+
+    kind: Literal["open-wire"] = "open-wire"
+    wiring: Wiring = Wiring(pull="none")
 
 
 class Float(ContactPart):

@@ -8,7 +8,7 @@ from ...clock import MASK
 from ...courses import KeyCourse, key_course
 from ...document import Scan, Scenario
 from ...document.parts import KeyMatrix
-from ...electrics import joined
+from ...electrics import columns_float, joined
 from ...readers import CodeLock, KeyCleaner
 from ..trace import Kind, Recording
 from .base import SensedSlot
@@ -20,7 +20,7 @@ class ScanSlot(SensedSlot):
     def __init__(self, part: KeyMatrix, reading: Scan, scenario: Scenario, seed: int, *rest: Any) -> None:
         super().__init__(part, *rest)
         self.part = part
-        self.course: KeyCourse = key_course(part, scenario, seed)
+        self.course: KeyCourse = key_course(part, scenario, seed, columns_float(part, self.board))
         self.known_until_us = self.course.until_us
         self.scan_ms = reading.scan_us // 1000
         self.wait_ms = reading.interval_us // 1000

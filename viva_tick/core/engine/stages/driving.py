@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...clock import US_PER_MS
-from ...drives import OFF
+from ...drives import FULL, OFF
 from ...drives.steady import SteadyCourse
 from ...program import Program, Stage
 from ..blocking import Blocking
@@ -20,7 +20,8 @@ class DriveStage(StageRunner):
         self.this, self.counter, self.blocking = this, counter, blocking
         longest = program.longest_ms
         self.outputs = {
-            block.of: OutputSlot(block.subject, longest.get(block.of, 0)) for block in program.of(Stage.DRIVE)
+            block.of: OutputSlot(block.subject, longest.get(block.of, 0), program.bench.inverted(block.subject))
+            for block in program.of(Stage.DRIVE)
         }
         for lock in program.bench.firmware.interlocks:
             one, other = self.outputs[lock.one], self.outputs[lock.other]
@@ -41,8 +42,11 @@ class DriveStage(StageRunner):
             output.level = OFF
         for output in self.order:
             output.begin(now_ms)
-            if output.unset != (1 if output.level else 0):  # otherwise it is as it was held until now
-                output.values.add(ready_us, 1 if output.level else 0)
+            lit = int((output.level > OFF) != output.inverted)
+            if output.inverted:
+                output.duty.add(ready_us, FULL - output.level)
+            if output.unset != lit:  # otherwise it is as it was held until now
+                output.values.add(ready_us, lit)
 
     def run(self, clock_us: int) -> int:
         """See `StageRunner.run`."""
