@@ -140,7 +140,7 @@ class Noise(unittest.TestCase):
         self.assertEqual([at for at in turned(60, touched=True, pull="internal-up") if at > 70_000], [])
 
     def test_keys_whose_columns_nothing_holds_press_themselves(self) -> None:
-        keys = {"kind": "matrix", "id": "keys", "name": "Keys", "rows": ["A0", "A1"], "columns": ["A2", "B0"]}
+        keys = {"kind": "matrix", "id": "keys", "name": "Keys", "rows": ["A0", "A1"], "columns": ["B0", "B3"]}
         for set_up, pull, own in (({}, "internal-up", False), ({"enables_pulls": False}, "internal-up", True),
                                   ({"enables_pulls": False}, "up", False), ({}, "none", True)):  # fmt: skip
             bench = bench_from_data({
