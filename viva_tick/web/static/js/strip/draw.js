@@ -208,7 +208,7 @@ function resets(pen, data, view, middle, paint, words) {
     pen.lineTo(x, middle + 5);
     pen.lineTo(x - 5, middle);
     pen.fill();
-    label(pen, words[cause], x + 6, x + 110, middle + 4, paint.must);
+    label(pen, words[cause], x + 2, x + 110, middle + 4, paint.must, paint.paper);
   }
 }
 

@@ -42,7 +42,8 @@ export function line(pen, data, view, top, bottom, colour, width, dash) {
   pen.globalAlpha = 1;
 }
 
-export function label(pen, text, from, to, y, colour) {
+// With `ground`, on a ground of that colour: where something is drawn under it.
+export function label(pen, text, from, to, y, colour, ground = "") {
   const left = Math.max(from, 0) + 6;
   if (to - left < 14) return;
   pen.fillStyle = colour;
@@ -52,6 +53,11 @@ export function label(pen, text, from, to, y, colour) {
   if (pen.measureText(shown).width > room) {
     while (shown.length > 1 && pen.measureText(`${shown}…`).width > room) shown = shown.slice(0, -1);
     shown = shown.length > 1 ? `${shown}…` : "";
+  }
+  if (ground && shown) {
+    pen.fillStyle = ground;
+    pen.fillRect(left - 2, y - 10, pen.measureText(shown).width + 4, 13);
+    pen.fillStyle = colour;
   }
   pen.fillText(shown, left, y);
 }
