@@ -90,7 +90,7 @@ def guards(sensed: bool) -> st.SearchStrategy[dict[str, Any]]:
         ),
     ]
     if sensed:
-        found.append(some("level", input="probe", above=is_so))
+        found.append(some("level", input="probe", of=st.sampled_from(["", "mild"]), above=is_so))
     return st.one_of(*found)
 
 
@@ -105,6 +105,7 @@ SENSED_EVENTS = [
         ("wrong", "keys", ""),
     ),
     *(("number", "line", ""), ("outside", "line", "")),
+    *(("above", "probe", "mild"), ("below", "probe", "mild")),
     *(("key", "keys", "2"), ("key", "keys", "4"), ("command", "line", "up"), ("command", "line", "down")),
 ]
 
@@ -394,7 +395,8 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
         | {"least_us": draw(st.sampled_from([0, 0, 2_000, 9_000]))},
         "probe": {"kind": "measure", "unit": unit, "above": above, "below": below, "sample_us": draw(sample)}
         | {"smooth": draw(smooth), "over": draw(st.integers(1, 9)), "dwell_us": draw(st.sampled_from([0, 20_000]))}
-        | {"stays_us": draw(st.sampled_from([None, 1_000, 50_000]))},
+        | {"stays_us": draw(st.sampled_from([None, 1_000, 50_000]))}
+        | {"marks": [{"id": "mild", "name": "Mild", "above": above - 2, "below": below - 3}]},
         "keys": {"kind": "scan", "scan_us": draw(sample), "interval_us": draw(st.sampled_from([0, 10_000]))}
         | {"ignored": draw(st.sampled_from([[], ["2"]])), "code": draw(st.sampled_from([[], ["1"], ["4", "3"]]))},
         "line": {"kind": "listen", "numbers_from": draw(st.sampled_from([0, 1])), "names": ["up", "", "down", "up"]}

@@ -9,6 +9,7 @@ import unittest
 from typing import Any
 
 from tests.app.client import AppCase
+from viva_tick.core.document import Mark, Measure
 from viva_tick.core.document.parts import Analogue
 from viva_tick.core.electrics import threshold_counts
 from viva_tick.demo import ORDER, demo_bench
@@ -40,20 +41,24 @@ class EveryKind(AppCase):
         board = demo_bench("rain-barrel").the_board
         for bench, ident in ((2, "level"), (1, "bath-probe")):
             before = self.head(bench)["document"]
+            first = offers(self.page(bench, ident), "another-pair")  # a second one, which goes along
+            self.assertEqual(self.edit(first, bench=bench).status_code, 200)
+            second = Mark.model_validate(self.head(bench)["document"]["firmware"]["readings"][ident]["marks"][0])
             for unit in (1, 2, 3, 0):
                 patch = offers(self.page(bench, ident), f"unit-{unit}")
                 self.assertEqual(self.edit(patch, bench=bench).status_code, 200)
                 now = demo_bench(ORDER[bench - 1])
-                part = now.part(ident)
-                reading = type(now.firmware.readings[ident]).model_validate(
-                    self.head(bench)["document"]["firmware"]["readings"][ident]
-                )
+                part, was = now.part(ident), now.firmware.readings[ident]
                 assert isinstance(part, Analogue)
-                got = sorted(threshold_counts(part, reading, board)[:2])  # type: ignore[arg-type]
-                wanted = sorted(threshold_counts(part, now.firmware.readings[ident], board)[:2])  # type: ignore[arg-type]
-                self.assertTrue(
-                    all(abs(a - b) <= 1 for a, b in zip(got, wanted, strict=True)), (ident, unit, got, wanted)
-                )
+                assert isinstance(was, Measure)
+                text = json.dumps(self.head(bench)["document"]["firmware"]["readings"][ident])
+                reading, was = Measure.model_validate_json(text), was.model_copy(update={"marks": (second,)})
+                for of in ("", second.id):
+                    got = sorted(threshold_counts(part, reading.at(of), board)[:2])
+                    wanted = sorted(threshold_counts(part, was.at(of), board)[:2])
+                    self.assertTrue(
+                        all(abs(a - b) <= 1 for a, b in zip(got, wanted, strict=True)), (ident, unit, got, wanted)
+                    )
             self.assertEqual(self.head(bench)["document"]["firmware"]["readings"][ident]["unit"], "own")
             self.assertEqual(before["inputs"], self.head(bench)["document"]["inputs"])
 

@@ -209,6 +209,7 @@ MOTOR = {"kind": "motor", "forward": "D4", "backward": "D7", "hold": "down"}
 VALVE = {"kind": "solenoid", "pin": "D4", "loads": ["nothing"]}
 HEATER = {"kind": "heater", "pin": "D4", "hold": "down"}
 LEVEL = {"kind": "level-sensor", "pin": "A0"}
+BRIM = {"id": "brim", "name": "Brim", "above": 90.0, "below": 90.0}
 RADIO = "radio-32bit-3v3"
 SPOKEN = {"kind": "commands", "pin": "D0", "source": "speech", "names": ["up", "down", "stop"]}
 LCD = {"kind": "display", "data": "A4", "clock": "A5"}
@@ -402,6 +403,8 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("clean.mixed-units", with_parts({**LEVEL, "most": 2.0}, above=700.0, below=690.0), True),
     ("clean.mixed-units", with_parts(LEVEL, unit="counts", above=60.0, below=58.0), True),
     ("clean.unreachable", with_parts(LEVEL, above=5_000.0, below=4_000.0), True),
+    ("clean.unreachable", with_parts(LEVEL, above=50.0, below=45.0, marks=[{**BRIM, "above": 5_000.0}]), True),
+    ("clean.no-hysteresis", with_parts({**LEVEL, "stands_at": 20.0}, above=50.0, below=45.0, marks=[BRIM]), True),
     ("clean.unreachable", with_parts({**LEVEL, "most_mv": 2_000, "least": 200.0, "most": 300.0}, unit="volts", above=4.9, below=4.8), True),
     ("clean.keys-wait", with_parts({**KEYS, "diodes": True}, scan_us=1_000, interval_us=0), True),
     ("clean.keys-wait", with_parts({**KEYS, "diodes": True}, scan_us=100_000, interval_us=100_000), True),

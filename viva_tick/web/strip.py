@@ -13,7 +13,7 @@ from ..core.at_hand import AtHand
 from ..core.document import HEARD, Bench, Measure
 from ..core.document.parts import Analogue, Encoder, KeyMatrix, Sensed
 from ..core.electrics import falls, mv_of, said_in, threshold_counts
-from ..core.engine import Kind, Run, Signal
+from ..core.engine import Kind, Run, Signal, Trace
 from ..core.timing import Answers
 from ..core.units import ms, short
 
@@ -115,6 +115,11 @@ def _sensed_lanes(bench: Bench, part: Sensed) -> list[Lane]:
         return [
             Lane(f"measure {part.id}", "measure", part.id, part.name, f"counts · {part.pin}"),
             Lane(f"crossing {part.id}", "crossing", part.id, part.name, "above?"),
+            *(
+                Lane(f"crossing {part.id}.{of}", "crossing", f"{part.id}.{of}", part.name, f"above {name}?")
+                for (ident, of), name in bench.mark_names.items()
+                if ident == part.id
+            ),
         ]
     if isinstance(part, KeyMatrix):
         return [
@@ -164,11 +169,10 @@ def scales(bench: Bench, run: Run) -> dict[str, list[int]]:
         reading = bench.firmware.readings.get(part.id)
         if isinstance(part, Analogue) and isinstance(reading, Measure):
             values = run.trace.signal(Kind.SAMPLE, part.id).values
-            upper, lower, _ = threshold_counts(part, reading, bench.the_board)
-            ends = sorted(
-                (min([*values, upper, lower]), max([*values, upper, lower])), reverse=falls(part, bench.the_board)
-            )
-            found[part.id] = [*ends, upper, lower]
+            pairs = [threshold_counts(part, pair, bench.the_board)[:2] for pair in reading.pairs.values()]
+            lines = [count for pair in pairs for count in pair]
+            ends = sorted((min([*values, *lines]), max([*values, *lines])), reverse=falls(part, bench.the_board))
+            found[part.id] = [*ends, *lines]
         elif isinstance(part, Encoder) and reading:
             values = run.trace.signal(Kind.COUNT, part.id).values
             found[part.id] = [min([*values, 0]), max([*values, 1])]
@@ -314,7 +318,7 @@ def window(
                 shown[name]["events"] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
             case "crossing" | "keyed":
                 shown[name] = changes(key, trace.signal(Kind.CLEANED, of), from_us, to_us, columns)
-                shown[name]["events"] = changes(key, trace.signal(Kind.EVENT, of), from_us, to_us, columns)
+                shown[name]["events"] = changes(key, _of_mark(trace, of), from_us, to_us, columns)
                 shown[name]["waits"] = []
             case "angle":
                 shown[name] = curve(key, trace.signal(Kind.ANGLE, of), from_us, to_us, columns)
@@ -336,6 +340,25 @@ def window(
             case _:
                 shown[name] = changes(key, trace.signal(Kind(kind), of), from_us, to_us, columns)
     return shown
+
+
+def _of_mark(trace: Trace, of: str) -> Signal:
+    """The events of an input, or of one of its marks, which have its name after them."""
+    if (Kind.EVENT, of) in trace:
+        found = trace.signal(Kind.EVENT, of)
+        marks = any(str(what).startswith(("above ", "below ")) for what in found.values)
+        keep = [what.partition(" ")[0] not in ("above", "below") or " " not in what for what in found.values]
+        return _kept(found, keep, "first") if marks else found
+    ident, _, mark = of.partition(".")
+    found = trace.signal(Kind.EVENT, ident)
+    return _kept(found, [what.partition(" ")[2] == mark for what in found.values], mark)
+
+
+def _kept(signal: Signal, keep: list[bool], of: str) -> Signal:
+    """Those of its values that are kept, the marks' names taken off."""
+    rows = [(at, v) for at, v, kept in zip(signal.times_us, signal.values, keep, strict=True) if kept]
+    # A name of its own: arrays are kept by it.
+    return Signal(signal.kind, f"{signal.of} {of}", [at for at, _ in rows], [str(v).partition(" ")[0] for _, v in rows])
 
 
 MOST_COLUMNS = 6000

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from .bench import Bench, Group, WireColours
 from .check_readings import scale_ends
-from .firmware import Debounce, Firmware, Gestures, Listen, Measure, Reading, Scan, TapTiming, Turns
+from .firmware import Debounce, Firmware, Gestures, Listen, Mark, Measure, Reading, Scan, TapTiming, Turns
 from .guarding import Cell, Keep, Sleep, Watchdog
 from .load import (
     MOST_BYTES,
@@ -155,6 +155,7 @@ __all__ = [
     "Loop",
     "Machine",
     "MachineEvent",
+    "Mark",
     "Measure",
     "Measured",
     "ModelledContact",

@@ -198,6 +198,12 @@ class Bench(Doc):
         """(JSON Pointer, part) of every input that is more than a contact: what `firmware.readings` is about."""
         return tuple((at, part) for at, part in self.placed if isinstance(part, Sensed))
 
+    @property
+    def mark_names(self) -> dict[tuple[str, str], str]:
+        """The names of the marks of analogue parts, by the part's id and the mark's."""
+        readings = self.firmware.readings.items()
+        return {(i, one.id): one.name for i, reading in readings if reading.kind == "measure" for one in reading.marks}
+
     @cached_property
     def readers(self) -> tuple[ContactLine | Sensed, ...]:
         """Everything that a pass reads, in order: of each part its contacts, then what else of it is read."""

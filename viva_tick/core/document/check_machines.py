@@ -9,7 +9,7 @@ from ..drives import Angle, BlinkRate, Drive, Follow, FollowVariable, Picked, Te
 from ..texts import named
 from .base import LONGEST_US
 from .bench import Bench
-from .check_readings import either, unheard
+from .check_readings import either, no_mark, unheard
 from .machines import (
     Action,
     BoardEvent,
@@ -130,6 +130,8 @@ class _Names:
                 yield from self.contact((*where, "input"), guard.input)
             case IfLevel():
                 yield from self.level((*where, "input"), guard.input)
+                if why := no_mark(self.bench, guard.input, guard.of):
+                    yield Problem(pointer(*where, "of"), why)
             case IfIn():
                 yield from self.state(where, guard.machine, guard.state)
             case IfVariable():

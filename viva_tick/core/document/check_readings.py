@@ -9,7 +9,7 @@ from typing import Any
 from ..boards import Board, boards
 from ..units import short
 from .bench import Bench
-from .firmware import Listen, Measure, Scan, Turns
+from .firmware import Listen, Mark, Measure, Scan, Turns
 from .machines import InputEvent
 from .parts import Analogue, Commands, Encoder, KeyMatrix, OpenWire, Part, Sensed
 from .problems import Problem, pointer
@@ -94,14 +94,28 @@ def scale_ends(unit: str, board: Board) -> tuple[float, float]:
 def _measure(bench: Bench, where: str, reading: Measure) -> Iterator[Problem]:
     board = bench.own_board or boards().get(bench.board)
     least, most = scale_ends(reading.unit, board) if board else (-math.inf, math.inf)
-    for field in ("above", "below"):
-        value = getattr(reading, field)
-        if not least <= value <= most:
-            scale = f"from {short(least)} to {short(most)}"
-            said = f"{short(value)} {reading.unit} is outside the scale, which goes {scale}."
-            yield Problem(f"{where}/{field}", said)
-    if reading.below > reading.above:
-        yield Problem(f"{where}/below", f"{short(reading.below)} is over the upper threshold, {short(reading.above)}.")
+    pairs: list[tuple[str, Measure | Mark]] = [(where, reading)]
+    pairs += [(f"{where}/marks/{number}", mark) for number, mark in enumerate(reading.marks)]
+    for at, pair in pairs:
+        for field in ("above", "below"):
+            value = getattr(pair, field)
+            if not least <= value <= most:
+                scale = f"from {short(least)} to {short(most)}"
+                said = f"{short(value)} {reading.unit} is outside the scale, which goes {scale}."
+                yield Problem(f"{at}/{field}", said)
+        if pair.below > pair.above:
+            yield Problem(f"{at}/below", f"{short(pair.below)} is over the upper threshold, {short(pair.above)}.")
+    for number, mark in enumerate(reading.marks):
+        if mark.id in [one.id for one in reading.marks[:number]]:
+            yield Problem(f"{where}/marks/{number}/id", f"“{mark.id}” is there twice; give each its own.")
+
+
+def no_mark(bench: Bench, ident: str, of: str) -> str:
+    """Why an analogue part has no such mark; empty where it has. One that is not read has any."""
+    reading = bench.firmware.readings.get(ident)
+    if not of or not isinstance(reading, Measure) or of in reading.pairs:
+        return ""
+    return f"“{ident}” has no threshold “{of}”; {either(one.id for one in reading.marks)} are."
 
 
 def unheard(bench: Bench, event: InputEvent) -> str:
@@ -120,7 +134,7 @@ def unheard(bench: Bench, event: InputEvent) -> str:
         return f"{part.name} gives {either(HEARD[kind])}, not “{event.kind}”."
     if isinstance(part, KeyMatrix) and event.kind == "key" and event.of not in part.names:
         return f"{part.name} has no key “{event.of}”; {either(part.names)} are there."
-    return ""
+    return no_mark(bench, part.id, event.of) if event.kind in ("above", "below") else ""
 
 
 def unmoved(stimulus: Stimulus, contacts: dict[str, Part], parts: dict[str, Sensed]) -> str:

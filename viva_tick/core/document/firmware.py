@@ -6,7 +6,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from .base import Doc, MillisUs, Ref
+from .base import Doc, Id, MillisUs, Name, Ref
 from .guarding import Keep, Sleep, Watchdog
 from .machines import AtLeastMs, Interlock, Limit, Machine, OutputRow, Restart, Variable
 from .pacing import Kernel, Loop, Measured, School, Serial, Task, Timekeeping
@@ -46,11 +46,21 @@ class Turns(Doc):
     least_us: Annotated[int, Field(ge=0, le=1_000_000, multiple_of=1000)] = 0
 
 
+class Mark(Doc):
+    """One more pair of thresholds of an analogue part, in the unit of the first."""
+
+    id: Id
+    name: Name
+    above: float
+    below: float
+
+
 class Measure(Doc):
     """How an analogue part is read: a sample every `sample_us`, smoothed over `over` samples (a low-pass takes
     the nearest power of two), accepted to be above from `above` on and below again under `below`, each only after it
     has stayed there for `dwell_us`. Both are in `unit`: the part's own, counts, volts, or percent of the scale. Where
-    `stays_us` is given, between the two for so long is an event too."""
+    `stays_us` is given, between the two for so long is an event too. `marks` are more such pairs, each with its own
+    events."""
 
     kind: Literal["measure"] = "measure"
     sample_us: Annotated[int, Field(ge=1000, le=3_600_000_000, multiple_of=1000)] = 100_000
@@ -61,6 +71,21 @@ class Measure(Doc):
     below: float
     dwell_us: Annotated[int, Field(ge=0, le=3_600_000_000, multiple_of=1000)] = 0
     stays_us: AtLeastMs | None = None
+    marks: Annotated[tuple[Mark, ...], Field(max_length=7)] = ()
+
+    @property
+    def pairs(self) -> dict[str, Measure]:
+        """By the mark's id, "" the first: the same with that mark's thresholds for its own."""
+        return {"": self} | {one.id: self.at(one.id) for one in self.marks}
+
+    def at(self, of: str) -> Measure:
+        """See `pairs`. KeyError for a mark that is not there."""
+        if not of:
+            return self
+        mark = next((one for one in self.marks if one.id == of), None)
+        if mark is None:
+            raise KeyError(of)
+        return self.model_copy(update={"above": mark.above, "below": mark.below})
 
 
 class Scan(Doc):

@@ -58,8 +58,8 @@ class ContactEvent(_Heard):
 class InputEvent(_Heard):
     """What another input gave: a step or a step back, the same when they follow fast, above or below, staying within
     a band, a key, a whole code or a wrong one, a command, a number within
-    its range or outside it; `of` is the name of the key or of the command. Of a chord,
-    two contacts pressed together, it is the other contact."""
+    its range or outside it; `of` is the name of the key or of the command, or the mark that it is above or below. Of a
+    chord, two contacts pressed together, it is the other contact."""
 
     kind: Literal[
         "step",
@@ -193,10 +193,11 @@ class IfContact(Doc):
 
 
 class IfLevel(Doc):
-    """An analogue part is accepted above, or not."""
+    """An analogue part is accepted above, or not: `of` one of its marks, where that is given."""
 
     kind: Literal["level"] = "level"
     input: Ref
+    of: Annotated[str, Field(max_length=80)] = ""
     above: bool = True
 
 

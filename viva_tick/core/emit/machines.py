@@ -20,6 +20,7 @@ from ..document import (
     IfRange,
     IfVariable,
     Machine,
+    Measure,
     RandomFor,
     Restart,
     SendBytes,
@@ -36,7 +37,7 @@ from ..program import Program
 from .drives import OutputTexts, repeats
 from .machine_names import chord_name, machine_names, variable_name
 from .names import comment, snake
-from .readers import reader_texts
+from .readers import place_of, reader_texts
 from .showing import ShowTexts
 from .tasks import is_due, why_wrong
 from .tasks import span as waited
@@ -169,9 +170,10 @@ class MachineTexts:
             case IfContact():
                 return f"{'' if guard.pressed else '!'}{snake(guard.input)}_down"
             case IfLevel():
-                said = (
-                    f"{snake(guard.input)}_level.accepted" if guard.input in self.bench.firmware.readings else "false"
-                )
+                reading = self.bench.firmware.readings.get(guard.input)
+                said = "false"
+                if isinstance(reading, Measure):
+                    said = f"{snake(guard.input)}_level{place_of(reading, guard.of)}.accepted"
                 return said if guard.above else f"!{said}"
             case IfIn():
                 names = self.names[guard.machine]

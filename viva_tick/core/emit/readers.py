@@ -23,7 +23,7 @@ from ..readers import (
     smoother_sketch,
 )
 from .machine_names import variable_name
-from .names import snake, upper
+from .names import comment, snake, upper
 
 
 @dataclass(frozen=True)
@@ -96,37 +96,47 @@ def _encoder(part: Encoder, reading: Turns, board: Board, heard: set[EventName],
     return ReaderText(tuple(types), variables, tuple(setup), loop, when, functions)
 
 
+def place_of(reading: Measure, of: str) -> str:
+    """What the names of a mark's variables end in: nothing for the first pair of thresholds."""
+    return f"_{[*reading.pairs].index(of) + 1}" if of else ""
+
+
 def _measure(part: Analogue, reading: Measure, board: Board, heard: set[EventName]) -> ReaderText:
     name, const = snake(part.id), upper(part.id)
-    upper_count, lower_count, falling = threshold_counts(part, reading, board)
+    counts = {of: threshold_counts(part, pair, board) for of, pair in reading.pairs.items()}
     smoother, text = smoother_sketch(reading.smooth, reading.over)
     dwell_ms, sample_ms = reading.dwell_us // 1000, reading.sample_us // 1000
-    sense = "true" if falling else "false"
-    variables = (
-        f"{smoother} {name}_smooth;\n"
-        f"Threshold {name}_level({upper_count}, {lower_count}, {sense}, {dwell_ms}UL);\n"
-        f"Crossing {name}_crossing = NO_CROSSING;\nuint32_t {name}_sampled = 0;\nuint16_t {name}_count = 0;\n"
-    )
+    variables = f"{smoother} {name}_smooth;\nuint32_t {name}_sampled = 0;\nuint16_t {name}_count = 0;\n"
+    clears = steps = ""
+    titles = {one.id: one.name for one in reading.marks}
+    for of, (upper_count, lower_count, falling) in counts.items():
+        crossing, sense = f"{name}_crossing{place_of(reading, of)}", "true" if falling else "false"
+        level = f"{name}_level{place_of(reading, of)}"
+        note = f"  // {comment(titles[of])}" if of else ""
+        variables += f"Threshold {level}({upper_count}, {lower_count}, {sense}, {dwell_ms}UL);{note}\n"
+        variables += f"Crossing {crossing} = NO_CROSSING;\n"
+        clears += f"  {crossing} = NO_CROSSING;\n"
+        steps += f"    {crossing} = {level}.step(now, {name}_count);\n"
     stays = bool(reading.stays_us) and ("stays", part.id, "") in heard
     stay = ""
     if stays:
-        low, high = sorted((upper_count, lower_count))
+        low, high = sorted(counts[""][:2])
         variables += (
             f"Band {name}_band({low}, {high}, {(reading.stays_us or 0) // 1000}UL);\nbool {name}_stayed = false;\n"
         )
         stay = f"    {name}_stayed = {name}_band.step(now, {name}_count);\n"
     loop = (
-        f"  {name}_crossing = NO_CROSSING;\n"
+        f"{clears}"
         f"  if (uint32_t(now - {name}_sampled) >= {sample_ms}UL) {{\n    {name}_sampled = now;\n"
         f"    {name}_count = {name}_smooth.take(uint16_t(analogRead({const}_PIN)));\n"
-        f"    {name}_crossing = {name}_level.step(now, {name}_count);\n"
+        f"{steps}"
         f"{stay}  }}\n"
     )
 
     def when(event: EventName) -> str:
         if event[0] == "stays":
             return f"if ({name}_stayed)" if stays else "if (false)"
-        return f"if ({name}_crossing == {event[0].upper()})"
+        return f"if ({name}_crossing{place_of(reading, event[2])} == {event[0].upper()})"
 
     return ReaderText(
         (text, THRESHOLD_SKETCH, *((BAND_SKETCH,) if stays else ())),

@@ -72,10 +72,10 @@ class BoardHost:
         """See `Host.pressed`."""
         return self.contacts[input_id].down
 
-    def above(self, input_id: str) -> bool:
+    def above(self, input_id: str, of: str) -> bool:
         """See `Host.above`."""
         slot = self.sensed.get(input_id)
-        return slot is not None and slot.is_above()
+        return slot is not None and slot.is_above(of)
 
     def standing(self, machine_id: str, state_id: str) -> bool:
         """See `Host.standing`."""

@@ -77,9 +77,9 @@ class Abstract:
         """See `Host.pressed`."""
         return input_id in self.down
 
-    def above(self, input_id: str) -> bool:
+    def above(self, input_id: str, of: str) -> bool:
         """See `Host.above`."""
-        return input_id in self.up
+        return f"{input_id} {of}" in self.up
 
     def standing(self, machine_id: str, state_id: str) -> bool:
         """See `Host.standing`. A machine that is not explored is taken to be anywhere: in its first state."""

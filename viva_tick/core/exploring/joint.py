@@ -98,11 +98,12 @@ class JointExploration:
                 self.host.listeners.setdefault(raised, []).append((waits, self.keys[raised]))
         guards = [guard for machine in machines for transition in machine.transitions for guard in transition.guards]
         self.contacts = {guard.input for guard in guards if isinstance(guard, IfContact)}
-        self.levels = {guard.input for guard in guards if isinstance(guard, IfLevel)}
+        self.levels = {f"{guard.input} {guard.of}" for guard in guards if isinstance(guard, IfLevel)}
         for name in sorted(self.contacts):
             self.causes += [("press", name, ""), ("release", name, "")]
-        for name in sorted(self.levels):
-            self.causes += [("above", name, ""), ("below", name, "")]
+        for name in sorted(self.levels):  # a part, and one of its marks or none
+            ident, _, of = name.partition(" ")
+            self.causes += [("above", ident, of), ("below", ident, of)]
         self.causes = list(dict.fromkeys(self.causes))
         self.variables = sorted(looked_at(machines))  # one that nothing looks at need not be told apart
         self.nothing = tuple(frozenset[int]() for _ in machines)
@@ -154,10 +155,10 @@ class JointExploration:
             if (of in host.down) == (kind == "press"):
                 return False
             host.down = host.down | {of} if kind == "press" else host.down - {of}
-        if of in self.levels and kind in ("above", "below"):
-            if (of in host.up) == (kind == "above"):
+        if kind in ("above", "below") and (level := f"{of} {which}") in self.levels:
+            if (level in host.up) == (kind == "above"):
                 return False
-            host.up = host.up | {of} if kind == "above" else host.up - {of}
+            host.up = host.up | {level} if kind == "above" else host.up - {level}
         if kind == "timeout":
             one = self.host.running[of]
             for wait in one.machine.waits[one.state]:

@@ -169,7 +169,7 @@ class _Hand:
             self.rows.append({"kind": "command", "input": ident, "at_us": self.clock_us, "number": number})
             self.wait(BETWEEN_US + reading.repeat_us)
         elif isinstance(part, Analogue) and isinstance(reading, Measure):
-            self.level(part, reading, kind)
+            self.level(part, reading.at(of), kind)
         elif isinstance(part, Encoder) and isinstance(reading, Turns) and kind in ("step", "back", "fast", "fast-back"):
             self.turn(part, reading, kind)
         else:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..cautions import hurts, is_hard, load_words
-from ..document import Bench, IfLevel, Machine, Measure, TimeoutEvent, Transition, pointer
+from ..document import Bench, IfLevel, InputEvent, Machine, Measure, TimeoutEvent, Transition, pointer
 from ..document.parts import Analogue, LimitSwitch
 from ..electrics import broken_mv, counts_of, threshold_counts
 from .finding import Evidence, Finding, Severity
@@ -22,15 +22,19 @@ def _on_in(bench: Bench, machine: Machine, state_id: str) -> list[str]:
     return [ident for ident in on if hurts(bench.channel(ident))]
 
 
-def _heard_as(machine: Machine, part: str, above: bool) -> list[Transition]:
-    """Ways that a machine goes while that input is above, or below."""
+def _heard_as(machine: Machine, part: str, of: str, above: bool) -> list[Transition]:
+    """Ways that a machine goes while that input is above one of its thresholds, or below."""
     kind = "above" if above else "below"
     return [
         transition
         for transition in machine.transitions
-        if (transition.on.kind == kind and getattr(transition.on, "input", "") == part)
+        if (
+            isinstance(transition.on, InputEvent)
+            and (transition.on.kind, transition.on.input, transition.on.of) == (kind, part, of)
+        )
         or any(
-            isinstance(guard, IfLevel) and guard.input == part and guard.above == above for guard in transition.guards
+            isinstance(guard, IfLevel) and (guard.input, guard.of, guard.above) == (part, of, above)
+            for guard in transition.guards
         )
     ]
 
@@ -43,19 +47,20 @@ def sensor_wire(evidence: Evidence) -> Iterator[Finding]:
         reading = bench.firmware.readings.get(part.id)
         if not isinstance(part, Analogue) or not isinstance(reading, Measure) or board.analogue is None:
             continue
-        upper, _, falling = threshold_counts(part, reading, board)
+        lines = {of: threshold_counts(part, pair, board) for of, pair in reading.pairs.items()}
         for shorted in (False, True):
             count = counts_of(broken_mv(part, board, shorted), board) or 0
-            above = count <= upper if falling else count >= upper
+            is_above = {of: count <= upper if falling else count >= upper for of, (upper, _, falling) in lines.items()}
             found = [
-                (machine, bench.channel(on[0]).name)
+                (machine, bench.channel(on[0]).name, above)
                 for machine in bench.firmware.machines
-                for transition in _heard_as(machine, part.id, above)
+                for of, above in is_above.items()
+                for transition in _heard_as(machine, part.id, of, above)
                 if (on := _on_in(bench, machine, transition.target))
             ]
             if not found:
                 continue
-            machine, output = found[0]
+            machine, output, above = found[0]
             what = "shorted" if shorted else "broken off"
             side = "above" if above else "below"
             yield Finding(
@@ -143,6 +148,7 @@ def deaf(evidence: Evidence) -> Iterator[Finding]:
             }
             if level:
                 asked = {"kind": "level", "input": ident, "above": transition.on.kind == "above"}
+                asked |= {"of": transition.on.of} if isinstance(transition.on, InputEvent) else {}
             again = transition.model_dump(mode="json") | {"on": {"kind": "always"}}
             again["guards"] = [asked, *again["guards"]]
             source, deaf_in = machine.state(transition.source).name, machine.state(lost).name

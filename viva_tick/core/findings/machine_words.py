@@ -63,6 +63,8 @@ def event_words(bench: Bench, name: EventName) -> str:
         return f"{next((one.name for one in bench.drivable if one.id == ident), ident)} has finished"
     names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
     of = names.get(which, which) if kind == "chord" else which
+    if kind in ("above", "below") and which:
+        of = f"{'over' if kind == 'above' else 'under'} {bench.mark_names.get((ident, which), which)}"
     return " ".join(filter(None, (SAID[kind], names.get(ident, ident), of)))
 
 

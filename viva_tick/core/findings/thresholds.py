@@ -20,11 +20,15 @@ def unit_of(part: Analogue, reading: Measure) -> str:
     return UNIT_WORDS.get(reading.unit) or str(getattr(part, "unit", ""))
 
 
-def _measures(evidence: Evidence) -> Iterator[tuple[str, Analogue, Measure]]:
+def _measures(evidence: Evidence) -> Iterator[tuple[str, Analogue, Measure, str]]:
+    """(where, part, reading, name) of every pair of thresholds, as the reading that has it for its own."""
     for _, part in evidence.bench.sensed:
         reading = evidence.bench.firmware.readings.get(part.id)
         if isinstance(part, Analogue) and isinstance(reading, Measure):
-            yield pointer("firmware", "readings", part.id), part, reading
+            where = pointer("firmware", "readings", part.id)
+            yield where, part, reading, part.name
+            for number, mark in enumerate(reading.marks):
+                yield f"{where}/marks/{number}", part, reading.at(mark.id), f"{part.name}, {mark.name}"
 
 
 def _set(at: str, **fields: Any) -> Patch:
@@ -45,7 +49,7 @@ def thresholds(evidence: Evidence) -> Iterator[Finding]:
     board = evidence.bench.the_board
     if board.analogue is None:
         return
-    for at, part, reading in _measures(evidence):
+    for at, part, reading, name in _measures(evidence):
         facts = threshold_facts(part, reading, board)
         peak, counts, standing = facts.peak, facts.peak_counts, facts.standing
         band, unit = reading.above - reading.below, unit_of(part, reading)
@@ -61,7 +65,7 @@ def thresholds(evidence: Evidence) -> Iterator[Finding]:
                 severity=Severity.MUST,
                 station="clean",
                 part=part.id,
-                title=f"{part.name} chatters where it stands",
+                title=f"{name} chatters where it stands",
                 sentence=f"Its noise crosses the threshold about {standing:,} times an hour.",
                 numbers=(("an hour", f"{standing:,}"), *numbers[:2]),
                 pointer=f"{at}/above",
@@ -74,7 +78,7 @@ def thresholds(evidence: Evidence) -> Iterator[Finding]:
                 severity=Severity.LOOK,
                 station="clean",
                 part=part.id,
-                title=f"{part.name} has one threshold for both ways",
+                title=f"{name} has one threshold for both ways",
                 sentence=f"Whenever it stands near {short(reading.above)} {unit} its noise will carry it to and fro, "
                 "up to "
                 f"{facts.at_the_line:,} times an hour.",
@@ -89,7 +93,7 @@ def thresholds(evidence: Evidence) -> Iterator[Finding]:
                 severity=Severity.LOOK,
                 station="clean",
                 part=part.id,
-                title=f"{part.name}: the noise is wider than the hysteresis",
+                title=f"{name}: the noise is wider than the hysteresis",
                 sentence=f"Its two thresholds are {short(band, 3)} {unit} apart, its noise "
                 f"{short(peak, 3)} {unit} wide.",
                 numbers=numbers,
@@ -105,7 +109,7 @@ def reach(evidence: Evidence) -> Iterator[Finding]:
     if board.analogue is None:
         return
     full = 1 << board.analogue.bits
-    for at, part, reading in _measures(evidence):
+    for at, part, reading, name in _measures(evidence):
         if reading.unit == "counts" and reading.above >= full:
             last = float(full - 1)
             yield Finding(
@@ -113,7 +117,7 @@ def reach(evidence: Evidence) -> Iterator[Finding]:
                 severity=Severity.MUST,
                 station="clean",
                 part=part.id,
-                title=f"{part.name}: the scale ends at {full - 1}",
+                title=f"{name}: the scale ends at {full - 1}",
                 sentence=f"{full} is one more than {board.analogue.bits} bits can count; it is never reached.",
                 numbers=(("threshold", f"{short(reading.above)}"), ("last count", str(full - 1))),
                 pointer=f"{at}/above",
@@ -121,7 +125,7 @@ def reach(evidence: Evidence) -> Iterator[Finding]:
                 mend=f"Set {full - 1}",
             )
             continue
-        yield from _unreached(evidence, at, part, reading)
+        yield from _unreached(evidence, at, part, reading, name)
 
 
 def _reached(evidence: Evidence, part: Analogue, unit: str, value: float) -> bool:
@@ -132,16 +136,18 @@ def _reached(evidence: Evidence, part: Analogue, unit: str, value: float) -> boo
     return ends[0] < mv_in(part, board, unit, value) < ends[1]
 
 
-def _unreached(evidence: Evidence, at: str, part: Analogue, reading: Measure) -> Iterator[Finding]:
+def _unreached(evidence: Evidence, at: str, part: Analogue, reading: Measure, name: str) -> Iterator[Finding]:
     board = evidence.bench.the_board
     wrong = [value for value in (reading.above, reading.below) if not _reached(evidence, part, reading.unit, value)]
     if not wrong:
         return
     units = ("own", "counts", "volts", "percent")
+    values = [value for pair in reading.pairs.values() for value in (pair.above, pair.below)]
+    values += [reading.above, reading.below]
     fits = [
         unit
         for unit in units
-        if unit != reading.unit and all(_reached(evidence, part, unit, v) for v in (reading.above, reading.below))
+        if unit != reading.unit and "/marks/" not in at and all(_reached(evidence, part, unit, v) for v in values)
     ]
     unit = unit_of(part, reading)
     reaches = (said_in(part, board, reading.unit, pin_mv(part, board, value)) for value in range_of(part))
@@ -157,7 +163,7 @@ def _unreached(evidence: Evidence, at: str, part: Analogue, reading: Measure) ->
             severity=Severity.MUST,
             station="clean",
             part=part.id,
-            title=f"{part.name}: {short(wrong[0])} {unit}, or {meant}?",
+            title=f"{name}: {short(wrong[0])} {unit}, or {meant}?",
             sentence=f"{part.name} goes from {short(low, 4)} to {short(high, 4)} {unit} and never reaches that; "
             f"as {meant} the "
             "number would fit.",
@@ -175,7 +181,7 @@ def _unreached(evidence: Evidence, at: str, part: Analogue, reading: Measure) ->
         severity=Severity.MUST,
         station="clean",
         part=part.id,
-        title=f"{part.name} never reaches {short(wrong[0])} {unit}",
+        title=f"{name} never reaches {short(wrong[0])} {unit}",
         sentence=f"It goes from {short(low, 4)} to {short(high, 4)} {unit}: nothing ever happens there.",
         numbers=numbers,
         pointer=f"{at}/above",

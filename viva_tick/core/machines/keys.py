@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from itertools import permutations
 
-from ..document import BOARD_EVENTS, HEARD, Bench, DriveEvent, EventName, TimeoutEvent, VariableEvent
+from ..document import BOARD_EVENTS, HEARD, Bench, DriveEvent, EventName, Measure, TimeoutEvent, VariableEvent
 from ..document.parts import Commands, Encoder, KeyMatrix
 from ..gestures import GESTURES
 
@@ -34,7 +34,9 @@ def event_names(bench: Bench) -> list[EventName]:
             names += [("command", part.id, name) for name in dict.fromkeys((*part.names, *known)) if name]
             names += [(kind, part.id, "") for kind in ("number", "outside")]
         else:
-            names += [(kind, part.id, "") for kind in ("above", "below", "stays")]
+            pairs = reading.pairs if isinstance(reading, Measure) else ("",)
+            names += [(kind, part.id, of) for of in pairs for kind in ("above", "below")]
+            names.append(("stays", part.id, ""))
     return [*names, *raised_names(bench)]
 
 

@@ -44,8 +44,8 @@ class Host(Protocol):
     def pressed(self, input_id: str) -> bool:
         """Whether a contact is accepted pressed."""
 
-    def above(self, input_id: str) -> bool:
-        """Whether an analogue part is accepted above."""
+    def above(self, input_id: str, of: str) -> bool:
+        """Whether an analogue part is accepted above, or above one of its marks."""
 
     def standing(self, machine_id: str, state_id: str) -> bool:
         """Whether a machine is in a state, or in one inside it."""
@@ -85,7 +85,7 @@ def holds(guard: Guard, host: Host) -> bool:
         case IfContact():
             return host.pressed(guard.input) == guard.pressed
         case IfLevel():
-            return host.above(guard.input) == guard.above
+            return host.above(guard.input, guard.of) == guard.above
         case IfIn():
             return host.standing(guard.machine, guard.state) == guard.there
         case IfVariable():

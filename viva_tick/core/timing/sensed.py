@@ -54,17 +54,19 @@ def _turned(run: Run, part: Encoder) -> SensedTally:
 
 
 def _crossed(bench: Bench, run: Run, part: Analogue, reading: Measure) -> SensedTally:
-    """The clean value goes from under the lower threshold to over the upper one, or back."""
+    """The clean value goes from under a lower threshold to over its upper one, or back."""
     board = bench.the_board
     points = run.trace.signal(Kind.MADE, part.id)
-    upper, lower, falling = threshold_counts(part, reading, board)
-    clean = Threshold(upper, lower, falling, 0)
-    crossings = sum(
-        clean.step(0, counts_of(round(pin_mv(part, board, value), 3), board) or 0) != 0 for value in points.values
-    )
-    times_us, _ = _events(run, part.id, "above", "below")
-    extra = max(0, len(times_us) - crossings)
-    return SensedTally(part.id, crossings, len(times_us), extra, 0, tuple(times_us[crossings:][:50]))
+    counts = [counts_of(round(pin_mv(part, board, value), 3), board) or 0 for value in points.values]
+    times_us, said = _events(run, part.id, "above", "below")
+    crossings, extra, wrong_us = 0, 0, list[int]()
+    for of, pair in reading.pairs.items():
+        clean = Threshold(*threshold_counts(part, pair, board), 0)
+        made = sum(clean.step(0, count) != 0 for count in counts)
+        mine = [at for at, what in zip(times_us, said, strict=True) if what.partition(" ")[2] == of]
+        crossings, extra = crossings + made, extra + max(0, len(mine) - made)
+        wrong_us += mine[made:]
+    return SensedTally(part.id, crossings, len(times_us), extra, 0, tuple(sorted(wrong_us)[:50]))
 
 
 def _keyed(run: Run, part: KeyMatrix) -> SensedTally:

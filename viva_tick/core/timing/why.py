@@ -233,7 +233,8 @@ def _sensed(bench: Bench, run: Run, on: InputEvent, at_us: int) -> list[Link]:
         return []
     lane = {"step": "count", "back": "count", "fast": "count", "fast-back": "count", "above": "crossing",
             "below": "crossing", "stays": "crossing", "command": "heard"}.get(on.kind, "keyed")  # fmt: skip
-    links = [Link(f"event: {what} of {name}", event_us, f"{lane} {on.input}")]
+    at = f"{lane} {on.input}.{on.of}" if lane == "crossing" and on.of else f"{lane} {on.input}"
+    links = [Link(f"event: {what} of {name}", event_us, at)]
     made = _find(run, Kind.MADE, on.input)
     if made and (place := _last(made, event_us)) >= 0:
         seen = {"crossing": "measure", "keyed": "held", "heard": "sent"}.get(lane, lane)

@@ -41,6 +41,7 @@ class Brief:
         self._names = {part.id: part.name for part in bench.parts}
         self._names |= {line.id: line.name for line in bench.contacts}
         self._names |= {one.id: one.name for one in bench.drivable}
+        self._marks = bench.mark_names
         self._numbers = {one.id: one.name for one in bench.firmware.variables}
         self._machines = {one.id: one for one in bench.firmware.machines}
 
@@ -56,7 +57,8 @@ class Brief:
             case IfContact():
                 return f"{self._name(guard.input)} {'pressed' if guard.pressed else 'released'}"
             case IfLevel():
-                return f"{self._name(guard.input)} {'above' if guard.above else 'below'}"
+                which = f" {self._marks.get((guard.input, guard.of), guard.of)}" if guard.of else ""
+                return f"{self._name(guard.input)} {'above' if guard.above else 'below'}{which}"
             case IfIn():
                 machine = self._machines[guard.machine]
                 return f"{machine.name} {'in' if guard.there else 'not in'} {machine.state(guard.state).name}"

@@ -133,22 +133,54 @@ def _conversions(part: Analogue, bench: Bench, reading: Measure) -> list[tuple[s
 def _in_unit(part: Analogue, bench: Bench, reading: Measure, unit: str, where: str) -> list[dict[str, Any]]:
     """The same thresholds said in another unit."""
     board = bench.the_board
-    values = []
-    for value in (reading.above, reading.below):
-        at_mv = mv_in(part, board, reading.unit, value)
-        said = said_in(part, board, unit, at_mv)
-        least, most = scale_ends(unit, board)
-        said = min(max(said, least), most)
-        values.append(float(round(said)) if unit == "counts" else float(f"{said:.5g}"))
-    low, high = sorted(values)
-    fields = {"unit": unit, "above": high, "below": low}
-    return [{"op": "replace", "path": f"{where}/{name}", "value": value} for name, value in fields.items()]
+    least, most = scale_ends(unit, board)
+
+    def converted(value: float) -> float:
+        said = min(max(said_in(part, board, unit, mv_in(part, board, reading.unit, value)), least), most)
+        return float(round(said)) if unit == "counts" else float(f"{said:.5g}")
+
+    patch: list[dict[str, Any]] = [{"op": "replace", "path": f"{where}/unit", "value": unit}]
+    for at, pair in zip(_places(reading, where), reading.pairs.values(), strict=True):
+        low, high = sorted((converted(pair.above), converted(pair.below)))
+        patch.append({"op": "replace", "path": f"{at}/above", "value": high})
+        patch.append({"op": "replace", "path": f"{at}/below", "value": low})
+    return patch
+
+
+def _places(reading: Measure, where: str) -> list[str]:
+    """Where each pair of thresholds stands in the document, the first one's first."""
+    return [where, *(f"{where}/marks/{number}" for number in range(len(reading.marks)))]
+
+
+def _marks(part: Analogue, bench: Bench, reading: Measure, where: str, of: str) -> dict[str, Any]:
+    """The pairs of thresholds to choose among, another one, and what can be done with the one that is chosen."""
+    board, number = bench.the_board, len(reading.marks) + 2
+    taken = {one.id for one in reading.marks}
+    ident = next(f"mark-{n}" for n in range(number, 99) if f"mark-{n}" not in taken)
+    ends = [said_in(part, board, reading.unit, pin_mv(part, board, end)) for end in range_of(part)]
+    above = float(f"{(max(pair.above for pair in reading.pairs.values()) + max(ends)) / 2:.4g}")
+    below = float(f"{above - (reading.above - reading.below):.4g}")
+    another = {"id": ident, "name": f"Threshold {number}", "above": above, "below": below}
+    at = _places(reading, where)[[*reading.pairs].index(of)]
+    return {
+        "pairs": [("", "first", not of), *((one.id, one.name, one.id == of) for one in reading.marks)],
+        "another": [{"op": "add", "path": f"{where}/marks/-", "value": another}] if number < 9 else [],
+        "another_id": ident,
+        "mark_name": Control("its name", f"{at}/name", next(m.name for m in reading.marks if m.id == of), reads="text")
+        if of
+        else None,
+        "without_mark": [{"op": "remove", "path": at}] if of else [],
+    }
 
 
 def _measure(asked: StationRequest, at: str, part: Analogue, reading: Measure, where: str) -> dict[str, Any]:
     board = asked.bench.the_board
     unit = unit_of(part, reading)
     low, high = sorted(range_of(part))
+    word, _, of = (asked.chosen or "").partition(" ")
+    of = of if word == "mark" and of in reading.pairs else ""
+    whole, at_pair = reading, _places(reading, where)[[*reading.pairs].index(of)]
+    reading = whole.at(of)
     study = None if asked.preview or board.analogue is None else noise_study(part, reading, board)
     own = getattr(part, "unit", "")
     said = asked.study.answers.sensed.get(part.id) if asked.study.answers else None
@@ -165,7 +197,7 @@ def _measure(asked: StationRequest, at: str, part: Analogue, reading: Measure, w
         "question": "From where on is it above, and how far must it come back before it is below?",
         "rows": rows,
         "units": [
-            (word, name == reading.unit, _in_unit(part, asked.bench, reading, name, where))
+            (word, name == reading.unit, _in_unit(part, asked.bench, whole, name, where))
             for name, word in (
                 ("own", own or "own unit"),
                 ("counts", "counts"),
@@ -181,10 +213,13 @@ def _measure(asked: StationRequest, at: str, part: Analogue, reading: Measure, w
         "stands": f"{at}/stands_at",
         "stands_now": part.stands_at if part.stands_at is not None else (low + high) / 2,
         "own_unit": own,
-        "slide_chart": noise_slide(part, where, reading, board, study, unit) if study else None,
+        "slide_chart": noise_slide(part, at_pair, reading, board, study, unit) if study else None,
         "conversions": _conversions(part, asked.bench, reading) if board.analogue else [],
-        "advised": _advised(reading, study, where) if study else [],
+        "advised": _advised(reading, study, at_pair) if study else [],
         "no_converter": board.analogue is None,
+        "chosen": of or None,
+        "chosen_word": asked.chosen,
+        **(_marks(part, asked.bench, whole, where, of) if board.analogue else {}),
         "sensed_figures": [
             _tally(asked, part, "crossed → counted, here"),
             (

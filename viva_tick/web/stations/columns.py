@@ -106,6 +106,8 @@ def column_of(bench: Bench, event: EventName) -> Column:
     if _stays_put(bench, ident) and kind in ("press", "release"):
         word = "switched on" if kind == "press" else "switched off"
     more = f"with {names[of]}" if kind == "chord" else word
+    if kind in ("above", "below") and of:
+        more = f"{word} {bench.mark_names.get((ident, of), of)}"
     return Column(kind, ident, f"{names[ident]} {more}", of)
 
 

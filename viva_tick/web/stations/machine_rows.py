@@ -18,6 +18,7 @@ from ...core.document import (
     IfRange,
     IfVariable,
     Machine,
+    Measure,
     RandomFor,
     Restart,
     SendBytes,
@@ -60,6 +61,7 @@ class Names:
     servos: Options
     fed_by_actions: bool
     machines: tuple[Machine, ...]
+    marks: dict[str, Options]
 
     @staticmethod
     def of(bench: Bench) -> Names:
@@ -74,6 +76,11 @@ class Names:
             tuple((part.id, part.name) for part in bench.servos),
             "action" in bench.firmware.watchdog.places,
             bench.firmware.machines,
+            {
+                ident: tuple((mark.id, mark.name) for mark in reading.marks)
+                for ident, reading in bench.firmware.readings.items()
+                if isinstance(reading, Measure)
+            },
         )
 
     def states(self, machine: str) -> Options:
@@ -134,6 +141,8 @@ def guard_row(guard: Guard, at: str, names: Names) -> Row:
                 menu("", f"{at}/input", guard.input, names.sensors),
                 menu("is", f"{at}/above", guard.above, where),
             )
+            if marks := names.marks.get(guard.input):
+                controls += (menu("", f"{at}/of", guard.of, (("", "its first threshold"), *marks)),)
         case IfIn():
             name = next((m.name for m in names.machines if m.id == guard.machine), guard.machine)
             there: Options = ((True, "is in"), (False, "is not in"))

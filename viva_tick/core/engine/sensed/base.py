@@ -53,8 +53,8 @@ class SensedSlot(ABC):
     def catch_up(self, clock_us: int) -> None:  # noqa: B027  (most have nothing to follow)
         """Take what has happened up to an instant."""
 
-    def is_above(self) -> bool:
-        """Whether it is accepted above; of what has no threshold, no."""
+    def is_above(self, of: str = "") -> bool:
+        """Whether it is accepted above, or above one of its marks; of what has no such threshold, no."""
         return False
 
     def last_count(self) -> tuple[int, int]:

@@ -22,18 +22,19 @@ class MeasureSlot(SensedSlot):
         super().__init__(part, *rest)
         self.course: LevelCourse = level_course(part, scenario)
         self.reading = reading
-        self.upper, self.lower, self.falling = threshold_counts(part, reading, self.board)
+        self.counts = {of: threshold_counts(part, pair, self.board) for of, pair in reading.pairs.items()}
+        self.upper, self.lower, self.falling = self.counts[""]
         self.noise = stream("noise", seed, part.id)
         self.sample_ms = reading.sample_us // 1000
         self.idle_us = self.board.cost_us.task
         self.convert_us = self.board.analogue.convert_us if self.board.analogue else 0
         self.samples, self.smooth = Recording(Kind.SAMPLE, part.id), Recording(Kind.SMOOTH, part.id)
-        self.cleaned = Recording(Kind.CLEANED, part.id)
+        self.cleaned = {of: Recording(Kind.CLEANED, f"{part.id}.{of}" if of else part.id) for of in self.counts}
         self.peak_mv = part.noise_mv
         self.value: float | None = None
         self.clean_mv = 0.0
         self.last_ms = 0
-        self.smoother, self.threshold = Smoother("none", 1), Threshold(0, 0, False, 0)
+        self.smoother, self.thresholds = Smoother("none", 1), {"": Threshold(0, 0, False, 0)}
         self.full = (1 << self.board.analogue.bits) - 1 if self.board.analogue else 1
         self.count = 0
         self.band = Band(0, 0, 0)
@@ -44,14 +45,16 @@ class MeasureSlot(SensedSlot):
         """See `SensedSlot.begin`."""
         self.last_ms = now_ms
         self.smoother = Smoother(self.reading.smooth, self.reading.over)
-        self.threshold = Threshold(self.upper, self.lower, self.falling, self.reading.dwell_us // 1000)
-        self.cleaned.add(ready_us, 0)
+        dwell_ms = self.reading.dwell_us // 1000
+        self.thresholds = {of: Threshold(*counts, dwell_ms) for of, counts in self.counts.items()}
+        for cleaned in self.cleaned.values():
+            cleaned.add(ready_us, 0)
         self.count = 0
         self.band = Band(self.upper, self.lower, (self.reading.stays_us or 0) // 1000)
 
-    def is_above(self) -> bool:
+    def is_above(self, of: str = "") -> bool:
         """See `SensedSlot.is_above`."""
-        return self.threshold.accepted
+        return of in self.thresholds and self.thresholds[of].accepted
 
     def last_count(self) -> tuple[int, int]:
         """See `SensedSlot.last_count`."""
@@ -74,9 +77,10 @@ class MeasureSlot(SensedSlot):
         self.samples.add(clock_us, count)
         self.smooth.add(clock_us, smooth)
         self.count = smooth
-        if crossing := self.threshold.step(now_ms, smooth):
-            self.cleaned.add(clock_us, 1 if crossing == ABOVE else 0)
-            self._say(clock_us, "above" if crossing == ABOVE else "below", events)
+        for of, threshold in self.thresholds.items():
+            if crossing := threshold.step(now_ms, smooth):
+                self.cleaned[of].add(clock_us, 1 if crossing == ABOVE else 0)
+                self._say(clock_us, "above" if crossing == ABOVE else "below", events, of)
         if self.reading.stays_us and self.band.step(now_ms, smooth):
             self._say(clock_us, "stays", events)
         return clock_us
@@ -88,7 +92,7 @@ class MeasureSlot(SensedSlot):
     @property
     def recordings(self) -> list[Recording]:
         """See `SensedSlot.recordings`."""
-        return [self.samples, self.smooth, self.cleaned, self.events]
+        return [self.samples, self.smooth, *self.cleaned.values(), self.events]
 
     def world(self) -> list[Recording]:
         """See `SensedSlot.world`."""

@@ -105,7 +105,10 @@ NUMBER = r"-?\d{1,10}"
 
 GUARDS: tuple[Shape, ...] = (
     (re.compile(rf"(!?)pressed\('({NAME})'\)"), lambda m: {"kind": "contact", "input": m[2], "pressed": not m[1]}),
-    (re.compile(rf"(!?)above\('({NAME})'\)"), lambda m: {"kind": "level", "input": m[2], "above": not m[1]}),
+    (
+        re.compile(rf"(!?)above\('({NAME})'(?:, *'({NAME})')?\)"),
+        lambda m: {"kind": "level", "input": m[2], "of": m[3] or "", "above": not m[1]},
+    ),
     (re.compile(rf"(!?)In\('({NAME})'\)"), lambda m: {"kind": "in", "machine": "", "state": m[2], "there": not m[1]}),
     (
         re.compile(rf"(!?)standing\('({NAME})', *'({NAME})'\)"),

@@ -36,7 +36,8 @@ def _guard(guard: Guard, own: str) -> str:
         case IfContact():
             return f"{'' if guard.pressed else '!'}pressed('{guard.input}')"
         case IfLevel():
-            return f"{'' if guard.above else '!'}above('{guard.input}')"
+            which = f", '{guard.of}'" if guard.of else ""
+            return f"{'' if guard.above else '!'}above('{guard.input}'{which})"
         case IfIn():
             said = f"In('{guard.state}')" if guard.machine == own else f"standing('{guard.machine}', '{guard.state}')"
             return said if guard.there else f"!{said}"
