@@ -159,16 +159,17 @@ def _marks(part: Analogue, bench: Bench, reading: Measure, where: str, of: str) 
     ident = next(f"mark-{n}" for n in range(number, 99) if f"mark-{n}" not in taken)
     ends = [said_in(part, board, reading.unit, pin_mv(part, board, end)) for end in range_of(part)]
     above = float(f"{(max(pair.above for pair in reading.pairs.values()) + max(ends)) / 2:.4g}")
-    below = float(f"{above - (reading.above - reading.below):.4g}")
+    apart = max(reading.above - reading.below, (max(ends) - min(ends)) / 50)
+    below = float(f"{above - apart:.4g}")
     another = {"id": ident, "name": f"Threshold {number}", "above": above, "below": below}
     at = _places(reading, where)[[*reading.pairs].index(of)]
+    named = next((one.name for one in reading.marks if one.id == of), "")
+    name = Control("its name", f"{at}/name", named, reads="text", wide=True) if of else None
     return {
         "pairs": [("", "first", not of), *((one.id, one.name, one.id == of) for one in reading.marks)],
         "another": [{"op": "add", "path": f"{where}/marks/-", "value": another}] if number < 9 else [],
         "another_id": ident,
-        "mark_name": Control("its name", f"{at}/name", next(m.name for m in reading.marks if m.id == of), reads="text")
-        if of
-        else None,
+        "mark_name": name,
         "without_mark": [{"op": "remove", "path": at}] if of else [],
     }
 
