@@ -42,9 +42,9 @@ def relays(count: int, coil_ua: int) -> Bench:
     return bench_with(("/outputs", boards), ("/firmware/machines", []))
 
 
-def two_shared() -> Bench:
-    """Two buttons that share one timer."""
-    how = {"method": "shared-ignore", "interval_us": 50_000}
+def two_shared(method: str = "shared-ignore") -> Bench:
+    """Two buttons that share one timer, one memory, one handler."""
+    how = {"method": method, "interval_us": 50_000}
     both = {"kind": "button", "contact": {"kind": "model", "switch": "small-button"}}
     return with_parts({**both, "pin": "D2"}, {**both, "pin": "D3"}, debounce={"p0": how, "p1": how})
 
@@ -349,6 +349,8 @@ CASES: tuple[tuple[str, Bench, bool], ...] = (
     ("behave.rest-state", bench_with(("/outputs/0/at_rest", "on")), True),
     ("pace.blocking", two_buttons("look-again"), True),
     ("clean.shared-timer", two_shared(), True),
+    ("clean.shared-function", two_shared("shared-rest"), True),
+    ("clean.shared-handler", two_shared("shared-interrupt"), True),
     ("clean.no-interrupt", bench_with(("/inputs/0/pin", "D4"), method="interrupt", interval_ms=120), True),
     ("clean.lag", bench_with(PEDAL, ("/scenarios/0/stimuli/0/hold_us", 400_000), ("/taps", {"button": {"hold_us": 400_000}}), interval_ms=120), True),
     ("clean.unneeded", with_parts({"kind": "signal", "pin": "D2", "contact": {"kind": "model", "switch": "logic-signal"}}, debounce={"p0": {"interval_us": 20_000}}), False),

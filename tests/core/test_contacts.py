@@ -23,6 +23,7 @@ from viva_tick.core.contacts.statistics import source_bouncer
 from viva_tick.core.debounce import FAR, METHODS, PassClock
 from viva_tick.core.document import Bench, Capture, Edge, Scenario, bench_data, bench_from_data
 from viva_tick.core.engine.firmware import Firmware
+from viva_tick.core.engine.watchdog import Reset
 from viva_tick.core.program import idle_pass_us
 from viva_tick.core.sweep import TapStyle, Trials, advise, decide, evaluate, make_trials, sampled, sweep_input
 from viva_tick.core.sweep.trials import START_US, _padded, _trial
@@ -232,7 +233,7 @@ class SweepAgainstEngine(unittest.TestCase):
         course = ContactCourse((), ((0, False), *changes))
         end_us = edges[-1] + 400_000
         firmware = Firmware(bench, {"button": course}, Scenario(name="run", length_us=end_us), 1)
-        clock_us = firmware.boot(0, 0)
+        clock_us = firmware.boot(Reset(0, "power"), 0)
         while clock_us < end_us:
             clock_us = firmware.skip(clock_us, firmware.idle_passes(clock_us, end_us))
             clock_us = firmware.one_pass(clock_us)

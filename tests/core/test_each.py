@@ -146,18 +146,19 @@ class Each(unittest.TestCase):
         at_once, after = [300, 500], [320, 520]
         quiet = {
             "interrupt": (50, at_once), "none": (0, at_once), "act-ignore": (50, at_once), "rest-first": (20, after),
-            "shared-ignore": (50, at_once), "count-samples": (20, after), "history": (20, after),
+            "shared-ignore": (50, at_once), "shared-rest": (20, after), "count-samples": (20, after), "history": (20, after),
         }  # fmt: skip
         # These hold the loop: told after the second look, or as it is let go, which comes with a wait of its own.
         held = {
             "fixed-delay": (50, at_once), "look-again": (20, after), "look-press": (20, [320, 500]),
             "look-release": (20, [520, 520]),
         }  # fmt: skip
-        self.assertEqual({*quiet, *held}, set(METHODS))
+        alone = {"shared-interrupt": (50, at_once)}  # among others it gives the press to the first
+        self.assertEqual({*quiet, *held, *alone}, set(METHODS))
         methods = tuple({"method": name, "interval_us": wait * 1000} for name, (wait, _) in quiet.items())
         bench = panel([self.follow(n) for n in range(len(quiet))], [(300, 200)], methods)
         self.assert_when(bench, [times for _, times in quiet.values()], slack_ms=3)
-        for name, (wait, times) in held.items():
+        for name, (wait, times) in (held | alone).items():
             with self.subTest(method=name):
                 bench = panel([self.follow(0)], [(300, 200)], ({"method": name, "interval_us": wait * 1000},))
                 self.assert_when(bench, [times])

@@ -14,6 +14,7 @@ from pathlib import Path
 from typing import Any
 
 from hypothesis import HealthCheck, Phase, given, settings
+from hypothesis import strategies as st
 
 from tests.core.pace_benches import PRESS, STATES, TRANSITIONS, bench_of, with_hold
 from tests.core.pace_benches import task as a_task
@@ -31,6 +32,7 @@ from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
 from viva_tick.core.program import asleep_us, in_its_school, working_pass_us
 from viva_tick.demo import ORDER, demo_bench
 
+SHARP = {"kind": "model", "switch": "logic-signal"}
 DOUBLE = Path(__file__).parent / "board_double"
 NO_SHRINK = [Phase.explicit, Phase.reuse, Phase.generate]  # each example is a compilation
 FLAGS = [
@@ -422,6 +424,37 @@ class SketchRunsAsTheEngineDoes(unittest.TestCase):
                 self.assertEqual(heard, [taken_for[one] for one in ("power", *resets.values) if one in taken_for])
                 self.assertEqual(trace.signal(Kind.VALUE, "count").values[-1], 2)
                 self.assert_same(bench, bench.scenarios[0], 200)
+
+    @settings(max_examples=6 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(benches(watchdog=False, tasks=False), st.sampled_from(["shared-ignore", "shared-rest", "shared-interrupt"]))
+    def test_random_benches_whose_inputs_share_what_cleans_them(self, made: tuple[Bench, Scenario], how: str) -> None:
+        data = bench_data(made[0])
+        waits = {"in-a": 5_000, "in-b": 12_000}
+        data["firmware"]["debounce"] = {one: {"method": how, "interval_us": us} for one, us in waits.items()}
+        bench = bench_from_data(data)
+        self.assertEqual(*(engine().run(bench, bench.scenarios[0]) for engine in (PlainEngine, SkippingEngine)))
+        self.assert_same(bench, bench.scenarios[0])
+
+    def test_what_is_shared_loses_what_each_would_have_counted(self) -> None:
+        # The first is held from 200 to 600 ms, the second tapped at 300 and 400.
+        def counted(method: str) -> dict[str, int]:
+            two = [("one", "D2"), ("two", "D3")]
+            parts = [{"kind": "button", "id": i, "name": i, "pin": p, "contact": SHARP} for i, p in two]
+            taps = [("one", 200, 400), ("two", 300, 50), ("two", 400, 50)]
+            rows = [{"kind": "press", "input": i, "at_us": at * 1000 + 5, "hold_us": us * 1000} for i, at, us in taps]
+            how = {"method": method, "interval_us": 20_000}
+            bench = bench_from_data({
+                "version": 4, "name": "Two", "board": "mid-8bit-5v", "inputs": parts,
+                "firmware": {"debounce": {i: how for i, _ in two}},
+                "scenarios": [{"name": "run", "length_us": 900_000, "stimuli": rows}],
+            })  # fmt: skip
+            trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
+            return {i: trace.signal(Kind.EVENT, i).values.count("press") for i, _ in two}
+
+        self.assertEqual(counted("rest-first"), {"one": 1, "two": 2})
+        self.assertEqual(counted("interrupt"), {"one": 1, "two": 2})
+        self.assertEqual(counted("shared-rest"), {"one": 1, "two": 1})  # both as they read the same, from 300 on
+        self.assertEqual(counted("shared-interrupt"), {"one": 3, "two": 0})
 
     def test_names_that_a_compiler_would_trip_over(self) -> None:
         text = """{"version": 1, "name": "Odd \\\\", "note": "ends in \\\\",

@@ -14,6 +14,8 @@ from . import (
     none,
     rest_first,
     shared_ignore,
+    shared_interrupt,
+    shared_rest,
 )
 from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, PassClock, Stepper, Times
 
@@ -30,6 +32,8 @@ METHODS: dict[str, Method] = {
         look_release,
         fixed_delay,
         shared_ignore,
+        shared_rest,
+        shared_interrupt,
         none,
     )
 }

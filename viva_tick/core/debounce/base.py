@@ -101,7 +101,8 @@ class RuleWalk(Walk):
 @dataclass(frozen=True)
 class SketchPart:
     """The method in C++: a struct name, and the text that defines it with its `step(now, pressed, wait)`. What the
-    struct is made with: "sample" (its period in ms), "pin" (its pin and active level) or nothing."""
+    struct is made with: "sample" (its period in ms), "pin" (its pin and active level), "wait" (its interval) or
+    nothing; a "handler" of its own is written for it."""
 
     struct: str
     text: str
@@ -119,7 +120,8 @@ class Method:
     `samples`: the interval is a number of samples, `sample_us` apart. `by` is how it comes to its readings: "polling",
     "looking" (waits inside the pass and looks again) or "interrupt".
     `edges`: "press" where only that edge is filtered; `acts_on` "release": the press is an event when it is let go.
-    `family` is the id of the method that it is a variant of, "" for one that stands by itself.
+    `one_handler`: all inputs that are cleaned so have one handler. `family` is the id of the method that it is a
+    variant of, "" for one that stands by itself.
     """
 
     id: str
@@ -139,6 +141,7 @@ class Method:
     by: str = "polling"
     edges: str = "both"
     acts_on: str = "press"
+    one_handler: bool = False
     family: str = ""
 
     def walked(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> Walk:

@@ -96,7 +96,9 @@ def _setup(
         if METHODS[bench.debounce(part.id).method].by == "interrupt":
             way = "FALLING" if part.active_level == "low" else "RISING"
             pin = f"{upper(part.id)}_PIN"
-            lines.append(f"  attachInterrupt(digitalPinToInterrupt({pin}), {snake(part.id)}_called, {way});")
+            method = METHODS[bench.debounce(part.id).method]
+            handler = f"{method.sketch.struct}::edge" if method.one_handler else f"{snake(part.id)}_called"
+            lines.append(f"  attachInterrupt(digitalPinToInterrupt({pin}), {handler}, {way});")
     for claim in _unread(bench):
         # The bus, the serial line and a servo are set up by what will use them; a row of keys floats until scanned.
         if claim.part not in bench.firmware.readings and (claim.pull != "none" or "analogue" in claim.needs):
@@ -218,7 +220,11 @@ def _cleaner(bench: Bench, line: ContactLine) -> tuple[str, str]:
     part = METHODS[debounce.method].sketch
     name, const = snake(line.id), upper(line.id)
     level = "LOW" if line.active_level == "low" else "HIGH"
-    made = {"sample": f"({max(debounce.sample_us // 1000, 1)}UL)", "pin": f"({const}_PIN, {level})"}.get(part.takes, "")
+    made = {
+        "sample": f"({max(debounce.sample_us // 1000, 1)}UL)",
+        "pin": f"({const}_PIN, {level})",
+        "wait": f"({const}_WAIT_MS)",
+    }.get(part.takes, "")
     handler = f"void {name}_called() {{ {name}_clean.handle({const}_WAIT_MS); }}\n" if part.takes == "handler" else ""
     return f"{part.struct} {name}_clean{made};\n", handler
 

@@ -42,6 +42,7 @@ class InputSlot:
         "looks",
         "next_level",
         "next_us",
+        "one_handler",
         "press_pending",
         "reading",
         "readings",
@@ -58,6 +59,7 @@ class InputSlot:
         method = METHODS[debounce.method]
         self.wait_us = debounce.interval_us if method.blocks else 0
         self.looks = method.by == "looking"
+        self.one_handler = method.one_handler
         self.both_edges = method.edges == "both"
         self.acts_late = method.acts_on == "release"
         self.gestures: Recogniser | None = None  # none where nothing listens for any
@@ -98,11 +100,15 @@ class InputSlot:
     def catch_up(self, clock_us: int) -> None:
         """Take every change of the level up to and at `clock_us`."""
         while self.next_us <= clock_us:
-            self.level = self.next_level
-            self.levels.add(self.next_us, self.level)
-            if self.interrupts and self.counter and self.level == self.active:
-                self.stepper.handle(self.counter(self.next_us + self.latency_us))  # type: ignore[attr-defined]
-            self.next_us, self.next_level = next(self._changes, (NEVER, 0))
+            self.take_one()
+
+    def take_one(self) -> None:
+        """Take the next change of the level."""
+        self.level = self.next_level
+        self.levels.add(self.next_us, self.level)
+        if self.interrupts and self.counter and self.level == self.active:
+            self.stepper.handle(self.counter(self.next_us + self.latency_us))  # type: ignore[attr-defined]
+        self.next_us, self.next_level = next(self._changes, (NEVER, 0))
 
 
 class ChordSlot:

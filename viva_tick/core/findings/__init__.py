@@ -89,7 +89,7 @@ RULES: tuple[Rule, ...] = (
     clean.too_short,
     clean.one_edge,
     clean.too_long,
-    clean.shared_timer,
+    clean.shared_state,
     clean.no_interrupt,
     clean.few_samples,
     clean.lag,

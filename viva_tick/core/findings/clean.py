@@ -182,28 +182,58 @@ def counted(evidence: Evidence) -> Iterator[Finding]:
         )
 
 
-def shared_timer(evidence: Evidence) -> Iterator[Finding]:
-    """Several inputs share one "last press" time, so each deafens the others."""
-    sharing = [line for line in evidence.bench.contacts if evidence.bench.debounce(line.id).method == "shared-ignore"]
-    if len(sharing) < 2:
-        return
-    names = " and ".join(line.name for line in sharing[:2]) + (f" and {len(sharing) - 2} more" if sharing[2:] else "")
-    longest_us = max(evidence.bench.debounce(line.id).interval_us for line in sharing)
-    yield Finding(
-        code="clean.shared-timer",
-        severity=Severity.MUST,
-        station="clean",
-        part=sharing[0].id,
-        title="One timer for several inputs",
-        sentence=f"{names} share one “last press” time: for {ms(longest_us)} after any of them the others are deaf.",
-        numbers=(("inputs", str(len(sharing))), ("deaf for", ms(longest_us))),
-        pointer=pointer("firmware", "debounce", sharing[0].id, "method"),
-        patch=tuple(
-            {"op": "replace", "path": pointer("firmware", "debounce", line.id, "method"), "value": "act-ignore"}
-            for line in sharing
-        ),
-        mend="A timer for each",
-    )
+SHARED = {
+    "shared-ignore": (
+        "clean.shared-timer",
+        "One timer for several inputs",
+        "{} share one “last press” time: for {} after any of them the others are deaf.",
+        "act-ignore",
+        "A timer for each",
+    ),
+    "shared-rest": (
+        "clean.shared-function",
+        "One function, one memory, several inputs",
+        "{} are cleaned by one function that remembers one reading: while one is pressed and another is not, none is "
+        "stable for {}, and nothing is accepted.",
+        "rest-first",
+        "A memory for each",
+    ),
+    "shared-interrupt": (
+        "clean.shared-handler",
+        "One handler for several pins",
+        "{} call one handler that cannot tell which: for {} after any of them the others are ignored, and a press goes "
+        "to whichever is read as pressed first.",
+        "interrupt",
+        "A handler for each",
+    ),
+}
+
+
+def shared_state(evidence: Evidence) -> Iterator[Finding]:
+    """Several inputs share what each should have for itself: a “last press” time, a function's memory, a handler."""
+    bench = evidence.bench
+    for method, (code, title, sentence, own, mend) in SHARED.items():
+        sharing = [line for line in bench.contacts if bench.debounce(line.id).method == method]
+        if len(sharing) < 2:
+            continue
+        more = f" and {len(sharing) - 2} more" if sharing[2:] else ""
+        names = " and ".join(line.name for line in sharing[:2]) + more
+        longest_us = max(bench.debounce(line.id).interval_us for line in sharing)
+        yield Finding(
+            code=code,
+            severity=Severity.MUST,
+            station="clean",
+            part=sharing[0].id,
+            title=title,
+            sentence=sentence.format(names, ms(longest_us)),
+            numbers=(("inputs", str(len(sharing))), ("interval", ms(longest_us))),
+            pointer=pointer("firmware", "debounce", sharing[0].id, "method"),
+            patch=tuple(
+                {"op": "replace", "path": pointer("firmware", "debounce", line.id, "method"), "value": own}
+                for line in sharing
+            ),
+            mend=mend,
+        )
 
 
 def no_interrupt(evidence: Evidence) -> Iterator[Finding]:

@@ -45,7 +45,7 @@ def _against(bench: Bench, line: ContactLine, method: Method) -> str:
     alone = len(bench.contacts) == 1 and not bench.firmware.tasks and bench.firmware.watchdog.mode == "off"
     if method.blocks and not alone:
         return "it holds the loop for everything else on this bench"
-    if method.id == "shared-ignore" and len(bench.contacts) > 1:
+    if method.id.startswith("shared-") and len(bench.contacts) > 1:
         return "one timer for all makes each input deafen the others"
     pin = bench.the_board.pin(line.pin)
     if method.by == "interrupt" and (pin is None or "interrupt" not in pin.can):

@@ -86,14 +86,24 @@ def _bounces_as(at: str, **contact: str) -> Patch:
     return put(f"{at}/contact", contact)
 
 
-def _family(method: Method) -> list[Method]:
-    """The method's variants, itself among them; nothing where there is but one."""
+def _family(method: Method, alone: bool) -> list[Method]:
+    """The method's variants, itself among them; nothing where there is but one. A contact that is `alone` has nobody to
+    share anything with."""
     head = method.family or method.id
     found = [one for one in METHODS.values() if head in (one.id, one.family)]
+    found = [one for one in found if one is method or not (alone and one.id.startswith("shared-"))]
     return found if len(found) > 1 else []
 
 
-VARIANTS = {"look-again": "both edges", "look-press": "press only", "look-release": "act on release"}
+VARIANTS = {
+    "look-again": "both edges",
+    "look-press": "press only",
+    "look-release": "act on release",
+    "rest-first": "a memory for each input",
+    "shared-rest": "one function for all",
+    "interrupt": "a handler for each pin",
+    "shared-interrupt": "one handler for all",
+}
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:
@@ -124,7 +134,7 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         "method": method,
         "variants": VARIANTS,
         "methods": [one for one in METHODS.values() if not one.family],
-        "family": _family(method),
+        "family": _family(method, len(bench.contacts) == 1),
         "switches": list(SWITCH_CLASSES.values()),
         "decision": decision,
         "spread": spread,

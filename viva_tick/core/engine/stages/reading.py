@@ -41,6 +41,7 @@ class ReadStage(StageRunner):
         lines = program.bench.contacts
         self.this, self.counter, self.blocking = this, counter, blocking
         self.contacts = {line.id: _slot(program, number, line, levels[line.id]) for number, line in enumerate(lines)}
+        self.one_handler = [slot for slot in self.contacts.values() if slot.one_handler]
         self.sensed = sensed
         self.order: list[InputSlot | SensedSlot] = []
         for block in program.of(Stage.READ):
@@ -81,6 +82,8 @@ class ReadStage(StageRunner):
                 clock_us = slot.read(clock_us, now_ms, events)
                 continue
             clock_us += read_us
+            if slot.one_handler:
+                self._call_the_handler(clock_us)
             if slot.next_us <= clock_us:
                 slot.catch_up(clock_us)
             if slot.level != slot.reading:
@@ -107,6 +110,11 @@ class ReadStage(StageRunner):
                     slot.events.add(clock_us, kind)
                     events.append(slot.gesture_keys[kind])
         return clock_us
+
+    def _call_the_handler(self, clock_us: int) -> None:
+        """Edges of the pins that have one handler call it in their order, whichever pin is read now."""
+        while (first := min(self.one_handler, key=lambda slot: slot.next_us)).next_us <= clock_us:
+            first.take_one()
 
     def _edge(self, slot: InputSlot, edge: int, clock_us: int) -> None:
         """A contact is accepted pressed, or let go."""
