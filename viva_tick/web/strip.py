@@ -96,6 +96,12 @@ def _all_lanes(bench: Bench, said: Answers, chosen: str | None) -> list[Lane]:
         late = said.jobs[task.id].late_us if task.id in said.jobs else 0
         words = f"late {ms(late)}" if late >= 1000 else f"every {ms(task.period_us)}"
         found.append(Lane(f"job {task.id}", "job", task.id, task.name, words))
+    between = bench.firmware.kernel.between
+    if bench.firmware.school == "kernel" and between.used:
+        found += [
+            Lane(f"stands {one.id}", "stands", one.id, one.name, f"priority {one.priority}") for one in between.bodies
+        ]
+        found += [Lane(f"fill {one.id}", "fill", one.id, one.name, f"room for {one.length}") for one in between.queues]
     if bench.firmware.watchdog.on:
         found.append(Lane("watchdog", "watchdog", "", "Watchdog", f"at {ms(bench.firmware.watchdog.timeout_us)}"))
     return found
@@ -137,7 +143,8 @@ _MOVES = (Kind.CONTACT, Kind.CLEANED)
 CHANGES = {
     **dict.fromkeys(("cleaned", "contact", "level", "reading"), _MOVES),
     "state": (Kind.STATE,), "value": (Kind.VALUE,), "output": (Kind.OUTPUT,), "measure": (Kind.MADE,),
-    "crossing": (Kind.CLEANED,), "text": (Kind.TEXT,), "angle": (Kind.ANGLE,), "held": (Kind.MADE,),
+    "crossing": (Kind.CLEANED,), "text": (Kind.TEXT,), "angle": (Kind.ANGLE,), "fill": (Kind.FILL,),
+    "stands": (Kind.STANDS,), "held": (Kind.MADE,),
     "sent": (Kind.MADE,),
 }  # fmt: skip
 HOLDS = {"count": (Kind.EVENT,), "keyed": (Kind.EVENT,), "heard": (Kind.EVENT,), "job": (Kind.JOB,)}
@@ -165,6 +172,7 @@ def scales(bench: Bench, run: Run) -> dict[str, list[int]]:
     what is measured: where the counts fall with it, the most counts are at the foot."""
     found: dict[str, list[int]] = {one.id: [one.least, one.most] for one in bench.firmware.variables}
     found |= {servo.id: [0, 180] for servo in bench.servos}
+    found |= {queue.id: [0, queue.length] for queue in bench.firmware.kernel.between.queues}
     for _, part in bench.sensed:
         reading = bench.firmware.readings.get(part.id)
         if isinstance(part, Analogue) and isinstance(reading, Measure):
@@ -322,6 +330,8 @@ def window(
                 shown[name]["waits"] = []
             case "angle":
                 shown[name] = curve(key, trace.signal(Kind.ANGLE, of), from_us, to_us, columns)
+            case "fill":
+                shown[name] = curve(key, trace.signal(Kind.FILL, of), from_us, to_us, columns)
             case "value":
                 shown[name] = curve(key, trace.signal(Kind.VALUE, of), from_us, to_us, columns)
             case "output":

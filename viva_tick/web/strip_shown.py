@@ -45,6 +45,7 @@ def _strip(done: Study, key: str | None, before: Ran | None, first: First, wante
         "states": {m.id: [[state.id, _standing(m, state)] for state in m.states] for m in bench.firmware.machines},
         "names": {part.id: part.name for part in (*bench.parts, *bench.lines, *bench.text_lines)}
         | {task.id: task.name for task in bench.firmware.tasks}
+        | bench.firmware.kernel.between.names
         | {machine.id: machine.name for machine in bench.firmware.machines},
         "timeout_us": bench.firmware.watchdog.timeout_us,
         "scales": scales(bench, done.run),

@@ -282,6 +282,27 @@ def _paced(bench: Bench) -> Iterator[Problem]:
             yield Problem(where, f"{task.holds_us} µs is longer than its work ({task.run_us} µs).")
 
 
+def _kernel(bench: Bench) -> Iterator[Problem]:
+    """What stands between the kernel's tasks: every name once, every step about what is there."""
+    between = bench.firmware.kernel.between
+    fields = ("bodies", "flags", "mutexes", "queues", "timers")
+    ids = [task.id for task in bench.firmware.tasks] + ["loop", "tick", "idle"]
+    for field in fields:
+        for number, one in enumerate(getattr(between, field)):
+            if one.id in ids:
+                where = pointer("firmware", "kernel", "between", field, number, "id")
+                yield Problem(where, f"“{one.id}” is there twice; give each its own.")
+            ids.append(one.id)
+    flags, mutexes, queues, timers = ({one.id for one in getattr(between, field)} for field in fields[1:])
+    known = {"take": flags | mutexes, "give": flags | mutexes, "put": queues, "receive": queues, "start": timers}
+    for _, place, steps in between.lists():
+        for number, step in enumerate(steps):
+            of = getattr(step, "of", None)
+            if of is not None and of not in (known_here := known[step.do]):
+                where = pointer("firmware", "kernel", "between", *place, number, "of")
+                yield Problem(where, f"there is no “{of}” to {step.do}; {either(sorted(known_here))} are there.")
+
+
 def _fed(bench: Bench) -> Iterator[Problem]:
     watchdog = bench.firmware.watchdog
     if "reports" in watchdog.places and bench.firmware.school == "kernel":
@@ -301,6 +322,7 @@ def cross_check(bench: Bench) -> list[Problem]:
     problems += machine_problems(bench)
     problems += _paced(bench)
     problems += _fed(bench)
+    problems += _kernel(bench)
     firmware = bench.firmware
     problems += _twice((machine.id for machine in firmware.machines), "firmware/machines", "id")
     problems += _twice((task.id for task in firmware.tasks), "firmware/tasks", "id")

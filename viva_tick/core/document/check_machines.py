@@ -29,6 +29,8 @@ from .machines import (
     RandomFor,
     Restart,
     SendBytes,
+    Signal,
+    SignalEvent,
     StartDrive,
     TakeLevel,
     TimeoutEvent,
@@ -70,6 +72,10 @@ class _Names:
         if name not in self.analogue:
             yield Problem(pointer(*where), f"“{name}” is not an analogue part of this bench.")
 
+    def signalled(self, where: Place, name: str, known: dict[str, str]) -> Iterator[Problem]:
+        if name not in known:
+            yield Problem(pointer(*where), f"the kernel has no “{name}” to signal; {either(known)} are there.")
+
     def state(self, where: Place, machine: str, state: str) -> Iterator[Problem]:
         if state not in self.states.get(machine, ()):
             yield Problem(pointer(*where, "state"), f"there is no state “{state}” in “{machine}”.")
@@ -110,6 +116,9 @@ class _Names:
             yield from self.driven((*where, "output"), action.output, action.drive)
             return
         if isinstance(action, Feed | Restart):
+            return
+        if isinstance(action, Signal):
+            yield from self.signalled((*where, "of"), action.of, self.bench.firmware.kernel.between.signals)
             return
         if isinstance(action, SendBytes):
             part = next((part for _, part in self.bench.sensed if part.id == action.input), None)
@@ -166,6 +175,8 @@ class _Names:
                     yield Problem(pointer(*where, "until_us"), "a time is drawn, or a variable's; not both.")
             case DriveEvent(output=output):
                 yield from self.output((*where, "output"), output, self.servos)
+            case SignalEvent(signal=name):
+                yield from self.signalled((*where, "signal"), name, self.bench.firmware.kernel.between.taken)
             case BoardEvent():
                 pass
 

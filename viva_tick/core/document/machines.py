@@ -151,6 +151,23 @@ class BoardEvent(_Heard):
         return ""
 
 
+class SignalEvent(_Heard):
+    """Under a kernel: the loop has taken a flag, or one out of a queue."""
+
+    kind: Literal["taken"] = "taken"
+    signal: Id
+
+    @property
+    def input(self) -> str:
+        """What gives it."""
+        return self.signal
+
+    @property
+    def of(self) -> str:
+        """Which of several: there is one."""
+        return ""
+
+
 BOARD_EVENTS: tuple[str, ...] = get_args(BoardEvent.model_fields["kind"].annotation)
 # By the cause of a start, the event that says so.
 CAUSE_EVENTS = {
@@ -179,9 +196,9 @@ class AlwaysEvent(Doc):
     kind: Literal["always"] = "always"
 
 
-Heard = ContactEvent | InputEvent | MachineEvent | VariableEvent | DriveEvent | BoardEvent
+Heard = ContactEvent | InputEvent | MachineEvent | VariableEvent | DriveEvent | BoardEvent | SignalEvent
 Event = Annotated[Heard | TimeoutEvent | AlwaysEvent, Field(discriminator="kind")]
-HEARD = (ContactEvent, InputEvent, MachineEvent, VariableEvent, DriveEvent, BoardEvent)
+HEARD = (ContactEvent, InputEvent, MachineEvent, VariableEvent, DriveEvent, BoardEvent, SignalEvent)
 
 
 class IfContact(Doc):
@@ -294,6 +311,13 @@ class Restart(Doc):
     do: Literal["restart"] = "restart"
 
 
+class Signal(Doc):
+    """Under a kernel: a flag is given, one put into a queue, a software timer started. The loop never waits for it."""
+
+    do: Literal["signal"] = "signal"
+    of: Id
+
+
 class StartDrive(Doc):
     """An output is made to do something."""
 
@@ -303,7 +327,7 @@ class StartDrive(Doc):
 
 
 Action = Annotated[
-    SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | SendBytes | Feed | Restart | StartDrive,
+    SetVariable | AddTo | CopyTo | RandomFor | TakeLevel | SendBytes | Feed | Restart | Signal | StartDrive,
     Field(discriminator="do"),
 ]
 Actions = Annotated[tuple[Action, ...], Field(max_length=16)]

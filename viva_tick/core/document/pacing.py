@@ -7,6 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .base import Doc, Id, Micros, MillisUs, Name, Note
+from .kernel import Between
 from .machines import AtLeastMs
 
 School = Literal["counter", "delays", "kernel"]
@@ -98,6 +99,7 @@ class Kernel(Doc):
     loop_us: Annotated[int, Field(ge=0, le=1_000_000, multiple_of=1000)] = 1000
     inherits: bool = True
     stack_bytes: Annotated[int, Field(ge=16, le=1_000_000)] | None = None
+    between: Between = Between()
 
 
 class Timekeeping(Doc):

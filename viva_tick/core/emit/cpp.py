@@ -45,6 +45,11 @@ def _notes(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts) -> 
         notes.append("This board has no serial line: what the bench prints or hears there is left out.")
     if bench.firmware.school == "kernel":
         notes.append("The bench runs its tasks under a kernel; this program has them in one loop.")
+        between = bench.firmware.kernel.between
+        if left := [one.name for one in (*between.bodies, *between.timers)]:
+            notes.append(
+                f"It leaves out what waits for the kernel: {', '.join(left)}; signals to them and from them, too."
+            )
     return tuple(notes)
 
 

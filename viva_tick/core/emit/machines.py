@@ -25,6 +25,7 @@ from ..document import (
     Restart,
     SendBytes,
     SetVariable,
+    Signal,
     StartDrive,
     TakeLevel,
     Variable,
@@ -135,6 +136,8 @@ class MachineTexts:
                 return "feed_watchdog();" if self.feeds else "{}  // no watchdog that actions feed"
             case Restart():
                 return "restart_wanted = true;"
+            case Signal():
+                return "{}  // a signal to the kernel: not in this program"
             case SendBytes():
                 return " ".join(f"Serial.write(char({code}));" for code in action.bytes)
             case StartDrive():

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from .living import LiveProcessor
 from .shared import Processor
 from .upsets import Upsets
 from .watchdog import NEVER, Watchdog
@@ -12,7 +13,7 @@ class Blocking:
 
     __slots__ = ("processor", "taken_us", "upsets", "watchdog")
 
-    def __init__(self, watchdog: Watchdog, upsets: Upsets, processor: Processor | None) -> None:
+    def __init__(self, watchdog: Watchdog, upsets: Upsets, processor: Processor | LiveProcessor | None) -> None:
         self.watchdog, self.upsets = watchdog, upsets
         self.processor = processor
         self.taken_us = NEVER
@@ -46,9 +47,24 @@ class Blocking:
         if self.processor is None:
             return clock_us
         clock_us, self.taken_us = self.processor.back(clock_us)
+        return self._fed(clock_us)
+
+    def rest(self, clock_us: int) -> int:
+        """The loop waits for its next pass, if it waits at all, and then for the processor: when it has it."""
+        processor = self.processor
+        if processor is None:
+            return clock_us
+        if isinstance(processor, LiveProcessor):
+            clock_us, self.taken_us = processor.rest(clock_us)
+            return self._fed(clock_us)
+        return self.give_way(processor.next_pass(clock_us))
+
+    def _fed(self, clock_us: int) -> int:
+        """A task that feeds the watchdog may have begun meanwhile."""
         watchdog = self.watchdog
         if (
             watchdog.feed_task
+            and self.processor is not None
             and (fed_us := self.processor.fed_us(watchdog.feed_task, clock_us)) + watchdog.timeout_us
             > watchdog.bites_us
         ):

@@ -18,6 +18,7 @@ from .blocking import Blocking
 from .clock import Counter, Pass
 from .faults import Fault
 from .host import BoardHost
+from .living import LiveProcessor
 from .memory import SUPPLY, Memory
 from .sensed import EncoderSlot, ListenSlot, sensed_slots
 from .shared import Processor
@@ -33,6 +34,7 @@ from .stages import (
     ReadStage,
     RestartStage,
     ShowStage,
+    SignalStage,
     SleepStage,
     StageRunner,
     StandStage,
@@ -45,6 +47,19 @@ from .stages import (
 from .trace import Kind, Recording
 from .upsets import Upsets
 from .watchdog import Reset, Watchdog
+
+
+def _signal(processor: LiveProcessor, blocking: Blocking, ident: str, clock_us: int) -> None:
+    """A machine signals the kernel, which may take the processor from the loop for it."""
+    blocking.taken_us = processor.signal(ident, clock_us)
+
+
+def _processor(bench: Bench, working_us: int, length_us: int) -> Processor | LiveProcessor | None:
+    """Under a kernel; with tasks that wait for each other it goes along with the run."""
+    if bench.firmware.school != "kernel":
+        return None
+    live = bench.firmware.kernel.between.used
+    return LiveProcessor(bench, length_us) if live else Processor(bench, working_us, length_us)
 
 
 class Firmware:
@@ -62,7 +77,7 @@ class Firmware:
         bench, board = program.bench, program.board
         length_us = self.length_us = scenario.length_us
         self.this, self.counter = Pass(), Counter()
-        processor = Processor(bench, program.working_us, length_us) if bench.firmware.school == "kernel" else None
+        processor = _processor(bench, program.working_us, length_us)
         self.watchdog = Watchdog(program)
         self.upsets = Upsets(scenario)
         self.blocking = Blocking(self.watchdog, self.upsets, processor)
@@ -99,6 +114,7 @@ class Firmware:
         self._never_idle = self.watchdog.guards and idle_us > self.watchdog.timeout_us
         self._recordings = [
             *(self.watchdog.blocked, self.watchdog.barks),
+            *(processor.recordings if isinstance(processor, LiveProcessor) else ()),
             *(one for stage in (self.memory_stage, *self.stages) for one in stage.recordings),
         ]
 
@@ -126,6 +142,9 @@ class Firmware:
         host.post = post
         if "action" in self.program.bench.firmware.watchdog.places:
             host.feeds = self.watchdog.feed
+        processor = self.blocking.processor
+        if isinstance(processor, LiveProcessor):
+            host.signals = partial(_signal, processor, self.blocking)
         self.watchdog.called = partial(host.tell, ("watchdog-bark", "", ""))
 
     def _take(self, variable: str, clock_us: int, number: int) -> None:
@@ -143,6 +162,7 @@ class Firmware:
             Stage.BASE: self.beginning,
             Stage.READ: self.reading,
             Stage.CHORD: self.chords,
+            Stage.SIGNAL: SignalStage(program, self.host, blocking),
             Stage.MACHINE: self.machines,
             Stage.TASK: self.tasks,
             Stage.KEEP: self.memory_stage,
@@ -245,6 +265,8 @@ class Firmware:
         horizon_us = end_us
         if self.blocking.processor is not None:  # as long as nobody takes the processor
             horizon_us = min(horizon_us, self.blocking.taken_us - self.beat_us)
+            if isinstance(self.blocking.processor, LiveProcessor):  # nobody else has anything to do
+                horizon_us = min(horizon_us, self.blocking.processor.idle_until_us - self.beat_us)
         if not self.watchdog.fed:  # nothing feeds it in an idle pass
             horizon_us = min(horizon_us, self.watchdog.bites_us - self.beat_us + 1)
         if horizon_us <= start_us:

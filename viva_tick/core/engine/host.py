@@ -34,6 +34,7 @@ class BoardHost:
         self.lines: dict[str, Any] = {}  # what shows text
         self.servos: dict[str, Any] = {}
         self.outbox: list[tuple[str, tuple[int, ...]]] = []  # bytes for modules
+        self.signals: Callable[[str, int], None] | None = None  # the kernel, where there is one to signal
         self.restarts = False  # at the end of the pass
         self.feeds: Callable[[int], None] | None = None  # the watchdog, where actions feed it
         self.post: Callable[[int], int] | None = None  # sends them: the instant after it
@@ -111,6 +112,11 @@ class BoardHost:
         """See `Host.feed`."""
         if self.feeds is not None:
             self.feeds(self.clock_us)
+
+    def signal(self, ident: str) -> None:
+        """See `Host.signal`."""
+        if self.signals is not None:
+            self.signals(ident, self.clock_us)
 
     def restart(self) -> None:
         """See `Host.restart`."""

@@ -35,6 +35,9 @@ class Kind(StrEnum):
     BLOCKED = "blocked"  # (length in µs, what holds the pass)
     RESET = "reset"  # the cause: see `Reset`
     BARK = "bark"  # the watchdog's interrupt: how long it took, µs
+    STANDS = "stands"  # a task under a kernel: “running”, “ready”, “waiting”, or what it waits for
+    FILL = "fill"  # how many are in a queue
+    LOST = "lost"  # how many a full queue has lost so far
     JOB = "job"  # (µs until it gave the processor back, µs late or −1 of a later slice, jobs let go before it)
     WRITE = "write"  # what was written to memory that outlives a reset
 

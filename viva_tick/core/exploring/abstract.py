@@ -116,6 +116,9 @@ class Abstract:
     def restart(self) -> None:
         """See `Host.restart`. What comes then is where exploring begins."""
 
+    def signal(self, ident: str) -> None:
+        """See `Host.signal`."""
+
     def send(self, input_id: str, codes: tuple[int, ...]) -> None:
         """See `Host.send`."""
 

@@ -86,7 +86,7 @@ def explore(
     watch = list(dict.fromkeys(output for pair in pairs for output in pair))
     heard = {transition.on.name for m in machines for transition in m.transitions if isinstance(transition.on, HEARD)}
     # An end of a drive comes with time, as a timeout does: it is taken to come whenever it is listened for.
-    outside = [name for name in heard if name[0] not in RAISED or name[0] in ("ended", "watchdog-bark")]
+    outside = [name for name in heard if name[0] not in RAISED or name[0] in ("ended", "watchdog-bark", "taken")]
     causes: list[Cause] = sorted(name for name in outside if events is None or name in events)
     causes = _numbered(program, machines, causes)
     wish = Wish(program, machines, causes, watch)

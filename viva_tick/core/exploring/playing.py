@@ -148,6 +148,9 @@ class _Hand:
                 if (on.variable is None and not in_a_row) or not self._watch(ident, int(of), longest_us):
                     self.wait(longest_us)
             return
+        if kind == "taken":  # by a task of the kernel, in its own time
+            self.wait(1_000_000)
+            return
         if kind == "ended":
             self.wait(_longest_us(bench, ident) + BETWEEN_US)
             return

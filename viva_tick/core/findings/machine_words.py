@@ -59,6 +59,8 @@ def event_words(bench: Bench, name: EventName) -> str:
     if kind == "reached":
         named = {one.id: one.name for one in bench.firmware.variables}
         return f"{named.get(ident, ident)} reaches {which}"
+    if kind == "taken":
+        return f"{bench.firmware.kernel.between.taken.get(ident, ident)} is there"
     if kind == "ended":
         return f"{next((one.name for one in bench.drivable if one.id == ident), ident)} has finished"
     names = {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}

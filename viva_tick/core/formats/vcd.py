@@ -28,6 +28,8 @@ NUMBERS = {
     Kind.DUTY,
     Kind.PITCH,
     Kind.ANGLE,
+    Kind.FILL,
+    Kind.LOST,
 }
 
 
@@ -92,7 +94,9 @@ def write_vcd(bench: Bench, trace: Trace) -> str:
                     rows += [
                         (at, place, var, _worded_value(v)) for at, v in zip(signal.times_us, signal.values, strict=True)
                     ]
-                case _ if signal.kind is Kind.TEXT or (signal.kind is Kind.CLEANED and _worded(signal.values)):
+                case _ if signal.kind in (Kind.TEXT, Kind.STANDS) or (
+                    signal.kind is Kind.CLEANED and _worded(signal.values)
+                ):
                     var = writer.register_var(scope, name, "string", init=None)
                     rows += [
                         (at, place, var, _worded_value(v or ""))

@@ -4,12 +4,22 @@ from __future__ import annotations
 
 from itertools import permutations
 
-from ..document import BOARD_EVENTS, HEARD, Bench, DriveEvent, EventName, Measure, TimeoutEvent, VariableEvent
+from ..document import (
+    BOARD_EVENTS,
+    HEARD,
+    Bench,
+    DriveEvent,
+    EventName,
+    Measure,
+    SignalEvent,
+    TimeoutEvent,
+    VariableEvent,
+)
 from ..document.parts import Commands, Encoder, KeyMatrix
 from ..gestures import GESTURES
 
 PRESS_KEY, RELEASE_KEY = 0, 1
-RAISED = ("entered", "left", "reached", "ended", *BOARD_EVENTS)  # not by inputs
+RAISED = ("entered", "left", "reached", "ended", "taken", *BOARD_EVENTS)  # not by inputs
 
 
 def event_names(bench: Bench) -> list[EventName]:
@@ -48,7 +58,7 @@ def raised_names(bench: Bench) -> list[EventName]:
         names += [(kind, machine.id, state.id) for machine in machines for state in machine.states]
     heard = [transition.on for machine in machines for transition in machine.transitions]
     names += dict.fromkeys(on.name for on in heard if isinstance(on, VariableEvent))
-    return [*names, *dict.fromkeys(on.name for on in heard if isinstance(on, DriveEvent))]
+    return [*names, *dict.fromkeys(on.name for on in heard if isinstance(on, DriveEvent | SignalEvent))]
 
 
 def event_keys(bench: Bench) -> dict[EventName, int]:

@@ -20,6 +20,7 @@ from ..document import (
     Restart,
     SendBytes,
     SetVariable,
+    Signal,
     StartDrive,
     TakeLevel,
 )
@@ -68,6 +69,9 @@ class Host(Protocol):
     def restart(self) -> None:
         """Restart the board at the end of the pass."""
 
+    def signal(self, ident: str) -> None:
+        """Signal the kernel."""
+
     def send(self, input_id: str, codes: tuple[int, ...]) -> None:
         """Send bytes to a module."""
 
@@ -113,6 +117,8 @@ def act(action: Action, host: Host) -> None:
             host.feed()
         case Restart():
             host.restart()
+        case Signal():
+            host.signal(action.of)
         case SendBytes():
             host.send(action.input, action.bytes)
         case TakeLevel():

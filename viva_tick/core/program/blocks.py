@@ -12,7 +12,7 @@ from enum import StrEnum
 from typing import Any
 
 from ..debounce import METHODS
-from ..document import Bench, ContactLine, Keep
+from ..document import Bench, ContactLine, Keep, SignalEvent
 from ..document.parts import Encoder
 from ..gestures import chords_wanted
 
@@ -26,6 +26,7 @@ class Stage(StrEnum):
     BASE = "base"  # the loop itself; the counter is read
     READ = "read"  # a contact or another input is read and cleaned
     CHORD = "chord"  # two contacts together
+    SIGNAL = "signal"  # what a kernel's tasks have for the loop is taken
     MACHINE = "machine"
     TASK = "task"
     KEEP = "keep"  # what outlives a reset is written
@@ -74,6 +75,12 @@ def _reads(bench: Bench) -> Iterator[Block]:
 def _chords(bench: Bench) -> Iterator[Block]:
     for pair in chords_wanted(bench):
         yield Block(Stage.CHORD, 0, " ".join(pair), pair)
+
+
+def _signals(bench: Bench) -> Iterator[Block]:
+    heard = (t.on for machine in bench.firmware.machines for t in machine.transitions)
+    for ident in dict.fromkeys(on.signal for on in heard if isinstance(on, SignalEvent)):
+        yield Block(Stage.SIGNAL, 0, ident)
 
 
 def _machines(bench: Bench) -> Iterator[Block]:
@@ -156,6 +163,7 @@ STAGES: dict[Stage, Callable[[Bench], Iterator[Block]]] = {
     Stage.BASE: _base,
     Stage.READ: _reads,
     Stage.CHORD: _chords,
+    Stage.SIGNAL: _signals,
     Stage.MACHINE: _machines,
     Stage.TASK: _tasks,
     Stage.KEEP: _keeps,

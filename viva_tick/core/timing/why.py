@@ -178,7 +178,10 @@ def chain(bench: Bench, run: Run, entry: Entry, depth: int = 0) -> list[Link]:
     if isinstance(on, VariableEvent):
         variable = next(one for one in bench.firmware.variables if one.id == on.variable)
         return [link, Link(f"{variable.name} had reached {on.value}", entry.at_us, f"value {on.variable}")]
-    return [link, Link(BOARD[on.kind] if isinstance(on, BoardEvent) else on.kind, entry.at_us, lane)]
+    return [
+        link,
+        Link(BOARD[on.kind] if isinstance(on, BoardEvent) else "the kernel had it for the loop", entry.at_us, lane),
+    ]
 
 
 def _finished(bench: Bench, run: Run, output: str, at_us: int) -> Link:

@@ -22,6 +22,7 @@ from ...core.document import (
     Restart,
     SendBytes,
     SetVariable,
+    Signal,
     StartDrive,
     TakeLevel,
     TimeoutEvent,
@@ -42,6 +43,7 @@ class Brief:
         self._names |= {line.id: line.name for line in bench.contacts}
         self._names |= {one.id: one.name for one in bench.drivable}
         self._marks = bench.mark_names
+        self._signals = bench.firmware.kernel.between.signals
         self._numbers = {one.id: one.name for one in bench.firmware.variables}
         self._machines = {one.id: one for one in bench.firmware.machines}
 
@@ -88,6 +90,8 @@ class Brief:
                 return "feed the watchdog"
             case Restart():
                 return "restart the board"
+            case Signal():
+                return f"signal {self._signals.get(action.of, action.of)}"
             case SendBytes():
                 return f"{self._name(action.input)} ← {' '.join(f'{code:02X}' for code in action.bytes)}"
             case TakeLevel():

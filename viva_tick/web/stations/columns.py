@@ -26,6 +26,8 @@ class Column:
             return {"kind": self.kind, "machine": self.input, "state": self.of}
         if self.kind == "ended":
             return {"kind": self.kind, "output": self.input}
+        if self.kind == "taken":
+            return {"kind": self.kind, "signal": self.input}
         if self.kind == "reached":
             return {"kind": self.kind, "variable": self.input, "value": int(self.of)}
         if self.kind in (*BOARD_EVENTS, "always"):
@@ -98,6 +100,8 @@ def column_of(bench: Bench, event: EventName) -> Column:
     if kind == "reached":
         name = next((one.name for one in bench.firmware.variables if one.id == ident), ident)
         return Column(kind, ident, f"{name} reaches {of}", of)
+    if kind == "taken":
+        return Column(kind, ident, f"{bench.firmware.kernel.between.taken.get(ident, ident)} is there")
     if kind == "ended":
         name = next((one.name for one in bench.drivable if one.id == ident), ident)
         return Column(kind, ident, f"{name} has finished")
@@ -131,7 +135,8 @@ def _reached(bench: Bench, machine: Machine) -> list[EventName]:
     """The columns for a variable that comes to a value (any can be waited for), and for what has finished."""
     ids = {one.id for one in bench.firmware.variables}
     outputs = {one.id for one in bench.channels}
-    found = [tuple(one.split(" ")) for one in machine.columns if one.startswith(("reached ", "ended "))]
+    found = [tuple(one.split(" ")) for one in machine.columns if one.startswith(("reached ", "ended ", "taken "))]
+    outputs |= bench.firmware.kernel.between.taken.keys()
     reached: list[EventName] = [
         (one[0], one[1], one[2]) for one in found if len(one) == 3 and one[1] in ids and _whole(one[2])
     ]

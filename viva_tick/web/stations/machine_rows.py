@@ -23,6 +23,7 @@ from ...core.document import (
     Restart,
     SendBytes,
     SetVariable,
+    Signal,
     StartDrive,
     State,
     TakeLevel,
@@ -62,6 +63,7 @@ class Names:
     fed_by_actions: bool
     machines: tuple[Machine, ...]
     marks: dict[str, Options]
+    signals: Options
 
     @staticmethod
     def of(bench: Bench) -> Names:
@@ -81,6 +83,7 @@ class Names:
                 for ident, reading in bench.firmware.readings.items()
                 if isinstance(reading, Measure)
             },
+            tuple(bench.firmware.kernel.between.signals.items()),
         )
 
     def states(self, machine: str) -> Options:
@@ -183,6 +186,8 @@ def action_row(action: Action, at: str, names: Names) -> Row:
         return Row("", (*controls, *drive_controls(action.drive, f"{at}/drive", names)), remove)
     if isinstance(action, Feed | Restart):
         return Row("feed the watchdog" if isinstance(action, Feed) else "restart the board", (), remove)
+    if isinstance(action, Signal):
+        return Row("signal", (menu("", f"{at}/of", action.of, names.signals),), remove)
     if isinstance(action, SendBytes):
         to = menu("to", f"{at}/input", action.input, names.modules)
         codes = Control("bytes", f"{at}/bytes", " ".join(map(str, action.bytes)), reads="numbers")
@@ -258,6 +263,7 @@ def new_actions(at: str, names: Names) -> list[tuple[str, Patch]]:
     if names.fed_by_actions:
         found.append(("feed the watchdog", {"do": "feed"}))
     found.append(("restart the board", {"do": "restart"}))
+    found += [(f"signal {name}", {"do": "signal", "of": ident}) for ident, name in names.signals]
     text = {"kind": "text", "text": "Hello"}
     found += [(f"show a text on {name}", {"do": "drive", "output": i, "drive": text}) for i, name in names.lines]
     return [(words, [{"op": "add", "path": f"{at}/-", "value": value}]) for words, value in found]

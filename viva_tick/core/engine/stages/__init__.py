@@ -11,6 +11,7 @@ from .keeping import KeepStage
 from .machines import MachineStage, StandStage
 from .reading import ReadStage
 from .showing import ShowStage
+from .signalling import SignalStage
 from .sleeping import SleepStage, YieldStage
 from .tasks import TaskStage
 from .turning import TurnStage
@@ -28,6 +29,7 @@ __all__ = [
     "ReadStage",
     "RestartStage",
     "ShowStage",
+    "SignalStage",
     "SleepStage",
     "StageRunner",
     "StandStage",

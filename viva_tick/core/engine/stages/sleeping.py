@@ -95,8 +95,7 @@ class YieldStage(StageRunner):
 
     def run(self, clock_us: int) -> int:
         """See `StageRunner.run`."""
-        processor = self.blocking.processor
-        return self.blocking.give_way(processor.next_pass(clock_us)) if processor else clock_us
+        return self.blocking.rest(clock_us)
 
     def quiet_until(self, start_us: int, horizon_us: int, dues: list[Due]) -> int:
         """See `StageRunner.quiet_until`."""

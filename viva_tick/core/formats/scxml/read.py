@@ -180,6 +180,8 @@ def _actions(element: Element, waits: dict[str, dict[str, Any]] | None = None) -
             found.append({"do": "feed"})
         elif child.name == "send" and attributes.get("type") == "board":
             found.append({"do": "restart"})
+        elif child.name == "send" and attributes.get("type") == "kernel":
+            found.append({"do": "signal", "of": child.need("target").removeprefix("#")})
         elif child.name == "send" and attributes.get("type") in ("drive", "bytes"):
             contents = [one.text for one in child.only("content")]
             try:
@@ -239,6 +241,8 @@ def _event(element: Element, waits: dict[str, dict[str, Any]]) -> dict[str, Any]
         return {"kind": kind, "variable": giver, "value": int(of)}
     if kind == "ended":
         return {"kind": kind, "output": giver}
+    if kind == "taken":
+        return {"kind": kind, "signal": giver}
     if kind in BOARD_EVENTS:
         return {"kind": kind}
     event = {"kind": kind, "input": giver}

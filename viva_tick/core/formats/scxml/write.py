@@ -22,6 +22,7 @@ from ...document import (
     Restart,
     SendBytes,
     SetVariable,
+    Signal,
     StartDrive,
     TakeLevel,
     TimeoutEvent,
@@ -58,6 +59,8 @@ def _action(action: Action) -> str:
             return '<send type="watchdog" event="feed"/>'
         case Restart():
             return '<send type="board" event="restart"/>'
+        case Signal():
+            return f'<send type="kernel" target={quoteattr("#" + action.of)} event="signal"/>'
         case SendBytes():
             content = escape(json.dumps(list(action.bytes)))
             target = quoteattr("#" + action.input)

@@ -196,6 +196,19 @@ function watchdog(pen, data, view, box, paint, extra) {
   resets(pen, data, view, limit, paint, { watchdog: "reset" });
 }
 
+// How a task of the kernel stands: running filled, ready hatched, waiting a line with what it waits for.
+function stands(pen, data, view, box, paint, { names }) {
+  const top = box.top + 4;
+  const height = box.height - 8;
+  stretches(data, view, (from, to, word) => {
+    const width = Math.max(to - from, 1);
+    pen.fillStyle = word === "running" ? paint.loop : word === "ready" || word === BUSY ? paint.hatch(pen, paint.loop) : paint.line;
+    const thin = word?.startsWith?.("waiting");
+    pen.fillRect(from, thin ? top + height - 2 : top, width, thin ? 2 : height);
+    if (thin && word.length > 8) label(pen, names?.[word.slice(8)] ?? word.slice(8), from, to, top + height - 3, paint.soft);
+  });
+}
+
 // Where the board started anew, for the causes that are given words.
 function resets(pen, data, view, middle, paint, words) {
   for (const [at, cause] of data.resets) {
@@ -252,7 +265,7 @@ function text(pen, data, view, box, paint) {
   });
 }
 
-export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, value, held: ribbons, keyed, sent, heard, job, text, angle: value };
+export const LANES = { contact, level: plainLevel("level"), reading: plainLevel("reading"), cleaned, state, output, loop, watchdog, measure, crossing: cleaned, beside: cleaned, count, value, held: ribbons, keyed, sent, heard, job, text, angle: value, fill: value, stands };
 
 // The run before the edit, thin and broken, behind the lanes where it can differ.
 export function ghost(pen, kind, data, view, box, paint) {
