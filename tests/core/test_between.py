@@ -370,5 +370,74 @@ class WithTheLoop(unittest.TestCase):
         self.assertIsNotNone(both(talking({**TALKS, "bodies": [never]}, [])).trace)
 
 
+def owned(bodies: list[dict[str, Any]], **more: Any) -> Bench:
+    """A button that toggles a lamp, both of them a task's."""
+    return bench_of(1_000, [(300, 60), (600, 60)], school="kernel", kernel={"between": {"bodies": bodies}, **more})
+
+
+OWNER = {"id": "front", "name": "Front", "priority": 4, "period_us": 10_000, "owns": ["button", "toggle"],
+         "steps": [{"do": "next"}, {"do": "own"}]}  # fmt: skip
+
+
+FEW = settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+
+
+class Owned(unittest.TestCase):
+    def lamp(self, bench: Bench) -> list[int]:
+        return [at // 1000 for at, _ in rows(both(bench), Kind.OUTPUT, "lamp") if at > 70_000]
+
+    def test_what_a_task_owns_it_reads_and_drives_each_of_its_periods(self) -> None:
+        self.assertEqual(self.lamp(bench_of(1_000, [(300, 60), (600, 60)], school="kernel")), [300, 600])
+        times = self.lamp(owned([OWNER]))  # its periods begin 65.4 ms after power-on
+        self.assertEqual(times, [305, 605])
+        words = {word for _, word in rows(both(owned([OWNER])), Kind.STANDS, "front")}
+        self.assertEqual(words, {"ready", "running", "waiting"})
+
+    def test_one_below_a_task_that_works_waits_for_it_and_one_above_does_not(self) -> None:
+        hog = {
+            "id": "hog",
+            "name": "Hog",
+            "priority": 3,
+            "period_us": 100_000,
+            "steps": [{"do": "next"}, {"do": "work", "us": 60_000}],
+        }
+        above, below = self.lamp(owned([OWNER, hog])), self.lamp(owned([{**OWNER, "priority": 2}, hog]))
+        self.assertEqual(above, [305, 605])
+        self.assertEqual(below, [325, 625])  # the hog's turn from 265 to 325 ms, and from 565 to 625
+
+    def test_the_loop_interrupts_a_task_below_it_that_is_at_a_long_pass(self) -> None:
+        # Its lamp holds the pass for 50 ms; the loop above goes round every millisecond all the same.
+        states = [
+            {"id": "off", "name": "Off"},
+            {"id": "on", "name": "On", "drives": {"lamp": {"kind": "pulse", "length_us": 50_000, "blocking": True}}},
+        ]
+        over = [{"source": a, "on": PRESSED, "target": b} for a, b in (("off", "on"), ("on", "off"))]
+        bench = bench_of(1_000, [(300, 60)], states, over, school="kernel",
+                         kernel={"loop_priority": 6, "between": {"bodies": [OWNER]}})  # fmt: skip
+        run = both(bench)
+        begun = [at for at, (_, count) in rows(run, Kind.PASS) for _ in range(count)]
+        self.assertEqual(sorted(begun), begun)
+        during = [at for at in begun if 310_000 < at < 350_000]
+        self.assertEqual(len(during), 40)
+
+    @FEW
+    @given(st.data())
+    def test_both_engines_have_the_same_whatever_belongs_to_whom(self, data: Any) -> None:
+        owns = data.draw(st.lists(st.sampled_from(["button", "toggle"]), unique=True))
+        steps = data.draw(st.permutations([{"do": "next"}, {"do": "own"}, {"do": "work", "us": data.draw(US)}]))
+        first = {
+            **OWNER,
+            "owns": owns,
+            "steps": steps,
+            "priority": data.draw(st.integers(1, 5)),
+            "period_us": data.draw(st.sampled_from([3_000, 10_000, 17_000])),
+        }
+        other = {"id": "other", "name": "O", "priority": data.draw(st.integers(1, 5)), "period_us": 7_000,
+                 "steps": [{"do": "next"}, {"do": "work", "us": data.draw(US)}]}  # fmt: skip
+        loop = {"loop_priority": data.draw(st.integers(1, 5)), "loop_us": data.draw(st.sampled_from([0, 1_000, 5_000]))}
+        presses = [(100 + 70 * n, data.draw(st.integers(5, 60))) for n in range(3)]
+        both(bench_of(400, presses, school="kernel", kernel={**loop, "between": {"bodies": [first, other]}}))
+
+
 if __name__ == "__main__":
     unittest.main()

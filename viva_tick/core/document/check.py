@@ -293,6 +293,17 @@ def _kernel(bench: Bench) -> Iterator[Problem]:
                 where = pointer("firmware", "kernel", "between", field, number, "id")
                 yield Problem(where, f"“{one.id}” is there twice; give each its own.")
             ids.append(one.id)
+    ownable = {line.id for line in bench.contacts} | {part.id for _, part in bench.sensed}
+    ownable |= {machine.id for machine in bench.firmware.machines}
+    owned: set[str] = set()
+    for number, body in enumerate(between.bodies):
+        for rank, ident in enumerate(body.owns):
+            where = pointer("firmware", "kernel", "between", "bodies", number, "owns", rank)
+            if ident not in ownable:
+                yield Problem(where, f"there is no input and no machine “{ident}” on this bench.")
+            elif ident in owned:
+                yield Problem(where, f"“{ident}” belongs to another task already.")
+            owned.add(ident)
     flags, mutexes, queues, timers = ({one.id for one in getattr(between, field)} for field in fields[1:])
     known = {"take": flags | mutexes, "give": flags | mutexes, "put": queues, "receive": queues, "start": timers}
     for _, place, steps in between.lists():

@@ -7,7 +7,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
-from .base import Doc, Id, Name
+from .base import Doc, Id, Name, Ref
 from .machines import AtLeastMs
 
 Within = AtLeastMs | None
@@ -72,7 +72,13 @@ class StartTimer(Doc):
     of: Id
 
 
-Step = Annotated[Work | Rest | Next | Take | Give | Put | Receive | StartTimer, Field(discriminator="do")]
+class Own(Doc):
+    """Reads the inputs that belong to it, steps its machines, and drives what they drive."""
+
+    do: Literal["own"] = "own"
+
+
+Step = Annotated[Own | Work | Rest | Next | Take | Give | Put | Receive | StartTimer, Field(discriminator="do")]
 Steps = Annotated[tuple[Step, ...], Field(max_length=24)]
 WAITS = (Rest, Next, Take, Receive)
 
@@ -90,10 +96,12 @@ class Named(Doc):
 
 
 class Body(Named):
-    """A task of the kernel: its steps over and over, at a priority, on a stack."""
+    """A task of the kernel: its steps over and over, at a priority, on a stack. `owns` are the inputs and machines that
+    belong to it; the rest is the loop's."""
 
     priority: Annotated[int, Field(ge=1, le=9)] = 2
     period_us: AtLeastMs = 10_000
+    owns: Annotated[tuple[Ref, ...], Field(max_length=32)] = ()
     stack_bytes: Annotated[int, Field(ge=16, le=1_000_000)] | None = None
     steps: Steps = ()
 
@@ -139,6 +147,11 @@ class Between(Doc):
     def used(self) -> bool:
         """Whether there is any of it that runs."""
         return bool(self.bodies or self.timers or self.tick_hook or self.idle_hook)
+
+    @property
+    def owners(self) -> dict[str, str]:
+        """By what is owned, the body that it belongs to."""
+        return {owned: body.id for body in self.bodies for owned in body.owns}
 
     @property
     def names(self) -> dict[str, str]:

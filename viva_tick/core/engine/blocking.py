@@ -22,8 +22,22 @@ class Blocking:
         """The pass stands still, the watchdog does not: the instant after it. `works`: the processor has to do all of
         it, whatever comes between; otherwise it waits for a time, which goes on. `feeds`: a watchdog that is fed in
         waits is fed in it."""
+        if isinstance(self.processor, LiveProcessor):
+            clock_us, length_us = self._interrupted(clock_us, length_us, what, works, feeds)
         end_us = self.stand(clock_us, length_us, what, works, feeds)
         return self.give_way(end_us) if end_us >= self.taken_us else end_us
+
+    def _interrupted(self, clock_us: int, length_us: int, what: str, works: bool, feeds: bool) -> tuple[int, int]:
+        """It stands still as far as others interrupt it meanwhile: the instant from which nobody does, and what is left
+        then."""
+        end_us = clock_us + length_us
+        while clock_us < end_us and self.taken_us < end_us:
+            if self.taken_us > clock_us:
+                clock_us = self.stand(clock_us, self.taken_us - clock_us, what, works, feeds)
+            back_us = self.give_way(clock_us)
+            end_us += back_us - clock_us if works else 0
+            clock_us = back_us
+        return clock_us, max(end_us - clock_us, 0)
 
     def stand(self, clock_us: int, length_us: int, what: str, works: bool = False, feeds: bool = True) -> int:
         """`hold`, for what gives the processor to nobody."""

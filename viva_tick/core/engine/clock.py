@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ..clock import MASK, US_PER_MS
 from .slots import InputSlot
 
@@ -36,3 +38,13 @@ class Pass:
         self.events: list[int] = []
         self.edges: dict[str, int] = {}
         self.waits: list[InputSlot] = []
+
+    def saved(self) -> tuple[Any, ...]:
+        """All of it, while another pass comes between: see `restore`."""
+        return self.started_us, self.now_ms, self.events, self.edges, self.waits
+
+    def restore(self, saved: tuple[Any, ...]) -> None:
+        """It goes on where it was."""
+        self.begin(saved[0], saved[1])
+        self.events, self.edges, self.waits = saved[2:]
+        self.changed = True

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import partial
+from typing import Any
 
 from ..clock import US_PER_MS
 from ..contacts import ContactCourse
@@ -104,7 +105,13 @@ class Firmware:
         self.stages = [stages[stage] for stage in program.stages]
         self.passes = Recording(Kind.PASS)
         self.boots: list[tuple[int, int]] = []
-        self._runs: list[Callable[[int], int]] = [stage.run for stage in self.stages]
+        shared = self._shares()
+        self._runs: list[Callable[[int], int]] = [
+            partial(self._only, stage, shared[""][stage]) if stage in shared[""] else stage.run for stage in self.stages
+        ]
+        if isinstance(processor, LiveProcessor):
+            processor.run_loop = self._loop_between
+            processor.run_owned = partial(self._owned, shared)
         self._quiet = [
             stage.quiet_until for stage in self.stages if type(stage).quiet_until is not StageRunner.quiet_until
         ]
@@ -177,6 +184,66 @@ class Firmware:
             Stage.SLEEP: self.sleeping,
             Stage.YIELD: YieldStage(blocking),
         }
+
+    def _shares(self) -> dict[str, dict[Any, list[Any]]]:
+        """By owner (none: the loop), what of the stages that are shared out is its own."""
+        stages = {
+            Stage.READ: self.reading, Stage.CHORD: self.chords, Stage.MACHINE: self.machines,
+            Stage.DRIVE: self.driving, Stage.TURN: self.turning, Stage.SHOW: self.showing,
+        }  # fmt: skip
+        owners = {block.owner for block in self.program.blocks if block.owner}
+        found: dict[str, dict[Any, list[Any]]] = {owner: {} for owner in ("", *sorted(owners))}
+        if not owners:
+            return found
+        for kind, stage in stages.items():
+            blocks = self.program.of(kind)
+            for owner, mine in found.items():
+                one: Any = stage
+                mine[one] = [slot for slot, block in zip(one.order, blocks, strict=True) if block.owner == owner]
+        return found
+
+    @staticmethod
+    def _only(stage: Any, mine: list[Any], clock_us: int) -> int:
+        """A stage runs for those that are one owner's."""
+        every, stage.order = stage.order, mine
+        try:
+            return int(stage.run(clock_us))
+        finally:
+            stage.order = every
+
+    def _between(self, clock_us: int, runs: Callable[[int], int]) -> int:
+        """A pass of its own, in the middle of another."""
+        saved, host_us = self.this.saved(), self.host.clock_us
+        self.this.begin(clock_us, self.counter.at(clock_us))
+        if isinstance(processor := self.blocking.processor, LiveProcessor):
+            self.blocking.taken_us = processor.next_us
+        clock_us = runs(clock_us)
+        self.this.restore(saved)
+        self.host.clock_us = host_us
+        return clock_us
+
+    def _owned(self, shared: dict[str, dict[Any, list[Any]]], owner: str, clock_us: int) -> int:
+        """A task of the kernel reads its inputs, steps its machines, drives its outputs: the instant after it."""
+
+        def run(at_us: int) -> int:
+            for stage in self.stages:
+                if mine := shared.get(owner, {}).get(stage):
+                    at_us = self._only(stage, mine, at_us)
+            return at_us
+
+        return self._between(clock_us, run)
+
+    def _loop_between(self, clock_us: int) -> int:
+        """A pass of the loop, while a task below it is at its own."""
+
+        def run(at_us: int) -> int:
+            for stage in self._runs[:-1]:  # all but the wait for its next turn
+                at_us = stage(at_us)
+            return at_us
+
+        after_us = self._between(clock_us, run)
+        self.passes.put_in(clock_us, (after_us - clock_us, 1))
+        return after_us
 
     @property
     def recorded(self) -> dict[tuple[Kind, str], Recording]:
@@ -254,7 +321,11 @@ class Firmware:
         if clock_us > self.upsets.next_us:
             self.upsets.come()
         # Until a pin wakes it there is nothing to read: that is not a long pass.
-        self.passes.add_passes(start_us, clock_us - start_us - self.sleeping.pin_us, 1)
+        took_us = clock_us - start_us - self.sleeping.pin_us
+        if self.passes.times_us and self.passes.times_us[-1] > start_us:  # others came between
+            self.passes.put_in(start_us, (took_us, 1))
+        else:
+            self.passes.add_passes(start_us, took_us, 1)
         return clock_us
 
     def idle_passes(self, start_us: int, end_us: int) -> int:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from ..document import Bench
-from ..kernel.live import MOST_EVENTS, NEVER, LiveKernel, TooMuch
+from ..kernel.live import LOOP_ID, MOST_EVENTS, NEVER, LiveKernel, TooMuch
 from .trace import Kind, Recording
 from .watchdog import Exhausted
 
@@ -22,6 +23,9 @@ class LiveProcessor:
         self.bench, self.length_us = bench, length_us
         self.loop_us = bench.firmware.kernel.loop_us
         self.zero_us = 0
+        # What the firmware does for the kernel: a pass of the loop, or of what a task owns: the instant after it.
+        self.run_loop: Callable[[int], int] = lambda clock_us: clock_us
+        self.run_owned: Callable[[str, int], int] = lambda owner, clock_us: clock_us
         self.recorded: dict[tuple[Kind, str], Recording] = {}
         self.kernel = self._anew()
         between = bench.firmware.kernel.between
@@ -32,7 +36,17 @@ class LiveProcessor:
 
     def _anew(self) -> LiveKernel:
         until_us = max(self.length_us - self.zero_us, 1)
-        return LiveKernel(self.bench.firmware.kernel, self.bench.firmware.tasks, self._record, until_us)
+        kernel = LiveKernel(self.bench.firmware.kernel, self.bench.firmware.tasks, self._record, until_us)
+        kernel.run_foreign = self._run
+        return kernel
+
+    def _run(self, ident: str, at_us: int) -> tuple[int, int]:
+        """See `LiveKernel.run_foreign`."""
+        clock_us = at_us + self.zero_us
+        if ident != LOOP_ID:
+            return self.run_owned(ident, clock_us) - self.zero_us, 0
+        clock_us = self.run_loop(clock_us)
+        return clock_us - self.zero_us, self.next_pass(clock_us) - self.zero_us
 
     def _record(self, what: str, of: str, at_us: int, value: Any) -> None:
         kind = KINDS[what]
@@ -63,12 +77,17 @@ class LiveProcessor:
                 at_us = kernel.rest(clock_us - zero_us, until_us - zero_us)
         except TooMuch:
             raise Exhausted(kernel.clock_us + zero_us, f"{MOST_EVENTS:,} events of the kernel") from None
-        return at_us + zero_us, kernel.next_us + zero_us
+        return at_us + zero_us, self.next_us
+
+    @property
+    def next_us(self) -> int:
+        """When the processor is taken next from who has it."""
+        return self.kernel.next_us + self.zero_us
 
     def signal(self, ident: str, clock_us: int) -> int:
         """The loop gives a flag, puts one into a queue, starts a timer: when it is taken from the processor next."""
         self.kernel.signal(ident, clock_us - self.zero_us)
-        return self.kernel.next_us + self.zero_us
+        return self.next_us
 
     def taken(self, ident: str, clock_us: int) -> bool:
         """Whether the loop has taken a flag, or one out of a queue."""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from bisect import bisect_right
 from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import cached_property
@@ -113,6 +114,12 @@ class Recording:
         """The signal has `value` from `at_us` on."""
         self.times_us.append(at_us)
         self.values.append(value)
+
+    def put_in(self, at_us: int, value: Any) -> None:
+        """`add`, where others that began later may have been added before."""
+        place = bisect_right(self.times_us, at_us)
+        self.times_us.insert(place, at_us)
+        self.values.insert(place, value)
 
     def add_passes(self, at_us: int, length_us: int, count: int) -> None:
         """`count` passes of the same length, one after another; joined to the last entry where they continue it."""

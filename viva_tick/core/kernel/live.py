@@ -13,7 +13,7 @@ from collections.abc import Callable
 from typing import Any
 
 from ..document import Kernel
-from ..document.kernel import Between, Give, Next, Put, Receive, Rest, StartTimer, Steps, Take, Work, may_wait
+from ..document.kernel import Between, Give, Next, Own, Put, Receive, Rest, StartTimer, Steps, Take, Work, may_wait
 from ..document.pacing import Task
 
 NEVER = 1 << 62
@@ -114,6 +114,10 @@ class LiveKernel:
             self._add(IDLE_ID, 0, 0, hook)
         self.turn = deque(one.number for one in self.live)
         self.clock_us = self.events = self.order = 0
+        # Those that are at a pass of theirs: the last of them now, those before it were interrupted.
+        self.frames: list[Live] = [self.loop]
+        # Runs a pass of the loop, or of what a task owns: when that is done, and when the next one of the loop is due.
+        self.run_foreign: Callable[[str, int], tuple[int, int]] = lambda ident, at_us: (at_us, at_us)
         self.laps = self.lap_us = 0  # steps in a row that took no time, and when
         self.running: Live | None = None
         self.slice_end_us = NEVER
@@ -140,7 +144,7 @@ class LiveKernel:
     def back(self, clock_us: int) -> int:
         """The loop has had the processor up to here: when it has it again."""
         self.clock_us = max(self.clock_us, clock_us)
-        return self._until_the_loop()
+        return self._until(self.frames[-1])
 
     def rest(self, clock_us: int, until_us: int) -> int:
         """The loop waits up to an instant: when it has the processor after that."""
@@ -148,18 +152,22 @@ class LiveKernel:
         if until_us > self.clock_us:
             self.loop.wake_us = until_us
             self._stand(self.loop, "waiting")
-        return self._until_the_loop()
+        self.frames.pop()
+        at_us = self._until(self.loop)
+        self.frames.append(self.loop)
+        return at_us
 
     @property
     def next_us(self) -> int:
         """When somebody above the loop may next want the processor, while the loop has it."""
-        ranks = [self.rank(one) for one in self.live if one is not self.loop and not one.waits]
-        mine = self.rank(self.loop)
+        now, before = self.frames[-1], self.frames[:-1]
+        ranks = [self.rank(one) for one in self.live if one is not now and not one.waits and one not in before]
+        mine = self.rank(now)
         if any(rank > mine for rank in ranks):
             return self.clock_us
         if mine in ranks:
             return self.slice_end_us
-        return min((one.wake_us for one in self.live if one is not self.loop and one.wake_us != NEVER), default=NEVER)
+        return min((one.wake_us for one in self.live if one is not now and one.wake_us != NEVER), default=NEVER)
 
     def holds(self, ident: str) -> bool:
         """Whether there is a flag, or one in a queue."""
@@ -245,7 +253,8 @@ class LiveKernel:
 
     def _pick(self) -> Live | None:
         """Who has the processor now: of equals, who has it until its time-slice is over."""
-        ready = [one for one in self.live if not one.waits]
+        before = self.frames[:-1]
+        ready = [one for one in self.live if not one.waits and one not in before]
         if not ready:
             return None
         top = max(map(self.rank, ready))
@@ -258,8 +267,8 @@ class LiveKernel:
         self.turn.append(chosen)
         return self.live[chosen]
 
-    def _until_the_loop(self) -> int:
-        """Everybody who comes before it has the processor first."""
+    def _until(self, who: Live) -> int:
+        """Everybody who comes before the loop, or the one that is at a pass of its own, has the processor first."""
         while True:
             self.events += 1
             if self.events > MOST_EVENTS:
@@ -274,8 +283,16 @@ class LiveKernel:
                 continue
             if one is not self.running:
                 self._leave(one)
-            if one is self.loop:
+            if one is who:
                 return self.clock_us
+            if one is self.loop:
+                self.frames.append(one)
+                self.clock_us, due_us = self.run_foreign(one.id, self.clock_us)
+                self.frames.pop()
+                if due_us > self.clock_us:
+                    one.wake_us = due_us
+                    self._stand(one, "waiting")
+                continue
             self._work(one)
 
     def _leave(self, comes: Live | None) -> None:
@@ -332,6 +349,11 @@ class LiveKernel:
     def _do(self, one: Live, step: Any) -> None:
         """A step that takes no time, unless it waits."""
         match step:
+            case Own():
+                self.frames.append(one)
+                self.clock_us = self.run_foreign(one.id, self.clock_us)[0]
+                self.frames.pop()
+                self._next_step(one)
             case Rest():
                 self._wait(one, None, step.us, "waiting")
             case Next():

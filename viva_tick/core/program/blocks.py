@@ -7,7 +7,7 @@ is one entry in `STAGES`, one stage of the engine, and one piece of each target.
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import Any
 
@@ -45,12 +45,14 @@ class Stage(StrEnum):
 @dataclass(frozen=True, slots=True)
 class Block:
     """One block. `takes_us` of a pass in which it has nothing to do; `of` is the id of what it is about, `subject` that
-    itself: a contact or input, a pair of contacts, a machine, a task, a keep, an output."""
+    itself: a contact or input, a pair of contacts, a machine, a task, a keep, an output. `owner` is the task of the
+    kernel that it belongs to; none: the loop."""
 
     stage: Stage
     takes_us: int = 0
     of: str = ""
     subject: Any = None
+    owner: str = ""
 
 
 def _feed(bench: Bench) -> Iterator[Block]:
@@ -180,6 +182,32 @@ STAGES: dict[Stage, Callable[[Bench], Iterator[Block]]] = {
 }
 
 
+OWNED = (Stage.READ, Stage.CHORD, Stage.MACHINE, Stage.DRIVE, Stage.SHOW, Stage.TURN)
+
+
+def owners_of(bench: Bench) -> dict[str, str]:
+    """By contact, input, machine, output and line, the task of the kernel that it belongs to. What is driven belongs to
+    the first machine that drives it, two contacts together to whom the first one belongs."""
+    between = bench.firmware.kernel.between
+    if bench.firmware.school != "kernel" or not between.owners:
+        return {}
+    found = dict(between.owners)
+    for machine in bench.firmware.machines:
+        if owner := between.owners.get(machine.id):
+            for driven in bench.driven_by(machine):
+                found.setdefault(driven, owner)
+        else:
+            found |= dict.fromkeys(bench.driven_by(machine), "")
+    return {ident: owner for ident, owner in found.items() if owner}
+
+
 def blocks_of(bench: Bench) -> tuple[Block, ...]:
     """Every block of a bench's pass, in order."""
-    return tuple(block for stage in STAGES.values() for block in stage(bench))
+    blocks = (block for stage in STAGES.values() for block in stage(bench))
+    owners = owners_of(bench)
+    if not owners:
+        return tuple(blocks)
+    return tuple(
+        replace(block, owner=owners.get(block.of.split(" ")[0], "")) if block.stage in OWNED else block
+        for block in blocks
+    )

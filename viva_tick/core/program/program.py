@@ -48,8 +48,8 @@ class Program:
 
     @cached_property
     def idle_us(self) -> int:
-        """How long a pass takes that has nothing to do."""
-        return sum(block.takes_us for block in self.blocks)
+        """How long a pass takes that has nothing to do; what belongs to tasks of the kernel is not of it."""
+        return sum(block.takes_us for block in self.blocks if not block.owner)
 
     @cached_property
     def asleep_us(self) -> int:

@@ -16,7 +16,7 @@ class ChordStage(StageRunner):
     def __init__(self, program: Program, this: Pass, contacts: dict[str, InputSlot]) -> None:
         gestures = program.bench.firmware.gestures
         self.this = this
-        self.chords = [
+        self.order = [
             ChordSlot(
                 program.keys["chord", one, other],
                 (contacts[one], contacts[other]),
@@ -27,13 +27,13 @@ class ChordStage(StageRunner):
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `StageRunner.begin`."""
-        for chord in self.chords:
+        for chord in self.order:
             chord.reset()
 
     def run(self, clock_us: int) -> int:
         """See `StageRunner.run`."""
         edges = self.this.edges
-        for chord in self.chords:
+        for chord in self.order:
             if chord.step(self.this.now_ms, (edges.get(chord.of[0], 0), edges.get(chord.of[1], 0))):
                 chord.slots[0].events.add(clock_us, f"chord {chord.of[1]}")
                 self.this.events.append(chord.key)
