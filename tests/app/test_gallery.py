@@ -33,6 +33,9 @@ class Exhibits(unittest.TestCase):
 
     def test_each_as_a_program(self) -> None:
         for name, bench in exhibits().items():
+            if bench.board.startswith("dip") or bench.firmware.kernel.between.used:
+                self.assertIn(name, ("ghost-box", "ticket-gate"))  # no program for that board; one loop is not a kernel
+                continue
             with self.subTest(name), tempfile.TemporaryDirectory() as folder:
                 build(sketch(bench), bench.board, Path(folder))
                 test_emit.SketchRunsAsTheEngineDoes().assert_same(bench, bench.scenarios[0], 1_500)

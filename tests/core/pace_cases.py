@@ -31,6 +31,48 @@ def dogged(timeout_us: int = 250_000, tasks: Any = (), lamp: Any = MAINS, **dog:
     return bench_of(lamp=lamp, limits=LIMIT, watchdog=watchdog, tasks=list(tasks))
 
 
+def body(ident: str, *steps: dict[str, Any], priority: int = 3, **more: Any) -> dict[str, Any]:
+    return {"id": ident, "name": ident.title(), "priority": priority, "stack_bytes": 200, "steps": list(steps), **more}
+
+
+def between(*bodies: dict[str, Any], school: str = "kernel", presses: Any = (), **more: Any) -> Bench:
+    """Tasks under a kernel, with what stands between them; and a button that toggles a lamp."""
+    found: dict[str, Any] = {
+        "bodies": list(bodies),
+        "mutexes": TWO,
+        "flags": [{"id": "f", "name": "F"}],
+        **more.pop("has", {}),
+    }
+    kernel = {"stack_bytes": 200, "between": found}
+    return bench_of(presses=list(presses), school=school, kernel=kernel, **more)
+
+
+def do(what: str, of: str = "", us: int = 0, **more: Any) -> dict[str, Any]:
+    return {"do": what, **({"of": of} if of else {}), **({"us": us} if us else {}), **more}
+
+
+TWO = [{"id": "a", "name": "A"}, {"id": "b", "name": "B"}]
+WORK, REST = do("work", us=2_000), do("rest", us=50_000)
+FIRST = body("first", do("take", "a"), WORK, do("take", "b"), do("give", "b"), do("give", "a"), REST)
+SECOND = body("second", do("take", "b"), WORK, do("take", "a"), do("give", "a"), do("give", "b"), REST, priority=4)
+SHARED_WORK = do("work", us=2_000, uses="the log")
+FILLS = {"queues": [{"id": "q", "name": "Q", "length": 2}]}
+OWNS = {"owns": ["button", "toggle"], "period_us": 10_000}
+
+
+def two_owners() -> Bench:
+    """Two machines that count presses in one variable, one of them a task's."""
+    data = bench_data(between(body("first", do("next"), do("own"), **OWNS), variables=COUNT, transitions=COUNTING))
+    mine = data["firmware"]["machines"][0]
+    data["firmware"]["machines"].append({**mine, "id": "other", "name": "Other"})
+    for state in data["firmware"]["machines"][1]["states"]:
+        state["drives"] = {}
+    data["firmware"]["machines"][1]["transitions"] = [
+        {**one, "on": {"kind": "timeout", "after_us": 100_000}} for one in mine["transitions"]
+    ]
+    return bench_from_data(data)
+
+
 def kept(many: int = 20, **keep: Any) -> Bench:
     presses = [(100 + 50 * n, 20) for n in range(many)]
     return bench_of(
@@ -82,6 +124,18 @@ PACE_CASES: list[tuple[str, Bench, bool]] = [
     ("guard.none", bench_of(lamp=MAINS), True),
     ("guard.mode", bench_of(board="two-core-32bit-3v3", watchdog={**DOG, "mode": "interrupt"}), True),
     ("guard.no-step", dogged(200_000), True),
+    ("pace.no-kernel", between(body("first", WORK, REST), school="counter"), True),
+    ("pace.queue-full", between(body("first", *[do("put", "q")] * 5, REST), body("second", do("receive", "q"), do("rest", us=900_000)), has=FILLS, length_ms=500), True),
+    ("pace.deadlock", between(FIRST, SECOND), True),
+    ("pace.deadlock", between(body("first", do("take", "a"), do("take", "a"), do("give", "a"), REST)), True),
+    ("pace.starves", between(body("first", WORK), body("second", WORK, REST, priority=2)), False),
+    ("pace.hook-waits", between(body("first", WORK, REST), has={"idle_hook": [REST]}), True),
+    ("pace.hook-waits", between(has={"timers": [{"id": "t", "name": "T", "steps": [do("take", "f")]}]}), True),
+    ("pace.never-given", between(body("first", do("take", "f"), WORK)), True),
+    ("pace.unguarded", between(body("first", SHARED_WORK, REST), body("second", REST, SHARED_WORK, priority=4)), True),
+    ("pace.shared-number", two_owners(), False),
+    ("pace.never-steps", between(body("first", do("next"), **OWNS)), True),
+    ("pace.owned-apart", between(body("first", do("next"), do("own"), owns=["toggle"], period_us=10_000)), True),
     ("guard.too-short", dogged(16_000, [task("work", 500, 30_000)]), True),
     ("guard.too-short", dogged(1_000_000, [task("work", 5_000, 900_000)]), False),
     ("guard.too-long", dogged(8_000_000), True),

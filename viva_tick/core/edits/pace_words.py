@@ -66,6 +66,21 @@ def task_words(before: Bench, after: Bench, found: re.Match[str], operation: dic
     return f"{name}: {TASK_WORDS.get(field, field + ' {}').format(shown)}"
 
 
+def between_words(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    """What became of the tasks of the kernel, and of what stands between them."""
+    field, place, rest = found[1], found[2], found[3] or ""
+    word = {"bodies": "task", "flags": "flag", "mutexes": "mutex", "queues": "queue", "timers": "timer"}.get(field)
+    if word is None:
+        return f"the kernel's {field.replace('_', ' ')}"
+    ones = getattr((after if operation.get("op") != "remove" or rest else before).firmware.kernel.between, field)
+    number = len(ones) - 1 if place == "-" or place is None else int(place)
+    name = ones[number].name if 0 <= number < len(ones) else word
+    if rest:
+        what = "its steps" if rest.startswith("steps") else rest.split("/")[0].replace("_us", "").replace("_", " ")
+        return f"{name}: {what}"
+    return f"a {word} of the kernel, {name}, {'removed' if operation.get('op') == 'remove' else 'added'}"
+
+
 def watchdog_words(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
     """A field of the watchdog."""
     field, value = found[1] or "", operation.get("value")

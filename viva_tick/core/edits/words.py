@@ -306,6 +306,7 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/firmware/loop.*", _loop),
     (r"/firmware/tasks/(\d+)/([^/]+)", pace.task_words),
     (r"/firmware/tasks(?:/.*)?", _listed("task", lambda bench: bench.firmware.tasks)),
+    (r"/firmware/kernel/between/(\w+)(?:/(\d+|-)(?:/(.+))?)?", pace.between_words),
     (r"/firmware/watchdog(?:/([^/]+))?", pace.watchdog_words),
     (r"/firmware/school", pace.school_words),
     (r"/firmware/measured/(.+)", pace.measured_words),

@@ -119,9 +119,10 @@ def stacks(evidence: Evidence) -> Iterator[Finding]:
     bench = evidence.bench
     if bench.firmware.school != "kernel":
         return
-    rows = [(task.name, task.stack_bytes) for task in bench.firmware.tasks] + [
-        ("The loop", bench.firmware.kernel.stack_bytes)
-    ]
+    between = bench.firmware.kernel.between
+    rows = [(task.name, task.stack_bytes) for task in bench.firmware.tasks]
+    rows += [(body.name, body.stack_bytes) for body in between.bodies]
+    rows.append(("The loop", bench.firmware.kernel.stack_bytes))
     guessed = [name for name, size in rows if size is None]
     total = sum(size or STACK_BYTES for _, size in rows)
     board = bench.the_board

@@ -33,6 +33,7 @@ from ...core.timing import JobTally, job_tallies
 from ..drawings import pass_bar, timeline
 from ..patches import Patch, add, put
 from .base import Station, StationRequest
+from .pace_between import between_context, body_context, new_body
 
 FIXED = (
     ("_pass", "The pass", "what it is made of"),
@@ -67,7 +68,15 @@ BAUDS = (1200, 2400, 4800, 9600, 19200, 38400, 57600, 115200, 250000, 500000, 10
 
 
 def _items(bench: Bench) -> list[str]:
-    return [ident for ident, _, _ in FIXED] + [task.id for task in bench.firmware.tasks]
+    return [ident for ident, _, _ in _fixed(bench)] + [
+        one.id for ones in (bench.firmware.tasks, bench.firmware.kernel.between.bodies) for one in ones
+    ]
+
+
+def _fixed(bench: Bench) -> tuple[tuple[str, str, str], ...]:
+    """What there is of every bench; and of one with a kernel what stands between its tasks."""
+    wanted = bench.firmware.school == "kernel" or bench.firmware.kernel.between.used
+    return (*FIXED, ("_between", "Between the tasks", "flags, queues, timers")) if wanted else FIXED
 
 
 def _new_task(bench: Bench, does: str) -> dict[str, Any]:
@@ -182,7 +191,10 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         at_us, seen = longest_of(bench, done.run)
         bars.insert(1, pass_bar("longest in this run", seen, True, at_us))
     context: dict[str, Any] = {
-        "listed": FIXED,
+        "listed": _fixed(bench),
+        "bodies": bench.firmware.kernel.between.bodies,
+        "new_body": new_body(bench),
+        **body_context(bench, picked),
         "parts_of": PARTS,
         "anatomy": parts,
         "beside_of": {one.what: one for one in holds(bench)},
@@ -212,6 +224,8 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         context["reach"] = reach(bench, done.run, done.answers)
     if picked == "_schools":
         context |= {"school_rows": _schools(asked), "plan": schedulability(bench), "responses": _steps(bench)}
+    if picked == "_between":
+        context |= between_context(bench)
     if picked == "_clock":
         context["clock"] = _clock(bench)
     if picked == "_serial":
