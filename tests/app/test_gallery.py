@@ -59,6 +59,12 @@ class Opening(AppCase):
             self.assertEqual(opened.status_code, 200)
             self.assertNotIn("could not be worked out", opened.text)
             self.assertIn(bench.name, opened.text)
+            at = opened.request.path.rsplit("/", 1)[0]
+            bodies = [body.id for body in bench.firmware.kernel.between.bodies]
+            for picked in [*bodies, "_between"] if bodies else []:
+                page_of = self.client.get(f"{at}/pace?picked={picked}").text
+                self.assertNotIn("could not be worked out", page_of)
+                self.assertIn("Add a step", page_of)
         self.assertEqual(self.client.post("/gallery/nothing", data={"csrf_token": self.token()}).status_code, 404)
 
 

@@ -19,6 +19,7 @@ from viva_tick.core.engine import Kind, PlainEngine, SkippingEngine
 from viva_tick.core.kernel.live import LiveKernel
 
 SOME = settings(max_examples=150 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+FEW = settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
 LENGTH_US = 15_000
 
 
@@ -362,6 +363,23 @@ class WithTheLoop(unittest.TestCase):
         self.assertEqual(set(took), {9_000 + 9 * 100})  # nine ticks came meanwhile; the one that woke it, before
         self.assertGreater(len(rows(run, Kind.JOB, "idle")), 500)
 
+    @FEW
+    @given(betweens(), st.integers(1, 6), st.sampled_from([0, 1_000, 3_000]), st.sampled_from(["q", "f"]))
+    def test_both_engines_have_the_same_beside_whatever_tasks(
+        self, between: dict[str, Any], priority: int, loop_us: int, of: str
+    ) -> None:
+        for body in between["bodies"]:
+            for step in body["steps"]:
+                if step["do"] == "rest":
+                    step["us"] = 1_000 * (1 + step["us"] % 7)
+                if step.get("within_us") is not None:
+                    step["within_us"] = 1_000 * (1 + step["within_us"] % 7)
+        bench = talking(between, [(100, 30), (150, 30), (200, 30)], signals=of, hears="f")
+        kernel = bench.firmware.kernel.model_copy(update={"loop_priority": priority, "loop_us": loop_us})
+        scenario = bench.scenarios[0].model_copy(update={"length_us": 250_000})
+        firmware = bench.firmware.model_copy(update={"kernel": kernel})
+        both(bench.model_copy(update={"firmware": firmware, "scenarios": (scenario,)}))
+
     def test_whoever_starves_the_loop_ends_no_run(self) -> None:
         hog = {"id": "hog", "name": "Hog", "priority": 5, "steps": [{"do": "work", "us": 1_000}]}
         run = both(talking({**TALKS, "bodies": [hog]}, [(500, 60)]))
@@ -377,9 +395,6 @@ def owned(bodies: list[dict[str, Any]], **more: Any) -> Bench:
 
 OWNER = {"id": "front", "name": "Front", "priority": 4, "period_us": 10_000, "owns": ["button", "toggle"],
          "steps": [{"do": "next"}, {"do": "own"}]}  # fmt: skip
-
-
-FEW = settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
 
 
 class Owned(unittest.TestCase):

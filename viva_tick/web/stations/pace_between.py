@@ -41,8 +41,8 @@ def _card_words(step: Step, at: str, between: Between) -> tuple[str, tuple[Contr
     name = between.names.get(getattr(step, "of", ""), "")
     match step:
         case Work():
-            data = Control("on", f"{at}/uses", step.uses, reads="text")
-            return "works", (Control("", f"{at}/us", step.us, unit="µs"), data)
+            data = Control("on", f"{at}/uses", step.uses, reads="text", wide=True)
+            return "works", (Control("", f"{at}/us", step.us, reads="time"), data)
         case Rest():
             return "waits", (Control("", f"{at}/us", step.us, reads="time"),)
         case Next():
