@@ -15,8 +15,10 @@ from tests.core.pace_benches import bench_of, rows
 from tests.depth import DEPTH
 from viva_tick.core.document import Bench, Kernel, bench_data, bench_from_data
 from viva_tick.core.document.kernel import Between
+from viva_tick.core.emit import sketch
 from viva_tick.core.engine import Kind, PlainEngine, SkippingEngine
 from viva_tick.core.kernel.live import LiveKernel
+from viva_tick.core.study import study
 
 SOME = settings(max_examples=150 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
 FEW = settings(max_examples=40 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
@@ -407,6 +409,23 @@ class Owned(unittest.TestCase):
         self.assertEqual(times, [305, 605])
         words = {word for _, word in rows(both(owned([OWNER])), Kind.STANDS, "front")}
         self.assertEqual(words, {"ready", "running", "waiting"})
+
+    def test_a_task_of_the_kernel_feeds_the_watchdog_and_the_program_does_so_in_its_loop(self) -> None:
+        dog = {"mode": "reset", "timeout_us": 64_000, "feed": "task", "feed_task": "front"}
+        for period_us, resets in ((10_000, 0), (100_000, 15)):
+            bench = bench_of(
+                1_000,
+                [],
+                school="kernel",
+                watchdog=dog,
+                kernel={"between": {"bodies": [{**OWNER, "period_us": period_us}]}},
+            )
+            run = both(bench)
+            self.assertEqual(len(rows(run, Kind.RESET)) > 5, resets > 5)
+            self.assertNotIn("guard.unfed", {one.code for one in study(bench, bench.scenarios[0]).findings})
+            text = sketch(bench)
+            self.assertIn("wdt_reset();", text[text.index("void loop()") :])
+            self.assertIn("leaves out what waits for the kernel: Front", " ".join(text.replace("//", " ").split()))
 
     def test_one_below_a_task_that_works_waits_for_it_and_one_above_does_not(self) -> None:
         hog = {

@@ -49,6 +49,8 @@ def entries(bench: Bench, findings: tuple[Finding, ...]) -> Iterator[Entry]:
             yield {"words": state.name, "group": f"state of {machine.name}", "to": at}
     for task in bench.firmware.tasks:
         yield {"words": task.name, "group": "task, Pace", "to": {"station": "pace", "picked": task.id}}
+    for body in bench.firmware.kernel.between.bodies:
+        yield {"words": body.name, "group": "task of the kernel, Pace", "to": {"station": "pace", "picked": body.id}}
     for scenario in bench.scenarios:
         yield {"words": scenario.name, "group": "scenario", "to": {"scenario": scenario.name}}
     for finding in findings:

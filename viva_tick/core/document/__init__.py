@@ -4,6 +4,23 @@ from __future__ import annotations
 
 from .bench import Bench, Group, WireColours
 from .check_readings import scale_ends
+from .events import (
+    BOARD_EVENTS,
+    CAUSE_EVENTS,
+    HEARD,
+    AlwaysEvent,
+    BoardEvent,
+    ContactEvent,
+    DriveEvent,
+    Event,
+    EventName,
+    Heard,
+    InputEvent,
+    MachineEvent,
+    SignalEvent,
+    TimeoutEvent,
+    VariableEvent,
+)
 from .firmware import Debounce, Firmware, Gestures, Listen, Mark, Measure, Reading, Scan, TapTiming, Turns
 from .guarding import Cell, Keep, Sleep, Watchdog
 from .load import (
@@ -20,45 +37,30 @@ from .load import (
     size_of,
 )
 from .machines import (
-    BOARD_EVENTS,
-    CAUSE_EVENTS,
-    HEARD,
     Action,
     AddTo,
-    AlwaysEvent,
-    BoardEvent,
-    ContactEvent,
     CopyTo,
-    DriveEvent,
-    Event,
-    EventName,
     Feed,
     Guard,
-    Heard,
     IfContact,
     IfIn,
     IfLevel,
     IfRange,
     IfVariable,
-    InputEvent,
     Interlock,
     Limit,
     Machine,
-    MachineEvent,
     OutputRow,
     RandomFor,
     Restart,
     SendBytes,
     SetVariable,
     Signal,
-    SignalEvent,
     StartDrive,
     State,
     TakeLevel,
-    TimeoutEvent,
     Transition,
     Variable,
-    VariableEvent,
 )
 from .pacing import Kernel, Loop, Measured, School, Serial, Task, Timekeeping
 from .parts import (

@@ -10,12 +10,19 @@ from ..texts import named
 from .base import LONGEST_US
 from .bench import Bench
 from .check_readings import either, no_mark, unheard
-from .machines import (
-    Action,
+from .events import (
     BoardEvent,
     ContactEvent,
-    CopyTo,
     DriveEvent,
+    InputEvent,
+    MachineEvent,
+    SignalEvent,
+    TimeoutEvent,
+    VariableEvent,
+)
+from .machines import (
+    Action,
+    CopyTo,
     Feed,
     Guard,
     IfContact,
@@ -23,19 +30,14 @@ from .machines import (
     IfLevel,
     IfRange,
     IfVariable,
-    InputEvent,
     Machine,
-    MachineEvent,
     RandomFor,
     Restart,
     SendBytes,
     Signal,
-    SignalEvent,
     StartDrive,
     TakeLevel,
-    TimeoutEvent,
     Transition,
-    VariableEvent,
 )
 from .parts import Analogue, Commands
 from .problems import Problem, pointer

@@ -9,8 +9,8 @@ from typing import Any
 from ..boards import Board, boards
 from ..units import short
 from .bench import Bench
+from .events import InputEvent
 from .firmware import Listen, Mark, Measure, Scan, Turns
-from .machines import InputEvent
 from .parts import Analogue, Commands, Encoder, KeyMatrix, OpenWire, Part, Sensed
 from .problems import Problem, pointer
 from .scenario import Command, KeyPress, Level, Stimulus, Touch, Turn

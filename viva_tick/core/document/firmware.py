@@ -7,8 +7,9 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .base import Doc, Id, MillisUs, Name, Ref
+from .events import AtLeastMs
 from .guarding import Keep, Sleep, Watchdog
-from .machines import AtLeastMs, Interlock, Limit, Machine, OutputRow, Restart, Variable
+from .machines import Interlock, Limit, Machine, OutputRow, Restart, Variable
 from .pacing import Kernel, Loop, Measured, School, Serial, Task, Timekeeping
 from .parts.base import Level
 
@@ -185,6 +186,13 @@ class Firmware(Doc):
     def wakes_by_watchdog(self) -> bool:
         """Whether the watchdog's interrupt is what ends its sleep."""
         return self.sleep is not None and self.sleep.wakes == "watchdog"
+
+    @property
+    def feeders(self) -> dict[str, tuple[str, int]]:
+        """The tasks that could feed the watchdog, those of a kernel among them: name and period by id."""
+        bodies = self.kernel.between.bodies if self.school == "kernel" else ()
+        found = {task.id: (task.name, task.period_us) for task in self.tasks}
+        return found | {body.id: (body.name, body.period_us) for body in bodies}
 
     @property
     def restarts(self) -> bool:

@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .base import Doc, Ref
-from .machines import AtLeastMs
+from .events import AtLeastMs
 
 FedFrom = Literal["start", "end", "task", "reports", "action", "interrupt"]
 AlsoFrom = Literal["start", "end", "task", "reports", "action", "interrupt", "wait"]

@@ -8,7 +8,7 @@ from typing import Annotated, Any, Literal
 from pydantic import Field
 
 from .base import Doc, Id, Name, Ref
-from .machines import AtLeastMs
+from .events import AtLeastMs
 
 Within = AtLeastMs | None
 

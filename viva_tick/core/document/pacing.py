@@ -7,8 +7,8 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from .base import Doc, Id, Micros, MillisUs, Name, Note
+from .events import AtLeastMs
 from .kernel import Between
-from .machines import AtLeastMs
 
 School = Literal["counter", "delays", "kernel"]
 

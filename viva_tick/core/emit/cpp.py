@@ -295,6 +295,15 @@ def _unread_name(claim: Claim) -> str:
     )
 
 
+def _fed_by_the_loop(bench: Bench) -> Bench:
+    """The same, with the watchdog fed at the end of the loop where a task of the kernel should that is left out."""
+    watchdog = bench.firmware.watchdog
+    if watchdog.feed_task is None or watchdog.feed_task in {task.id for task in bench.firmware.tasks}:
+        return bench
+    watchdog = watchdog.model_copy(update={"feed": "end", "feed_task": None, "also": ()})
+    return bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"watchdog": watchdog})})
+
+
 def can_sketch(bench: Bench) -> bool:
     """Whether the bench's board is programmed with `setup()` and `loop()`."""
     return bench.the_board.program is not None
@@ -304,7 +313,7 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     """The whole sketch; `said` are the findings that must be fixed, for its head. ValueError for a board without such a
     compiler: see `can_sketch`."""
     whole = in_its_school(bench)
-    bench = without_serial(under(whole, "counter") if whole.firmware.school == "kernel" else whole)
+    bench = without_serial(_fed_by_the_loop(under(whole, "counter")) if whole.firmware.school == "kernel" else whole)
     board = bench.the_board
     words = board.program
     if words is None:

@@ -185,7 +185,7 @@ def _unfed(evidence: Evidence) -> Iterator[Finding]:
     """It should be fed by a task, by actions or by reports of tasks, and what should do it is not there."""
     firmware = evidence.bench.firmware
     watchdog = firmware.watchdog
-    feeder = any(task.id == watchdog.feed_task for task in firmware.tasks)
+    feeder = watchdog.feed_task in firmware.feeders
     acts = any(isinstance(action, Feed) for machine in firmware.machines for _, action in machine.actions)
     only = len(watchdog.places) == 1  # a task that is named and not there is wrong beside other places, too
     for place, wrong, what in (

@@ -86,8 +86,7 @@ def healthy_us(bench: Bench, seen_us: int = 0) -> int:
     firmware = bench.firmware
     longest_us = max(longest_unread_us(bench, anatomy(bench)) or 0, seen_us)
     if firmware.watchdog.feed == "task":
-        task = next((one for one in firmware.tasks if one.id == firmware.watchdog.feed_task), None)
-        longest_us += task.period_us if task else 0
+        longest_us += firmware.feeders.get(firmware.watchdog.feed_task or "", ("", 0))[1]
     if firmware.watchdog.feed == "reports":
         longest_us += max((one.period_us for one in firmware.tasks), default=0)
     if not firmware.watchdog.off_at_start:

@@ -145,11 +145,14 @@ def _keeping(bench: Bench) -> list[Block]:
 
 
 def anatomy(bench: Bench) -> Anatomy:
-    """The blocks of a bench's pass that take time, as its loop style has them."""
+    """The blocks of a bench's pass that take time, as its loop style has them; what belongs to tasks of a kernel is not
+    the loop's."""
     program = program_of(bench)
     bench = program.bench
     blocks: list[Block] = []
     for one in program.blocks:
+        if one.owner:
+            continue
         kind, of, usual_us = str(one.stage), one.of, one.takes_us
         if one.stage in WHOLE and usual_us:
             name, what, why = WHOLE[one.stage]

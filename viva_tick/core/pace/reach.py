@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 
 from ..contacts import bounce_figures
 from ..debounce import METHODS
@@ -55,13 +56,32 @@ def longest_unread_us(bench: Bench, parts: Anatomy) -> int | None:
     return bench.firmware.kernel.loop_us + found.response_us + parts.longest_us - parts.usual_us
 
 
+def _seen_unread_us(bench: Bench, run: Run | None) -> dict[str, int]:
+    """By owner ("": the loop), the longest from one reading to the next in the run, where tasks of a kernel wait for
+    each other: none of that is worked out beforehand. Without a run, the periods."""
+    kernel = bench.firmware.kernel
+    found = {"": kernel.loop_us} | {body.id: body.period_us for body in kernel.between.bodies}
+    for owner in found if run else ():
+        begun = run.trace.signal(Kind.PASS if not owner else Kind.JOB, owner).times_us if run else []
+        if owner and begun:
+            found[owner] = max([found[owner], *(late - early for early, late in pairwise(begun))])
+        elif run:
+            found[owner] = max([found[owner], *(length for length, _ in run.trace.signal(Kind.PASS).values)])
+    return found
+
+
 def reach(bench: Bench, run: Run | None, said: Answers | None) -> list[InputReach]:
     """Every contact of the bench."""
     parts = anatomy(bench)
-    unread_us = longest_unread_us(bench, parts)
+    between = bench.firmware.kernel.between
+    live = bench.firmware.school == "kernel" and between.used
+    seen = _seen_unread_us(bench, run) if live else {}
+    unread_us = None if live else longest_unread_us(bench, parts)
     lengths = [length for length, _ in run.trace.signal(Kind.PASS).values] if run else []
     found = []
     for line in bench.contacts:
+        if live:
+            unread_us = seen[between.owners.get(line.id, "")]
         debounce = bench.debounce(line.id)
         method = METHODS[debounce.method]
         interval_us = debounce.interval_us if method.has_interval else 0

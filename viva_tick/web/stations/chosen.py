@@ -12,9 +12,9 @@ from ..patches import Patch, put
 from . import machine_rows as rows
 from .cells import column_name, event_words
 from .columns import TIMEOUT, Column
+from .controls import Control
 from .grid_patches import GridPatches
 from .removals import removals_of
-from .wire_fields import Control
 
 Section = tuple[str, str, tuple[rows.Row, ...], list[tuple[str, rows.Patch]]]  # title, “add a …”, its rows, what can be
 

@@ -17,7 +17,7 @@ from ..charts import curves_chart
 from ..drawings.readings import phase_figure
 from ..slides import noise_slide, turn_slide
 from .base import StationRequest
-from .wire_fields import Control
+from .controls import Control
 
 Figure = tuple[str, str, bool]  # value, words, whether it is wrong
 

@@ -151,9 +151,9 @@ def _take_step(watchdog: Watchdog, choice: Choice) -> Patch | None:
 
 def _feed_at(bench: Bench, place: str) -> Patch:
     """The patch that feeds it elsewhere; in a task: the first, if none is named."""
-    tasks = bench.firmware.tasks
+    tasks = [*bench.firmware.feeders]
     names = place == "task" and tasks and not bench.firmware.watchdog.feed_task
-    return put(f"{WATCHDOG}/feed", place) + (put(f"{WATCHDOG}/feed_task", tasks[0].id) if names else [])
+    return put(f"{WATCHDOG}/feed", place) + (put(f"{WATCHDOG}/feed_task", tasks[0]) if names else [])
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:

@@ -33,7 +33,7 @@ from ...core.document import (
 )
 from ...core.document.parts import Analogue, Commands, Servo
 from ...core.drives import Drive
-from .wire_fields import Control
+from .controls import Control
 
 Options = tuple[tuple[Any, str], ...]
 Patch = list[dict[str, Any]]

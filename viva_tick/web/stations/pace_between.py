@@ -10,7 +10,7 @@ from ...core.document.kernel import Between, Next, Own, Put, Receive, Rest, Star
 from ...core.ids import free_id
 from ...core.units import ms
 from ..patches import Patch, add, take_out
-from .wire_fields import Control
+from .controls import Control
 
 AT = "/firmware/kernel/between"
 FULL = (("drop", "what comes is dropped"), ("wait", "who puts in waits"), ("overwrite", "the oldest gives way"))
