@@ -151,6 +151,7 @@ class LoopText:
             Stage.BASE: lambda block: COUNTER,
             Stage.READ: self._read,
             Stage.CHORD: self._chord,
+            Stage.SIGNAL: lambda block: "",  # no kernel, no signals: the head says so
             Stage.MACHINE: lambda block: texts.call(block.subject),
             Stage.TASK: self._task,
             Stage.KEEP: lambda block: keeps.loop(block.subject),
