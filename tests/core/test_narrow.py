@@ -18,7 +18,7 @@ from tests.core.test_each import lit, panel, transition
 from tests.core.test_emit import NO_SHRINK
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches, shown_benches
-from viva_tick.core.document import Bench, Scenario
+from viva_tick.core.document import CAUSE_EVENTS, Bench, Restart, Scenario
 from viva_tick.core.emit import sketch
 from viva_tick.demo import ORDER, demo_bench
 
@@ -32,7 +32,17 @@ ROW = re.compile(r"(\d+ \d+ \d+)\.")
 def unguarded(bench: Bench) -> Bench:
     """The bench without what needs the device's own registers: those have tests of their own."""
     watchdog = bench.firmware.watchdog.model_copy(update={"mode": "off"})
-    changed = bench.firmware.model_copy(update={"watchdog": watchdog, "keeps": (), "sleep": None})
+    told = [event for event in CAUSE_EVENTS.values() if event != "watchdog-reset"]
+    machines = []
+    for machine in bench.firmware.machines:
+        kept = [one for one in machine.transitions if one.on.kind not in told]
+        rows = [
+            one.model_copy(update={"actions": tuple(a for a in one.actions if not isinstance(a, Restart))})
+            for one in kept
+        ]
+        machines.append(machine.model_copy(update={"transitions": tuple(rows)}))
+    left_out = {"watchdog": watchdog, "keeps": (), "sleep": None, "machines": tuple(machines)}
+    changed = bench.firmware.model_copy(update=left_out)
     return bench.model_copy(update={"firmware": changed, "board": BOARD})
 
 

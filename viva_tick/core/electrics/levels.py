@@ -100,7 +100,7 @@ def _picked_up(
             yield when, now
             when += HUM_US
             continue
-        if noise.random() < turns:
+        if when > at_us and noise.random() < turns:
             now = HIGH if now == LOW else LOW
             yield when, now
         next_us = when + between(noise, 1_000, 19_000)

@@ -22,7 +22,8 @@ class RestartTexts:
     def __init__(self, bench: Bench, board: Board, words: SketchWords, raises: dict[str, list[str]], by_mark: bool):
         self.words, self.by_mark = words, by_mark
         self.flags_live = not board.loader_clears_cause
-        self.raises = {cause: rows for cause, event in CAUSE_EVENTS.items() if (rows := raises[event])}
+        never = "" if bench.firmware.guards else "watchdog"
+        self.raises = {c: rows for c, event in CAUSE_EVENTS.items() if c != never and (rows := raises[event])}
         self.calls = words.watchdog if words.watchdog_header else None
         self.restarts = bench.firmware.restarts
         self.by_watchdog = self.restarts and self.calls is not None and board.restart_us > 0

@@ -46,7 +46,7 @@ MIND: tuple[tuple[tuple[str, ...], str, Severity, str, str], ...] = (
         "starts-analogue",
         Severity.NOTE,
         "sits on a pin that starts analogue",
-        "{} reads 0 until set-up makes it digital: the bench has it do so, and a program of your own has to.",
+        "{} reads 0 as the board starts: set-up makes it digital, and so must a program of your own.",
     ),
 )
 
