@@ -161,8 +161,8 @@ def counted(evidence: Evidence) -> Iterator[Finding]:
         instants = tuple(sorted(tally.doubled_us + tally.missed_us + tally.from_nothing_us))
         patch: Patch = ()
         words = ""
-        if tally.doubled_us and not tally.from_nothing_us:
-            method = evidence.bench.debounce(part.id).method
+        method = evidence.bench.debounce(part.id).method
+        if tally.doubled_us and not tally.from_nothing_us and not method.startswith("shared-"):
             patch, words = advised_debounce(evidence, part.id, "rest-first" if method == "none" else method)
         title = "extra presses counted" if tally.doubled_us or tally.from_nothing_us else "presses missed"
         yield Finding(

@@ -398,7 +398,7 @@ def output_inverted(evidence: Evidence) -> Iterator[Finding]:
             title=f"{channel.name} does the opposite",
             sentence=f"It is wired to be on while {channel.pin} is {channel.active_level}, and the firmware writes "
             f"{bench.on_level(channel)} to switch it on: it is on whenever it should be off.",
-            numbers=(("on while", channel.active_level), ("the firmware writes for on", bench.on_level(channel))),
+            numbers=(("on while", channel.active_level), ("firmware writes", bench.on_level(channel))),
             pointer=pointer("firmware", "on_levels", channel.id),
             patch=({"op": "remove", "path": pointer("firmware", "on_levels", channel.id)},),
             mend="Switch it as it is wired",

@@ -98,9 +98,8 @@ def contact_figure(line: ContactLine, board: Board, circuit: Circuit, state: Pin
     else:
         pen.path(f"M80 {NODE_Y} H262", "wire node")
         if isinstance(part, OpenWire):
-            pen.circle(80, NODE_Y, 3, "end").text(
-                88, NODE_Y + 16, f"{line.wiring.wire_cm} cm of wire, nothing on it", "part-text"
-            )
+            said = f"{line.wiring.wire_cm} cm of wire, nothing on it"
+            pen.circle(80, NODE_Y, 3, "end").text(80, NODE_Y - 10, said, "value-text")
         else:
             _contact(pen, line, circuit, state)
         if circuit.other:
@@ -146,6 +145,9 @@ def contact_figures(line: ContactLine, board: Board) -> list[Figure]:
     """Released and pressed, each holding the other for while it is pressed on the drawing."""
     circuit = circuit_of(line, board)
     states = both_states(circuit, board)
+    if isinstance(line.part, OpenWire):  # nothing of it can be pressed
+        one = contact_figure(line, board, circuit, states[0], "Released")
+        return [Figure(one.svg, "As it hangs", one.caption, one.odd)]
     released, pressed = (
         contact_figure(line, board, circuit, state, when)
         for state, when in zip(states, ("Released", "Pressed"), strict=True)

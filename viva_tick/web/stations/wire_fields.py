@@ -95,7 +95,8 @@ def contact_rows(held: Contacting, at: str, board: Board, rails: bool = True) ->
     if rails:
         row.append(Control("contact to", f"{at}/wiring/contact_to", wiring.contact_to, RAILS))
         row.append(Control("at rest", f"{at}/wiring/normally", wiring.normally, AT_REST))
-    row.append(Control("metal", f"{at}/metal", held.metal, METALS))
+    if not isinstance(held, OpenWire):
+        row.append(Control("metal", f"{at}/metal", held.metal, METALS))
     row.append(Control("pressed reads", f"{at}/active_level", held.active_level, LEVELS))
     row += _filter_row(wiring, f"{at}/wiring")
     if wiring.wire_cm > LONG_CABLE_CM or wiring.guard != "none":
