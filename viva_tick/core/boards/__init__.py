@@ -170,6 +170,15 @@ class StoreCalls(_Data):
     get: CodeLine
 
 
+class KernelCalls(_Data):
+    """Its kernel, which runs already as set-up begins: what makes a task, and the end of that call, which keeps it on
+    the core that set-up runs on. The other calls are those of FreeRTOS."""
+
+    headers: Annotated[tuple[CodeLine, ...], Field(max_length=8)]
+    create: CodeLine
+    place: CodeLine
+
+
 class SketchWords(_Data):
     """What the board's own compiler calls things; used only by the emitted code. None: it has no such call.
     `kept_section` is memory that start-up leaves as it is."""
@@ -184,6 +193,7 @@ class SketchWords(_Data):
     timer: TimerCalls | None = None
     sleep: SleepCalls | None = None
     store: StoreCalls | None = None
+    kernel: KernelCalls | None = None
 
 
 class Board(_Data):

@@ -9,8 +9,9 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..document import Bench
-from .cpp import can_sketch, sketch, sketch_files
+from .cpp import can_sketch, kernel_files, sketch, sketch_files
 from .files import Emitted, File
+from .kernel import can_kernel
 from .warnings import Warnings, warning_lines
 from .wires import Wire, wires
 
@@ -26,7 +27,11 @@ class Target:
 
 
 TARGETS: dict[str, Target] = {
-    target.id: target for target in (Target("program", "Program (C++)", sketch_files, can_sketch),)
+    target.id: target
+    for target in (
+        Target("program", "Program (C++)", sketch_files, can_sketch),
+        Target("kernel", "Tasks of a kernel (C++)", kernel_files, can_kernel),
+    )
 }
 
 __all__ = ["TARGETS", "Emitted", "File", "Target", "Warnings", "Wire", "sketch", "warning_lines", "wires"]

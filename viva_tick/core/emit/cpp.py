@@ -21,6 +21,7 @@ from ..program import Block, Program, Stage, in_its_school, program_of, under
 from .files import Emitted, File
 from .guard import GuardTexts, fed_in_waits, guarded
 from .keeping import KeepTexts
+from .kernel import KernelTexts, can_kernel
 from .layout import Layout
 from .machine_names import chord_name, counts_wanted, looked_at, rolls, variable_name
 from .machines import MachineTexts
@@ -35,7 +36,9 @@ EDGE = piece(__file__, "edge")
 SHORTER = piece(__file__, "shorter")
 
 
-def _notes(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts) -> tuple[str, ...]:
+def _notes(
+    bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts, with_kernel: bool = False
+) -> tuple[str, ...]:
     """What the bench does and the sketch does not, or does wrong on purpose."""
     notes = []
     if bench.firmware.guards and not guarded(bench, words):
@@ -43,7 +46,7 @@ def _notes(bench: Bench, board: Board, words: SketchWords, keeps: KeepTexts) -> 
     notes += [*keeps.notes(), *chosen_mistakes(bench)]
     if board.uart is None and talks(bench):
         notes.append("This board has no serial line: what the bench prints or hears there is left out.")
-    if bench.firmware.school == "kernel":
+    if bench.firmware.school == "kernel" and not with_kernel:
         notes.append("The bench runs its tasks under a kernel; this program has them in one loop.")
         between = bench.firmware.kernel.between
         if left := [one.name for one in (*between.bodies, *between.timers)]:
@@ -90,7 +93,13 @@ def _constants(bench: Bench, board: Board) -> str:
 
 
 def _setup(
-    bench: Bench, board: Board, words: SketchWords, texts: MachineTexts, keeps: KeepTexts, guard: GuardTexts
+    bench: Bench,
+    board: Board,
+    words: SketchWords,
+    texts: MachineTexts,
+    keeps: KeepTexts,
+    guard: GuardTexts,
+    kernel: KernelTexts | None = None,
 ) -> str:
     lines = ["void setup() {", *guard.setup()]
     lines += texts.outputs.setup()
@@ -119,10 +128,16 @@ def _setup(
     for machine in bench.firmware.machines:
         lines += texts.setup(machine, kept.get(machine.id))
     lines += keeps.begun()
-    lines += [task_setup(bench, task) for task in bench.firmware.tasks]
+    lines += [task_setup(bench, task) for task in bench.firmware.tasks if not kernel]
     lines += texts.shows.setup(any("Serial.begin" in line for line in lines))
     lines += guard.on()
+    lines += kernel.setup() if kernel else []
     return "\n".join([*lines, "}", ""])
+
+
+def owned_by(block: Block, owner: str) -> bool:
+    """Whether a block is of the pass of that owner: the loop has none, and what belongs to nobody."""
+    return block.owner == owner
 
 
 COUNTER = "  const uint32_t now = millis();  // read once: the whole pass agrees on the time\n"
@@ -141,6 +156,7 @@ class LoopText:
 
     def __init__(self, program: Program, texts: MachineTexts, keeps: KeepTexts, guard: GuardTexts) -> None:
         self.program, self.texts, self.keeps, self.guard = program, texts, keeps, guard
+        self.kernel: KernelTexts | None = None  # without one, no signals: the head says so
         bench = self.bench = program.bench
         self.readers = reader_texts(bench)
         self.looked, self.mixed = looked_at(bench), rolls(bench)
@@ -151,7 +167,8 @@ class LoopText:
             Stage.BASE: lambda block: COUNTER,
             Stage.READ: self._read,
             Stage.CHORD: self._chord,
-            Stage.SIGNAL: lambda block: "",  # no kernel, no signals: the head says so
+            Stage.SIGNAL: self._signal,
+            Stage.YIELD: lambda block: "",
             Stage.MACHINE: lambda block: texts.call(block.subject),
             Stage.TASK: self._task,
             Stage.KEEP: lambda block: keeps.loop(block.subject),
@@ -168,15 +185,19 @@ class LoopText:
 
     def text(self) -> str:
         """The function."""
-        found = ["void loop() {\n"]
+        return "".join(["void loop() {\n", self.body(), "}\n"])
+
+    def body(self, owner: str = "") -> str:
+        """What is in it, or in the pass of what a task of a kernel owns."""
+        found = [COUNTER] if owner else []
         for stage in self.program.stages:
-            rows = "".join(map(self.pieces[stage], self.program.of(stage)))
+            rows = "".join(self.pieces[stage](block) for block in self.program.of(stage) if owned_by(block, owner))
             if rows and stage in self.HEADINGS:
                 found.append(f"\n  // {self.HEADINGS[stage]}\n")
             if stage is Stage.MACHINE:
                 found.append(self.guard.heard(self.texts.raises(("watchdog-bark", "", ""))))
             found.append(rows)
-        return "".join([*found, "}\n"])
+        return "".join(found)
 
     def _read(self, block: Block) -> str:
         part = block.subject
@@ -193,6 +214,9 @@ class LoopText:
         if part.id in self.program.gestures:
             text += f"  {name}_gestures.step(now, {name}_edge);\n"
         return text if part.id in self.heard else text + f"  (void){name}_edge;  // no machine listens\n"
+
+    def _signal(self, block: Block) -> str:
+        return self.kernel.taken(block.of, self.texts.raises(("taken", block.of, ""))) if self.kernel else ""
 
     def _chord(self, block: Block) -> str:
         one, other = block.subject
@@ -296,6 +320,12 @@ def _unread_name(claim: Claim) -> str:
     )
 
 
+def _passes(loop: LoopText) -> dict[str, str]:
+    """The text of each owner's pass; "" is the loop."""
+    owners = dict.fromkeys(block.owner for block in loop.program.blocks)
+    return {owner: loop.body(owner) for owner in sorted(owners)}
+
+
 def _fed_by_the_loop(bench: Bench) -> Bench:
     """The same, with the watchdog fed at the end of the loop where a task of the kernel should that is left out."""
     watchdog = bench.firmware.watchdog
@@ -315,6 +345,19 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     compiler: see `can_sketch`."""
     whole = in_its_school(bench)
     bench = without_serial(_fed_by_the_loop(under(whole, "counter")) if whole.firmware.school == "kernel" else whole)
+    return _made(whole, bench, said, None)
+
+
+def kernel_files(bench: Bench, said: Warnings = ()) -> Emitted:
+    """The same as tasks of a kernel; ValueError for a bench or a board without one: see `can_kernel`."""
+    whole = in_its_school(bench)
+    words = whole.the_board.program
+    if words is None or words.kernel is None or not can_kernel(whole):
+        raise ValueError(f"There is no kernel for this bench: {whole.the_board.name}.")
+    return _made(whole, _fed_by_the_loop(whole), said, KernelTexts(whole, words.kernel))
+
+
+def _made(whole: Bench, bench: Bench, said: Warnings, kernel: KernelTexts | None) -> Emitted:
     board = bench.the_board
     words = board.program
     if words is None:
@@ -325,8 +368,14 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
     keeps = KeepTexts(bench, words)
     guard = GuardTexts(bench, board, words, keeps, {kind: texts.raises((kind, "", "")) for kind in BOARD_EVENTS})
     texts.feeds = guard.by_action
-    notes = tuple(filter(None, (*_notes(whole, board, words, keeps), guard.restart.note)))
+    own = kernel.notes() if kernel else ()
+    notes = tuple(filter(None, (*_notes(whole, board, words, keeps, kernel is not None), guard.restart.note, *own)))
+    loop = LoopText(program, texts, keeps, guard)
+    if kernel:
+        loop.kernel = kernel
+        texts.signals = {ident: kernel.signal(ident) for ident in kernel.between.signals}
     headers = [
+        *(kernel.words.headers if kernel else ()),
         *([str(words.store_header)] if keeps.stores else []),
         *guard.headers,
         *texts.turns.headers,
@@ -349,19 +398,21 @@ def sketch_files(bench: Bench, said: Warnings = ()) -> Emitted:
         values=[
             *map(texts.declarations, machines),
             *map(texts.variable, bench.firmware.variables),
-            *(task_values(bench, task) for task in bench.firmware.tasks),
+            *(task_values(bench, task) for task in bench.firmware.tasks if not kernel),
             *guard.values(),
             *keeps.values(),
+            *(kernel.values() if kernel else ()),
         ],
         functions=[
             *guard.functions(),
             *map(texts.setter, bench.firmware.variables),
-            *map(task_text, bench.firmware.tasks),
+            *(() if kernel else map(task_text, bench.firmware.tasks)),
             keeps.functions(),
             *map(texts.functions, machines),
             *(texts.stand_out(one) for one in machines if texts.stands(one)),
-            _setup(bench, board, words, texts, keeps, guard),
-            LoopText(program, texts, keeps, guard).text(),
+            *(kernel.functions(_passes(loop)) if kernel else ()),
+            _setup(bench, board, words, texts, keeps, guard, kernel),
+            loop.text() if kernel is None else "void loop() { vTaskDelete(nullptr); }  // everything is a task\n",
         ],
     )
     if any(map(texts.stands, machines)):

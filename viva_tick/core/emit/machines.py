@@ -61,6 +61,7 @@ class MachineTexts:
         self.shows = ShowTexts(program)
         self.turns = TurnTexts(program, ends)
         self.feeds = False  # whether actions feed the watchdog
+        self.signals: dict[str, str] = {}  # by what is signalled under a kernel, the statement
         self.variables = {one.id: one for one in bench.firmware.variables}
 
     def flag(self, machine: str, name: EventName) -> str:
@@ -137,7 +138,7 @@ class MachineTexts:
             case Restart():
                 return "restart_wanted = true;"
             case Signal():
-                return "{}  // a signal to the kernel: not in this program"
+                return self.signals.get(action.of, "{}  // a signal to the kernel: not in this program")
             case SendBytes():
                 return " ".join(f"Serial.write(char({code}));" for code in action.bytes)
             case StartDrive():

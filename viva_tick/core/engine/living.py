@@ -6,6 +6,7 @@ from collections.abc import Callable
 from typing import Any
 
 from ..document import Bench
+from ..kernel import run_us
 from ..kernel.live import LOOP_ID, MOST_EVENTS, NEVER, LiveKernel, TooMuch
 from .trace import Kind, Recording
 from .watchdog import Exhausted
@@ -23,6 +24,9 @@ class LiveProcessor:
         self.bench, self.length_us = bench, length_us
         self.loop_us = bench.firmware.kernel.loop_us
         self.zero_us = 0
+        self.tasks = tuple(
+            task.model_copy(update={"run_us": run_us(bench, task)}) for task in bench.firmware.tasks
+        )  # with what they print
         # What the firmware does for the kernel: a pass of the loop, or of what a task owns: the instant after it.
         self.run_loop: Callable[[int], int] = lambda clock_us: clock_us
         self.run_owned: Callable[[str, int], int] = lambda owner, clock_us: clock_us
@@ -36,7 +40,7 @@ class LiveProcessor:
 
     def _anew(self) -> LiveKernel:
         until_us = max(self.length_us - self.zero_us, 1)
-        kernel = LiveKernel(self.bench.firmware.kernel, self.bench.firmware.tasks, self._record, until_us)
+        kernel = LiveKernel(self.bench.firmware.kernel, self.tasks, self._record, until_us)
         kernel.run_foreign = self._run
         return kernel
 

@@ -3,6 +3,6 @@
 from __future__ import annotations
 
 from .simulate import Job, KernelTask, Schedule, Slice, simulate
-from .tasks import LOOP, kernel_tasks
+from .tasks import LOOP, kernel_tasks, run_us
 
-__all__ = ["LOOP", "Job", "KernelTask", "Schedule", "Slice", "kernel_tasks", "simulate"]
+__all__ = ["LOOP", "Job", "KernelTask", "Schedule", "Slice", "kernel_tasks", "run_us", "simulate"]

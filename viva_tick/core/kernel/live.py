@@ -66,13 +66,19 @@ class Live:
 
 
 def _as_steps(task: Task) -> Steps:
-    """A periodic task of the plain sort: what it holds, its work, its next period."""
+    """A periodic task of the plain sort: its next period, what it holds, its work; one that never waits works on, one
+    that returns is gone."""
     steps: list[Any] = []
     held_us = min(task.holds_us, task.run_us) if task.shares else 0
     if held_us:
-        steps += [Take(of=_named(task.shares)), Work(us=held_us), Give(of=_named(task.shares))]
+        of = _named(task.shares)
+        steps += [Take.model_construct(of=of), Work(us=held_us), Give.model_construct(of=of)]
     if task.run_us - held_us:
         steps.append(Work(us=task.run_us - held_us))
+    if task.ends == "spins":
+        steps.append(Work.model_construct(us=NEVER))
+    elif task.ends == "returns":
+        steps.append(Rest.model_construct(us=NEVER >> 1))
     return (Next(), *steps)
 
 

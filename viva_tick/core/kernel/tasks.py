@@ -8,7 +8,7 @@ from .simulate import KernelTask
 LOOP = "loop"
 
 
-def _run_us(bench: Bench, task: Task) -> int:
+def run_us(bench: Bench, task: Task) -> int:
     """With what its characters take, where they are more than the transmit buffer holds: it waits for room."""
     serial = bench.firmware.serial
     over = max(task.characters - serial.buffer_bytes, 0) if task.talks and task.blocking else 0
@@ -23,7 +23,7 @@ def kernel_tasks(bench: Bench, loop_us: int) -> tuple[KernelTask, ...]:
         KernelTask(
             task.id,
             task.period_us,
-            max(_run_us(bench, task), 1),
+            max(run_us(bench, task), 1),
             task.priority,
             task.period_us if task.offset_us is None else task.offset_us,
             task.ends,
