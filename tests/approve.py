@@ -103,7 +103,7 @@ def files() -> Iterator[tuple[str, str]]:
             drawn = run_window("run", done.run, names, 0, min(scenario.length_us, 4_000_000), 900)
             yield f"{name} window {scenario.name}", json.dumps(drawn, sort_keys=True)
         yield f"{name} wires", "\n".join(map(repr, wires(bench)))
-        for target in TARGETS.values():
+        for target in (one for one in TARGETS.values() if one.can(bench)):
             yield f"{name} {target.id}", "\n".join(file.text for file in target.emit(bench, ()).files)
 
 

@@ -177,9 +177,8 @@ class TasksRunAsTheEngineDoes(unittest.TestCase):
                     self.assert_same(bench, bench.scenarios[0])
 
     def test_a_board_without_a_kernel_and_a_machine_that_hears_anothers_input_have_none(self) -> None:
-        bench = gate()
-        self.assertFalse(can_kernel(bench))
-        data = bench_data(moved(bench, RADIO))
+        self.assertFalse(can_kernel(moved(gate(), "mid-8bit-5v")))
+        data = bench_data(gate())
         self.assertTrue(can_kernel(bench_from_data(data)))
         for body in data["firmware"]["kernel"]["between"]["bodies"]:
             body["owns"] = [one for one in body.get("owns", []) if one != "coin"]

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from ..document import Bench
 from .cpp import can_sketch, kernel_files, sketch, sketch_files
 from .files import Emitted, File
-from .kernel import can_kernel
+from .kernel import can_kernel, why_none
 from .warnings import Warnings, warning_lines
 from .wires import Wire, wires
 
@@ -29,9 +29,9 @@ class Target:
 TARGETS: dict[str, Target] = {
     target.id: target
     for target in (
-        Target("program", "Program (C++)", sketch_files, can_sketch),
-        Target("kernel", "Tasks of a kernel (C++)", kernel_files, can_kernel),
+        Target("program", "One loop", sketch_files, can_sketch),
+        Target("kernel", "Tasks of a kernel", kernel_files, can_kernel),
     )
 }
 
-__all__ = ["TARGETS", "Emitted", "File", "Target", "Warnings", "Wire", "sketch", "warning_lines", "wires"]
+__all__ = ["TARGETS", "Emitted", "File", "Target", "Warnings", "Wire", "sketch", "warning_lines", "why_none", "wires"]

@@ -21,7 +21,7 @@ from ..program import Block, Program, Stage, in_its_school, program_of, under
 from .files import Emitted, File
 from .guard import GuardTexts, fed_in_waits, guarded
 from .keeping import KeepTexts
-from .kernel import KernelTexts, can_kernel
+from .kernel import KernelTexts, can_kernel, why_none
 from .layout import Layout
 from .machine_names import chord_name, counts_wanted, looked_at, rolls, variable_name
 from .machines import MachineTexts
@@ -63,9 +63,9 @@ def _head(bench: Bench, said: Warnings, headers: list[str], notes: tuple[str, ..
         lines += rows or ["//"]
     if bench.note:
         lines += [f"// {comment(line)}" for given in bench.note.splitlines() for line in textwrap.wrap(given, 84)]
+    lines += [line for note in notes for line in ("//", f"// {comment(note)}")]
     if headers:
         lines += ["", *(f"#include <{header}>" for header in headers)]
-    lines += [line for note in notes for line in ("//", f"// {comment(note)}")]
     return "\n".join(lines) + "\n"
 
 
@@ -353,7 +353,7 @@ def kernel_files(bench: Bench, said: Warnings = ()) -> Emitted:
     whole = in_its_school(bench)
     words = whole.the_board.program
     if words is None or words.kernel is None or not can_kernel(whole):
-        raise ValueError(f"There is no kernel for this bench: {whole.the_board.name}.")
+        raise ValueError(f"There is no program of tasks: {why_none(whole) or 'the bench runs without a kernel.'}")
     return _made(whole, _fed_by_the_loop(whole), said, KernelTexts(whole, words.kernel))
 
 

@@ -56,11 +56,19 @@ def apart(bench: Bench) -> str:
     return ""
 
 
-def can_kernel(bench: Bench) -> bool:
-    """Whether the bench runs under a kernel on a board whose builder has one, and each machine hears what it listens
-    for."""
+def why_none(bench: Bench) -> str:
+    """Why a bench that runs under a kernel has no program of its tasks, as a sentence; empty where it has one."""
     words = bench.the_board.program
-    return bench.firmware.school == "kernel" and words is not None and words.kernel is not None and not apart(bench)
+    if words is None or words.kernel is None:
+        return f"The builder of this board ({bench.the_board.name}) brings no kernel."
+    if name := apart(bench):
+        return f"{name} listens for an input that another task reads: give both to one task first."
+    return ""
+
+
+def can_kernel(bench: Bench) -> bool:
+    """Whether the bench runs under a kernel, and `why_none` has nothing to say."""
+    return bench.firmware.school == "kernel" and not why_none(bench)
 
 
 def _ticks(us: int | None) -> str:

@@ -8,7 +8,7 @@ from typing import Any, get_args
 from ...core.cautions import cautions
 from ...core.document import Bench
 from ...core.document.parts.base import WireColour
-from ...core.emit import TARGETS, wires
+from ...core.emit import TARGETS, why_none, wires
 from ...core.findings import must_fix
 from ...core.study import to_be_fixed
 from ..studies import run_of
@@ -16,7 +16,8 @@ from .base import Station, StationRequest
 
 
 def _items(bench: Bench) -> list[str]:
-    return list(TARGETS)
+    """The program that does what the strip shows comes first: under a kernel its tasks, where there is one."""
+    return sorted(TARGETS, key=lambda ident: ident == "program") if TARGETS["kernel"].can(bench) else list(TARGETS)
 
 
 def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
@@ -39,12 +40,16 @@ def _pin_map(bench: Bench) -> list[tuple[str, str]]:
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:
-    target = TARGETS[asked.picked or next(iter(TARGETS))]
+    items = _items(asked.bench)
+    target = TARGETS[asked.picked or items[0]]
+    kernel = asked.bench.firmware.school == "kernel"
     faults = to_be_fixed(asked.bench, asked.study, partial(run_of, asked.bench))
     made = target.emit(asked.bench, must_fix(faults)) if target.can(asked.bench) else None
     code = made.text if made else ""
     return {
         "target": target,
+        "targets": [TARGETS[one] for one in items if TARGETS[one].can(asked.bench)] if kernel else [],
+        "no_tasks": why_none(asked.bench) if kernel else "",
         "board": asked.bench.the_board,
         "code": code,
         "code_lines": code.count("\n"),
