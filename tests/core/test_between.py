@@ -27,7 +27,7 @@ LENGTH_US = 15_000
 
 class Simpy:
     """The same bodies, as processes that ask for one processor. No two of them have the same priority; nobody inherits.
-    Whoever is given something while it waits goes on as soon as the processor is its own."""
+    Whoever is woken tries again as soon as the processor is its own, once more as its time is over."""
 
     def __init__(self, between: dict[str, Any]) -> None:
         self.world = simpy.Environment()
@@ -46,13 +46,11 @@ class Simpy:
             self.world.process(self.body(body))
         self.world.run(until=LENGTH_US)
 
-    def first(self, waiting: dict[str, list[tuple[int, simpy.Event]]], of: str) -> simpy.Event | None:
-        rows = waiting.get(of) or []
-        if not rows:
-            return None
-        best = max(rows, key=lambda row: row[0])
-        rows.remove(best)
-        return best[1]
+    def wake(self, waiting: dict[str, list[tuple[int, simpy.Event]]], of: str) -> None:
+        if rows := waiting.get(of):
+            best = max(rows, key=lambda row: row[0])
+            rows.remove(best)
+            best[1].succeed()
 
     def patient(self, event: simpy.Event) -> Generator[Any, Any, None]:
         """Wait for it, whoever takes the processor meanwhile: it is not held."""
@@ -63,15 +61,14 @@ class Simpy:
             except simpy.Interrupt:
                 continue
 
-    def wait(self, waiting: dict[str, Any], of: str, priority: int, within: int | None) -> Generator[Any, Any, bool]:
-        """Whether it was given what it waits for."""
+    def wait(self, waiting: dict[str, Any], of: str, priority: int, by: float | None) -> Generator[Any, Any, None]:
+        """Until it is woken, or its time is over."""
         event = self.world.event()
         waiting.setdefault(of, []).append((priority, event))
-        yield from self.patient(event if within is None else event | self.world.timeout(within))
-        if event.triggered:
-            return True
-        waiting[of] = [row for row in waiting[of] if row[1] is not event]
-        return False
+        yield from self.patient(event if by is None else event | self.world.timeout(by - self.world.now))
+        if not event.triggered:
+            self.instants.append(int(self.world.now))
+            waiting[of] = [row for row in waiting[of] if row[1] is not event]
 
     def have(self, priority: int, turn: Any) -> Generator[Any, Any, Any]:
         """The processor: the turn that it is held by."""
@@ -104,28 +101,27 @@ class Simpy:
                             left -= int(world.now - since)
                     self.instants.append(int(world.now))
                     continue
-                waits = self.at_once(body["id"], step)
-                if not waits:
-                    for _ in range(4):  # whoever was woken by it, and comes first, does so before the next step
-                        try:
-                            yield world.timeout(0)
-                        except simpy.Interrupt:
-                            continue
-                    continue
-                self.processor.release(turn)
-                turn = None
-                if waits == "rest":
-                    yield from self.patient(world.timeout(step["us"]))
-                    self.instants.append(int(world.now))
-                    continue
-                of = step["of"]
-                where = self.putting if waits == "put" else self.waiting
-                if not (yield from self.wait(where, of, priority, step.get("within_us"))):
-                    self.instants.append(int(world.now))
+                by = None if step.get("within_us") is None else world.now + step["within_us"]
+                while waits := self.at_once(body["id"], step):
+                    if waits != "rest" and by is not None and world.now >= by:
+                        break
+                    self.processor.release(turn)
+                    turn = None
+                    if waits == "rest":
+                        yield from self.patient(world.timeout(step["us"]))
+                        self.instants.append(int(world.now))
+                        break
+                    where = self.putting if waits == "put" else self.waiting
+                    yield from self.wait(where, step["of"], priority, by)
+                    turn = yield from self.have(priority, turn)
+                if waits and waits != "rest":  # in vain
                     began = None
                     break
-                if of in self.mutexes:
-                    self.owner[of] = body["id"]
+                for _ in range(0 if waits else 4):  # whoever was woken by it, and comes first, is before the next step
+                    try:
+                        yield world.timeout(0)
+                    except simpy.Interrupt:
+                        continue
             if began is not None:
                 self.rounds[body["id"]].append(int(world.now))
 
@@ -141,22 +137,17 @@ class Simpy:
                 self.owner[of] = body
             elif self.owner.get(of) == body:
                 del self.owner[of]
-                if taker := self.first(self.waiting, of):
-                    self.owner[of] = "?"
-                    taker.succeed()
+                self.wake(self.waiting, of)
         elif do in ("take", "receive"):
             if not self.fill[of]:
                 return "wait"
             self.fill[of] -= 1
-            if putter := self.first(self.putting, of):
-                self.fill[of] += 1
-                putter.succeed()
-        elif taker := self.first(self.waiting, of):  # something is given, and somebody waits for it
-            taker.succeed()
-        elif do == "give":
-            self.fill[of] = 1
-        elif self.fill[of] < self.queues[of]["length"]:
+            self.wake(self.putting, of)
+        elif self.fill[of] < (1 if do == "give" else self.queues[of]["length"]):
             self.fill[of] += 1
+            self.wake(self.waiting, of)
+        elif do == "give":
+            pass
         elif self.queues[of]["full"] == "wait":
             return "put"
         else:

@@ -182,6 +182,7 @@ void vTaskDelete(TaskHandle_t) {
   held_by = work;
   for (;;) {
     current = best();
+    current->place = ++places;  // the list goes on with every choice
     swapcontext(&scheduler, &current->at);
   }
 }
@@ -235,7 +236,15 @@ static bool have(KernelObject *of, bool space, TickType_t within) {
   const int64_t until = within == portMAX_DELAY ? NEVER : ticks + within;
   for (;;) {
     if (space ? of->items.size() < of->most : !of->items.empty()) return true;
-    if (!within || !current || ticks >= until) return false;
+    if (!within || !current) return false;
+    if (ticks >= until) {  // who holds it goes back to what those lend it that still wait
+      if (of->mutex && of->owner) {
+        of->owner->priority = of->owner->own;
+        for (KernelTask &task : tasks)
+          if (task.on == of && task.priority > of->owner->priority) of->owner->priority = task.priority;
+      }
+      return false;
+    }
     if (of->mutex && of->owner && of->owner->priority < current->priority) of->owner->priority = current->priority;
     sleep_until(until, of, space);
   }

@@ -1,9 +1,10 @@
 """The kernel with bodies of steps, and flags, mutexes, queues and timers between them: who has the processor when.
 
-Fixed priorities, preemption, a time-slice among equals, a mutex whose holder inherits the priority of the highest that
-waits for it. What is waited for is given to the highest that waits, of equals to the one that has waited longest. Times
-are µs from when the kernel starts; a wait ends at a tick: n ticks from the one that was last. One of the tasks is the
-loop, which the caller runs: `back` and `rest` answer when it has the processor.
+Fixed priorities, preemption, a time-slice among equals, a mutex whose holder inherits the priority of the highest
+that waits for it. What comes wakes the highest that waits for it, of equals the one that has waited longest, and is
+taken as that has the processor: until then another may be quicker, and a flag that is given again is given once.
+Times are µs from when the kernel starts; a wait ends at a tick: n ticks from the one that was last. One of the tasks
+is the loop, which the caller runs: `back` and `rest` answer when it has the processor.
 """
 
 from __future__ import annotations
@@ -41,12 +42,12 @@ class Thing:
 
 
 class Live:
-    """A task as it runs. `left_us` of the step that it works at; `wake_us`: when its wait ends by itself; `thing`: what
-    it waits for; `word` is how it stands."""
+    """A task as it runs. `left_us` of the step that it works at; `wake_us`: when its wait ends by itself; `thing`:
+    what it waits for, `by_us` until when at most; `word` is how it stands."""
 
     __slots__ = (
-        "begun_us", "due_us", "held", "id", "left_us", "number", "pc", "period_us", "priority", "refill", "round_us",
-        "since", "steps", "thing", "wake_us", "word",
+        "begun_us", "by_us", "due_us", "held", "id", "left_us", "number", "pc", "period_us", "priority", "refill",
+        "round_us", "since", "steps", "thing", "wake_us", "word",
     )  # fmt: skip
 
     def __init__(self, number: int, ident: str, priority: int, period_us: int, steps: Steps) -> None:
@@ -54,6 +55,7 @@ class Live:
         self.steps = steps
         self.pc = self.left_us = self.due_us = self.since = 0
         self.wake_us = NEVER
+        self.by_us: int | None = None
         self.thing: Thing | None = None
         self.held: list[Thing] = []
         self.word = ""
@@ -250,9 +252,8 @@ class LiveKernel:
         for one in self.live:
             if one.wake_us > self.clock_us:
                 continue
-            if one.thing is not None:  # in vain: its body begins anew
+            if one.thing is not None:  # it looks once more, and begins anew if there is still nothing
                 (one.thing.putting if one in one.thing.putting else one.thing.waiting).remove(one)
-                self._round_done(one, in_vain=True)
             elif one is not self.loop:
                 self._next_step(one)
             self._ready(one)
@@ -340,6 +341,7 @@ class LiveKernel:
 
     def _next_step(self, one: Live) -> None:
         """A step is done, and perhaps with it the round."""
+        one.by_us = None
         one.pc += 1
         if one.pc >= len(one.steps):
             self._round_done(one)
@@ -348,6 +350,7 @@ class LiveKernel:
         """Its last step is done, or it has waited in vain."""
         began_us, one.round_us = one.round_us, -1
         one.pc = one.left_us = 0
+        one.by_us = None
         if began_us >= 0 and not in_vain:
             self.record("round", one.id, began_us, self.clock_us - began_us)
             one.begun_us = began_us
@@ -378,8 +381,7 @@ class LiveKernel:
                     self._take_out(thing)
                     self._next_step(one)
                 else:
-                    thing.waiting.append(one)
-                    self._wait(one, thing, step.within_us, f"waiting {step.of}")
+                    self._wait_for(one, thing, thing.waiting, step.within_us)
             case Give():
                 self._give(one, self.things[step.of])
                 self._next_step(one)
@@ -388,8 +390,7 @@ class LiveKernel:
                 if self._put(thing):
                     self._next_step(one)
                 elif thing.full == "wait":
-                    thing.putting.append(one)
-                    self._wait(one, thing, step.within_us, f"waiting {step.of}")
+                    self._wait_for(one, thing, thing.putting, step.within_us)
                 else:
                     thing.lost += 1
                     self.record("lost", thing.id, self.clock_us, thing.lost)
@@ -404,14 +405,25 @@ class LiveKernel:
             one.held.append(mutex)
             self._next_step(one)
         else:
-            mutex.waiting.append(one)
-            self._wait(one, mutex, within_us, f"waiting {mutex.id}")
+            self._wait_for(one, mutex, mutex.waiting, within_us)
 
-    def _first(self, waiting: list[Live]) -> Live:
+    def _wait_for(self, one: Live, thing: Thing, waiting: list[Live], within_us: int | None) -> None:
+        """It waits, or has waited long enough: in vain, its body begins anew."""
+        if one.by_us is None:
+            one.by_us = NEVER if within_us is None else self._tick_after(within_us)
+        if one.by_us <= self.clock_us:
+            self._round_done(one, in_vain=True)
+            return
+        waiting.append(one)
+        self._wait(one, thing, None, f"waiting {thing.id}")
+        one.wake_us = one.by_us
+
+    def _wake_first(self, waiting: list[Live]) -> None:
         """The highest that waits, of equals the one that has waited longest."""
-        one = max(waiting, key=lambda live: (self.rank(live), -live.since))
-        waiting.remove(one)
-        return one
+        if waiting:
+            one = max(waiting, key=lambda live: (self.rank(live), -live.since))
+            waiting.remove(one)
+            self._ready(one)
 
     def _give(self, one: Live, thing: Thing) -> None:
         if thing.kind == "mutex":
@@ -419,27 +431,14 @@ class LiveKernel:
                 return
             one.held.remove(thing)
             thing.owner = None
-            if thing.waiting:
-                comes = self._first(thing.waiting)
-                thing.owner = comes
-                comes.held.append(thing)
-                self._next_step(comes)
-                self._ready(comes)
-        elif thing.waiting:
-            comes = self._first(thing.waiting)
-            self._next_step(comes)
-            self._ready(comes)
+        elif thing.fill:
+            return
         else:
             thing.fill = 1
+        self._wake_first(thing.waiting)
 
     def _put(self, thing: Thing) -> bool:
-        """One more into a queue, or to who waits for it; False where it is full, and nothing takes the place of
-        another."""
-        if thing.waiting:
-            comes = self._first(thing.waiting)
-            self._next_step(comes)
-            self._ready(comes)
-            return True
+        """One more into a queue; False where it is full, and nothing takes the place of another."""
         if thing.fill >= thing.length:
             if thing.full != "overwrite":
                 return False
@@ -448,18 +447,15 @@ class LiveKernel:
             return True
         thing.fill += 1
         self.record("fill", thing.id, self.clock_us, thing.fill)
+        self._wake_first(thing.waiting)
         return True
 
     def _take_out(self, thing: Thing) -> None:
-        """One out of what has some; who waited with a full queue puts theirs in."""
+        """One out of what has some; who waits with a full queue may put theirs in."""
         thing.fill -= 1
-        if thing.putting:
-            comes = self._first(thing.putting)
-            self._next_step(comes)
-            self._ready(comes)
-            thing.fill += 1
-        elif thing.kind == "queue":
+        if thing.kind == "queue":
             self.record("fill", thing.id, self.clock_us, thing.fill)
+        self._wake_first(thing.putting)
 
     def _start_timer(self, ident: str) -> None:
         self.expires_us[ident] = self._tick_after(self.timers[ident].period_us)
