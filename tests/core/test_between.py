@@ -66,8 +66,9 @@ class Simpy:
         event = self.world.event()
         waiting.setdefault(of, []).append((priority, event))
         yield from self.patient(event if by is None else event | self.world.timeout(by - self.world.now))
-        if not event.triggered:
+        if by is not None and self.world.now >= by:
             self.instants.append(int(self.world.now))
+        if not event.triggered:
             waiting[of] = [row for row in waiting[of] if row[1] is not event]
 
     def have(self, priority: int, turn: Any) -> Generator[Any, Any, Any]:
