@@ -18,7 +18,7 @@ from . import __version__
 from .core.debounce import METHODS
 from .core.document import Bench, DocumentError, Scenario, bench_from_text, bench_text
 from .core.edits import apply_patch
-from .core.emit import TARGETS
+from .core.emit import TARGETS, why_none
 from .core.exploring import explore, produced_events
 from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
@@ -156,7 +156,8 @@ def emit(file: Path, target: str) -> None:
     """Print the bench as code for the board."""
     bench = _read(file)
     if not TARGETS[target].can(bench):
-        raise click.ClickException(f"There is no {target} for the board of this bench yet.")
+        why = why_none(bench) or "The bench does not run under a kernel." if target == "kernel" else ""
+        raise click.ClickException(why or f"There is no {target} for the board of this bench yet.")
     made = TARGETS[target].emit(bench, must_fix(to_be_fixed(bench)))
     for part in made.files:
         click.echo(part.text, nl=False)
