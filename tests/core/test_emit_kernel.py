@@ -233,6 +233,10 @@ class TasksRunAsTheEngineDoes(unittest.TestCase):
 
     def test_a_board_without_a_kernel_and_a_machine_that_hears_anothers_input_have_none(self) -> None:
         self.assertFalse(can_kernel(moved(gate(), "mid-8bit-5v")))
+        self.assertNotIn("one priority", " ".join(TARGETS["kernel"].emit(gate(), ()).notes))
+        alike = TALKS | {"bodies": [body | {"priority": 2} for body in TALKS["bodies"]]}
+        notes = TARGETS["kernel"].emit(moved(talking(alike, []), RADIO), ()).notes
+        self.assertIn("The loop, Worker and Below have one priority", " ".join(notes))
         data = bench_data(gate())
         self.assertTrue(can_kernel(bench_from_data(data)))
         for body in data["firmware"]["kernel"]["between"]["bodies"]:

@@ -302,6 +302,16 @@ class KernelTexts:
     def notes(self) -> list[str]:
         """What the program cannot settle by itself."""
         found = []
+        alike: dict[int, list[str]] = {self.bench.firmware.kernel.loop_priority: ["the loop"]}
+        rows = [(one.priority, one.name) for one in self.between.bodies]
+        for priority, name in [*rows, *((task.priority, task.name) for task in self.tasks)]:
+            alike.setdefault(priority, []).append(name)
+        for names in alike.values():
+            if len(names) > 1:
+                said = f"{', '.join(names[:-1])} and {names[-1]}"
+                found.append(
+                    f"{said[0].upper()}{said[1:]} have one priority: whose turn is first may differ from the strip."
+                )
         if self.between.timers:
             found.append(
                 f"Set configTIMER_TASK_PRIORITY to {self.between.timer_priority}: the timers' task is the kernel's."
