@@ -7,7 +7,8 @@ from typing import Any
 
 from ..document import Bench
 from ..kernel import run_us
-from ..kernel.live import LOOP_ID, MOST_EVENTS, NEVER, LiveKernel, TooMuch
+from ..kernel.live import LOOP_ID, MOST_EVENTS, LiveKernel, TooMuch
+from ..kernel.standing import NEVER
 from .trace import Kind, Recording
 from .watchdog import Exhausted
 

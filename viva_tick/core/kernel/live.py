@@ -16,8 +16,8 @@ from typing import Any
 from ..document import Kernel
 from ..document.kernel import Between, Give, Next, Own, Put, Receive, Rest, StartTimer, Steps, Take, Work, may_wait
 from ..document.pacing import Task
+from .standing import NEVER, Live, Thing, as_steps, shared_name
 
-NEVER = 1 << 62
 LOOP_ID, TIMERS_ID, TICK_ID, IDLE_ID = "loop", "timers", "tick", "idle"
 INTERRUPT = 1_000  # above every priority
 MOST_EVENTS = 150_000  # of a run: a second or so
@@ -30,69 +30,10 @@ class TooMuch(Exception):
     """The kernel has come to more than it is followed for."""
 
 
-class Thing:
-    """A flag, a mutex or a queue: what is in it, who holds it, who waits for it. `putting` wait with a full queue."""
-
-    def __init__(self, ident: str, kind: str, length: int = 1, full: str = "drop") -> None:
-        self.id, self.kind, self.length, self.full = ident, kind, length, full
-        self.fill = self.lost = 0
-        self.owner: Live | None = None
-        self.waiting: list[Live] = []
-        self.putting: list[Live] = []
-
-
-class Live:
-    """A task as it runs. `left_us` of the step that it works at; `wake_us`: when its wait ends by itself; `thing`:
-    what it waits for, `by_us` until when at most; `word` is how it stands."""
-
-    __slots__ = (
-        "begun_us", "by_us", "due_us", "held", "id", "left_us", "number", "pc", "period_us", "priority", "refill",
-        "round_us", "since", "steps", "thing", "wake_us", "word",
-    )  # fmt: skip
-
-    def __init__(self, number: int, ident: str, priority: int, period_us: int, steps: Steps) -> None:
-        self.number, self.id, self.priority, self.period_us = number, ident, priority, period_us
-        self.steps = steps
-        self.pc = self.left_us = self.due_us = self.since = 0
-        self.wake_us = NEVER
-        self.by_us: int | None = None
-        self.thing: Thing | None = None
-        self.held: list[Thing] = []
-        self.word = ""
-        self.round_us = self.begun_us = -1
-        self.refill: Callable[[], None] | None = None
-
-    @property
-    def waits(self) -> bool:
-        return self.thing is not None or self.wake_us != NEVER
-
-
-def _as_steps(task: Task) -> Steps:
-    """A periodic task of the plain sort: its next period, what it holds, its work; one that never waits works on, one
-    that returns is gone."""
-    steps: list[Any] = []
-    held_us = min(task.holds_us, task.run_us) if task.shares else 0
-    if held_us:
-        of = _named(task.shares)
-        steps += [Take.model_construct(of=of), Work(us=held_us), Give.model_construct(of=of)]
-    if task.run_us - held_us:
-        steps.append(Work(us=task.run_us - held_us))
-    if task.ends == "spins":
-        steps.append(Work.model_construct(us=NEVER))
-    elif task.ends == "returns":
-        steps.append(Rest.model_construct(us=NEVER >> 1))
-    return (Next(), *steps)
-
-
-def _named(shares: str) -> str:
-    """The mutex that stands for a resource that is shared by name."""
-    return f"shared {shares}"
-
-
 class LiveKernel:
     """It is followed up to `until_us`, whether the loop has had the processor by then or not. `record` is told of how
-    each task stands (“running”, “ready”, “waiting …”), of what is in each queue, of what is
-    lost, of each round of a body."""
+    each task stands (“running”, “ready”, “waiting …”), of what is in each queue, of what is lost, of each round
+    of a body."""
 
     def __init__(self, kernel: Kernel, tasks: tuple[Task, ...], record: Record, until_us: int = NEVER) -> None:
         between: Between = kernel.between
@@ -104,7 +45,7 @@ class LiveKernel:
         self.things |= {one.id: Thing(one.id, "mutex") for one in between.mutexes}
         self.things |= {one.id: Thing(one.id, "queue", one.length, one.full) for one in between.queues}
         for shares in dict.fromkeys(task.shares for task in tasks if task.shares):
-            self.things[_named(shares)] = Thing(_named(shares), "mutex")
+            self.things[shared_name(shares)] = Thing(shared_name(shares), "mutex")
         self.timers = {one.id: one for one in between.timers}
         self.expires_us = {one.id: one.period_us if one.runs else NEVER for one in between.timers}
         self.live: list[Live] = []
@@ -112,7 +53,7 @@ class LiveKernel:
         for body in between.bodies:
             self._add(body.id, body.priority, body.period_us, body.steps or (Next(),))
         for task in tasks:
-            one = self._add(task.id, task.priority, task.period_us, _as_steps(task))
+            one = self._add(task.id, task.priority, task.period_us, as_steps(task))
             one.due_us = (task.period_us if task.offset_us is None else task.offset_us) - task.period_us
         if self.timers:
             self._add(TIMERS_ID, between.timer_priority, 0, ()).refill = self._expired
