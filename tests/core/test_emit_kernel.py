@@ -55,12 +55,12 @@ def moved(bench: Bench, board: str) -> Bench:
 def headers() -> Path:
     """The double, and the kernel's headers beside it."""
     folder = double()
-    (folder / "freertos").mkdir()
     for board in (RADIO, CORES):
         words = boards()[board].program
         assert words is not None
         assert words.kernel is not None
         for header in words.kernel.headers:
+            (folder / header).parent.mkdir(exist_ok=True)
             (folder / header).write_text(f'#include "{KERNEL / "kernel.h"}"\n')
     return folder
 

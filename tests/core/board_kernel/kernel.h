@@ -1,5 +1,5 @@
 // A kernel on the double: one processor, ticks of a millisecond, priorities, time slices, inheritance. Its calls are
-// those of FreeRTOS (its reference manual, version 10.0.0); it knows nothing of Viva Tick.
+// those that the emitted program makes (as that kernel's reference manual has them, from memory); it knows nothing of Viva Tick.
 #pragma once
 #include <cstdint>
 

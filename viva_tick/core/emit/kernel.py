@@ -1,4 +1,4 @@
-"""The bench as tasks of a kernel, by the calls of FreeRTOS: bodies of steps, queues, flags, mutexes, timers, hooks.
+"""The bench as tasks of the kernel that a board's builder brings: steps, queues, flags, mutexes, timers, hooks.
 
 Every task is a function that goes round; what a task owns is a pass of its own, as the loop is. What is shared by all
 (states, variables, what cleans an input) stands where the one program has it.
