@@ -9,7 +9,6 @@ import re
 import subprocess
 import tempfile
 import unittest
-from functools import cache
 from pathlib import Path
 from typing import Any
 
@@ -51,20 +50,6 @@ def moved(bench: Bench, board: str) -> Bench:
     return apply_patch(bench, move_patch(bench, boards()[board]))
 
 
-@cache
-def headers() -> Path:
-    """The double, and the kernel's headers beside it."""
-    folder = double()
-    for board in (RADIO, CORES):
-        words = boards()[board].program
-        assert words is not None
-        assert words.kernel is not None
-        for header in words.kernel.headers:
-            (folder / header).parent.mkdir(exist_ok=True)
-            (folder / header).write_text(f'#include "{KERNEL / "kernel.h"}"\n')
-    return folder
-
-
 def loop_reads(text: str) -> int:
     return text.split("void loop_pass() {", 1)[1].split("\n}\n", 1)[0].count("digitalRead(")
 
@@ -73,7 +58,7 @@ def written_under_a_kernel(bench: Bench, scenario: Scenario, folder: Path) -> di
     """Output changes by pin number, as the compiled tasks make them, each working as long as the bench counts on."""
     text = TARGETS["kernel"].emit(bench, ()).text
     work = re.compile(r"  // Your work goes here; the bench counts on (\d+) us")
-    source, program, made = folder / "sketch.cpp", folder / "sketch", headers()
+    source, program, made = folder / "sketch.cpp", folder / "sketch", double()
     # A pass of the loop costs what the engine says; the double counts what is asked of the time and of the pins.
     board, looks = bench.the_board, loop_reads(text)
     rest_us = working_pass_us(bench) - board.cost_us.base - looks * board.cost_us.read
@@ -81,10 +66,12 @@ def written_under_a_kernel(bench: Bench, scenario: Scenario, folder: Path) -> di
     text = text.replace("for (;;) {}", "for (;;) hold(1000);").replace(
         "    return;  //", "    vTaskDelay(portMAX_DELAY);  //"
     )
-    source.write_text('#include "board.h"\n' + work.sub(r"  hold(\1);  //", text))
+    source.write_text('#include "board.h"\n#include "kernel.h"\n' + work.sub(r"  hold(\1);  //", text))
     parts = [str(source), str(KERNEL / "kernel.cpp"), str(made / "double.o")]
     priority = f"-DconfigTIMER_TASK_PRIORITY={bench.firmware.kernel.between.timer_priority}"
-    subprocess.run(["g++", *FLAGS, priority, LINKER, f"-I{made}", *parts, "-o", str(program)], check=True)
+    subprocess.run(
+        ["g++", *FLAGS, priority, LINKER, f"-I{made}", f"-I{KERNEL}", *parts, "-o", str(program)], check=True
+    )
     return written_by(program, as_the_engine_had_it(bench, scenario))
 
 
@@ -230,6 +217,14 @@ class TasksRunAsTheEngineDoes(unittest.TestCase):
                 bench = moved(bench_of(2_000, presses, school="kernel", kernel=kernel, tasks=tasks), RADIO)
                 with self.subTest(name, between=bool(between)):
                     self.assert_same(bench, bench.scenarios[0])
+
+    def test_a_file_without_the_kernels_headers_says_what_is_missing(self) -> None:
+        text = '#include "board.h"\n' + TARGETS["kernel"].emit(gate(), ()).text
+        command = ["g++", "-std=c++17", "-fsyntax-only", f"-I{double()}", "-x", "c++", "-"]
+        done = subprocess.run(command, input=text, capture_output=True, text=True, check=False)
+        self.assertNotEqual(done.returncode, 0)
+        first = next(line for line in done.stderr.splitlines() if "error" in line)
+        self.assertIn("Include the headers of your kernel", first)
 
     def test_a_board_without_a_kernel_and_a_machine_that_hears_anothers_input_have_none(self) -> None:
         self.assertFalse(can_kernel(moved(gate(), "mid-8bit-5v")))

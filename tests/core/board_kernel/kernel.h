@@ -12,7 +12,8 @@ typedef int BaseType_t;
 typedef KernelTask *TaskHandle_t;
 typedef KernelObject *QueueHandle_t, *SemaphoreHandle_t;
 typedef KernelTimer *TimerHandle_t;
-enum { pdFALSE = 0, pdTRUE = 1, tskNO_AFFINITY = 7 };
+#define pdFALSE 0
+#define pdTRUE 1
 const TickType_t portMAX_DELAY = 0xFFFFFFFF;
 const unsigned configMINIMAL_STACK_SIZE = 768;
 constexpr TickType_t pdMS_TO_TICKS(uint32_t ms) { return ms; }

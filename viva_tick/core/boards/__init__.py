@@ -174,7 +174,6 @@ class KernelCalls(_Data):
     """Its kernel, which runs already as set-up begins: what makes a task, and the end of that call, which keeps it on
     the core that set-up runs on. The other calls are the same wherever there is one."""
 
-    headers: Annotated[tuple[CodeLine, ...], Field(max_length=8)]
     create: CodeLine
     place: CodeLine
 

@@ -21,7 +21,7 @@ from ..program import Block, Program, Stage, in_its_school, program_of, under
 from .files import Emitted, File
 from .guard import GuardTexts, fed_in_waits, guarded
 from .keeping import KeepTexts
-from .kernel import KernelTexts, can_kernel, why_none
+from .kernel import ASKED, KernelTexts, can_kernel, why_none
 from .layout import Layout
 from .machine_names import chord_name, counts_wanted, looked_at, rolls, variable_name
 from .machines import MachineTexts
@@ -375,13 +375,13 @@ def _made(whole: Bench, bench: Bench, said: Warnings, kernel: KernelTexts | None
         loop.kernel = kernel
         texts.signals = {ident: kernel.signal(ident) for ident in kernel.between.signals}
     headers = [
-        *(kernel.words.headers if kernel else ()),
         *([str(words.store_header)] if keeps.stores else []),
         *guard.headers,
         *texts.turns.headers,
         *texts.shows.headers,
     ]
-    made = Layout(head=[_head(bench, said, headers, notes)], early=guard.early())
+    head = _head(bench, said, headers, notes) + (ASKED if kernel else "")
+    made = Layout(head=[head], early=guard.early())
     made.add(types=[_constants(bench, board), *guard.types(), *keeps.types()])
     _add_inputs(made, program)
     if bench.channels:

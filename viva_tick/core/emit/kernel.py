@@ -35,6 +35,11 @@ void put_over(QueueHandle_t queue) {
 }
 """
 
+ASKED = """
+#ifndef pdTRUE
+#error Include the headers of your kernel at the top of this file.
+#endif
+"""
 OVER_CALLED = """\
 void put_over_from_isr(QueueHandle_t queue) {
   uint8_t oldest;
@@ -301,7 +306,7 @@ class KernelTexts:
 
     def notes(self) -> list[str]:
         """What the program cannot settle by itself."""
-        found = []
+        found = ["Include your kernel's headers (kernel, task, queue, semaphore, timer) at the top of the file."]
         alike: dict[int, list[str]] = {self.bench.firmware.kernel.loop_priority: ["the loop"]}
         rows = [(one.priority, one.name) for one in self.between.bodies]
         for priority, name in [*rows, *((task.priority, task.name) for task in self.tasks)]:
