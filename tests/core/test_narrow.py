@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 
 from tests.core import builder
 from tests.core.test_each import lit, panel, transition
-from tests.core.test_emit import NO_SHRINK
+from tests.core.test_emit import NO_SHRINK, loaded
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches, shown_benches
 from viva_tick.core.document import CAUSE_EVENTS, Bench, Restart, Scenario
@@ -50,7 +50,7 @@ def both(bench: Bench, start_ms: int) -> tuple[list[str], list[str]]:
     """(host, device): every change of an output, as "millisecond pin value"."""
     with tempfile.TemporaryDirectory() as name:
         folder = Path(name)
-        (folder / "program.inc").write_text(sketch(bench))
+        (folder / "program.inc").write_text(loaded(sketch(bench), 7))
         common = [f"-DSTART_MS={start_ms}UL", f"-DPASSES={PASSES}", "-std=gnu++11", "-w", f"-I{folder}", f"-I{TINY}"]
         main, device = str(TINY / "main.cpp"), builder.device(BOARD)
         for_device = [f"-mmcu={device}", "-Os", f"-I{builder.CALLS}", main, "-o", str(folder / "device.elf")]

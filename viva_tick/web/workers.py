@@ -34,11 +34,12 @@ log = logging.getLogger(__name__)
 MOST_BASE = 4  # processes for work that is short, one for each processor; begun as they are needed
 EXTRA = 6  # more than that, while every one of them is at something long
 EACH = 3  # of them for one browser at a time
-LONG_S = 0.7  # work that has gone on for so long is long
+LONG_S = 0.7  # work that has gone on for so long is long, if it did not wait for a processor most of the time
 PATIENCE_S = 0.15  # so long a browser waits for the process that knows it, before another will do
 LIMIT_S = 60.0  # then it is ended
 GRACE_S = 5.0  # from when it was told that its browser has left
 IDLE_S = 60.0  # those above the first are let go after so long
+EXTRA_S = 5.0  # and after so long, what was there for long work alone
 MOST_KNOWN = 2_000  # browsers
 ELSEWHERE_S = 2.0  # so long those that are at work are waited for, where one of them may have what is asked for
 MOST_KB = 600_000  # one that has grown by so much is let go after its answer
@@ -133,6 +134,17 @@ def _most_kb() -> int:
     return resource.getrusage(resource.RUSAGE_SELF).ru_maxrss // (1024 if sys.platform == "darwin" else 1)
 
 
+def _processor_s(pid: int) -> tuple[float, bool]:
+    """How long a process has had a processor, and whether it wants one now; where the machine does not say it, how long
+    anything has gone on."""
+    try:
+        with open(f"/proc/{pid}/stat", "rb") as file:
+            fields = file.read().rpartition(b")")[2].split()
+        return (int(fields[11]) + int(fields[12])) / os.sysconf("SC_CLK_TCK"), fields[0] == b"R"
+    except (OSError, ValueError, IndexError):
+        return time.monotonic(), True
+
+
 def _fork_when_told(told: socket.socket, app: Wsgi) -> None:
     """Fork a process for each end of a line that comes; until nobody is there any more."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)  # a key press is for the server
@@ -156,13 +168,25 @@ def _fork_when_told(told: socket.socket, app: Wsgi) -> None:
 
 @dataclass(eq=False)
 class Worker:
-    """One process: its line, whose work it does (empty: nobody's) and since when (s), how many it has done."""
+    """One process: its line, whether it is there for a while alone, whose work it does (empty: nobody's) and since when
+    (s), how many it has done."""
 
     line: Connection
     pid: int
+    extra: bool = False
     busy: str = ""
     since_s: float = 0.0
     number: int = 0
+    processor_s: float = 0.0  # when it began with it
+
+    def begin(self, who: str, now_s: float) -> None:
+        """It has work now."""
+        self.busy, self.since_s, self.processor_s = who, now_s, _processor_s(self.pid)[0]
+
+    def is_long(self, now_s: float) -> bool:
+        """Whether what it is at takes long by itself, not for want of a processor: one more would make that worse."""
+        had_s, wants = _processor_s(self.pid)
+        return now_s - self.since_s >= LONG_S and (not wants or had_s - self.processor_s >= LONG_S / 2)
 
 
 class _Then(Enum):
@@ -223,7 +247,7 @@ class Pool:
                 others = [worker for worker in self.workers if worker not in asked]
                 free = next((worker for worker in others if not worker.busy), None)
                 if free is not None:
-                    free.busy, free.since_s = who, time.monotonic()
+                    free.begin(who, time.monotonic())
             if free is not None:
                 asked.append(free)
                 try:
@@ -274,7 +298,8 @@ class Pool:
         for one in list(self._waiting):
             worker = self._for(one, now_s)
             if worker is not None:
-                worker.busy, worker.since_s, one.worker = one.who, now_s, worker
+                worker.begin(one.who, now_s)
+                one.worker = worker
                 self._waiting.remove(one)
                 one.given.set()
 
@@ -288,20 +313,22 @@ class Pool:
             return None
         free = [worker for worker in self.workers if not worker.busy]
         if not free and len(self.workers) < self.base + EXTRA:
-            all_long = all(now_s - worker.since_s >= LONG_S for worker in self.workers)
+            all_long = all(worker.is_long(now_s) for worker in self.workers)
             if len(self.workers) < self.base or all_long:
-                free = self._made()
+                free = self._made(extra=len(self.workers) >= self.base)
         if not free:
             return None
         known = Counter(map(id, self._home.values()))
-        chosen = min(free, key=lambda worker: known[id(worker)])
+        chosen = min(free, key=lambda worker: (worker.extra, known[id(worker)]))
+        if chosen.extra:
+            return chosen  # for this once: it is let go when the long work is done
         if home is None or known[id(chosen)] + 1 < known[id(home)]:  # it moves to where there is more room
             self._home[one.who] = chosen
             if len(self._home) > MOST_KNOWN:
                 del self._home[next(iter(self._home))]
         return chosen
 
-    def _made(self) -> list[Worker]:
+    def _made(self, extra: bool) -> list[Worker]:
         """One more; none where the machine gives none."""
         ours, theirs = socket.socketpair()
         line = Connection(ours.detach())
@@ -310,7 +337,7 @@ class Pool:
             theirs.close()
             if not line.poll(10):
                 raise OSError("no process was begun")
-            worker = Worker(line, line.recv())
+            worker = Worker(line, line.recv(), extra)
         except (OSError, EOFError) as error:
             log.warning("no process could be begun: %s", error)
             self._barren = True
@@ -355,8 +382,9 @@ class Pool:
                     os.kill(worker.pid, signal.SIGKILL)  # it may be at something without an end
             if after is not _Then.KEEP or worker not in self.workers:
                 self._let_go(worker)
-            for idle in [one for one in self.workers[1:] if not one.busy and now_s - one.since_s > IDLE_S]:
-                self._let_go(idle)
+            for one in [one for one in self.workers[1:] if not one.busy]:
+                if now_s - one.since_s > (EXTRA_S if one.extra else IDLE_S):
+                    self._let_go(one)
             self._deal()
 
     def _let_go(self, worker: Worker) -> None:

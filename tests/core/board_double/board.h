@@ -6,12 +6,14 @@
 #include <cstdint>
 #include <cstdio>
 #include <cstdlib>
+#include <cstring>
 
 enum { LOW = 0, HIGH = 1, INPUT = 0, OUTPUT = 1, INPUT_PULLUP = 2, INPUT_PULLDOWN = 3 };
 enum { FALLING = LOW, RISING = HIGH, CHANGE = 2 };
 enum { A0 = 14, A1, A2, A3, A4, A5 };
 
 uint32_t millis();
+uint32_t micros();
 void delay(uint32_t ms);
 void delayMicroseconds(uint32_t us);
 void pinMode(int pin, int mode);

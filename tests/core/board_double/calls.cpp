@@ -40,6 +40,8 @@ uint32_t millis() {
   return now;
 }
 
+uint32_t micros() { return uint32_t(clock_us); }
+
 // The watchdog counts while anything is held: it calls its handler, if it may, and otherwise the board resets. An
 // interrupt of the timer comes as often as anything is looked at.
 void watch(bool works) {

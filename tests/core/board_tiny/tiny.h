@@ -35,7 +35,6 @@ void loop();
 #endif
 #include "Servo.h"
 #include "Wire.h"
-#define DICE_SEED 7UL
 
 static uint32_t now_ms = START_MS;
 static uint16_t shown[24];

@@ -101,8 +101,8 @@ class RuleWalk(Walk):
 @dataclass(frozen=True)
 class SketchPart:
     """The method in C++: a struct name, and the text that defines it with its `step(now, pressed, wait)`. What the
-    struct is made with: "sample" (its period in ms), "pin" (its pin and active level), "wait" (its interval) or
-    nothing; a "handler" of its own is written for it."""
+    struct is made with: "sample" (its period in ms), "pin" (its pin and active level) or nothing; a "handler" of its
+    own is written for it; each is told to "join" those that share it."""
 
     struct: str
     text: str

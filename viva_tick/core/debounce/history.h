@@ -18,7 +18,8 @@ struct History {
       streak = 0;
       return NO_EDGE;
     }
-    if (++streak < (wait >= sample_ms ? wait / sample_ms : 1)) return NO_EDGE;
+    ++streak;
+    if (streak < (wait >= sample_ms ? wait / sample_ms : 1)) return NO_EDGE;
     streak = 0;
     accepted = pressed;
     return pressed ? PRESS : RELEASE;

@@ -18,7 +18,7 @@ struct OnSharedInterrupt {
     shared_looked = 0;
   }
 
-  explicit OnSharedInterrupt(uint32_t wait) {
+  void join(uint32_t wait) {  // the first one's wait is that of all
     if (!shared_members) shared_wait = wait;
     ++shared_members;
   }
@@ -29,8 +29,12 @@ struct OnSharedInterrupt {
     const uint32_t passed = now - shared_last;
     if (shared_called && passed >= shared_wait && passed < 0x80000000UL) shared_called = false;
     const bool mine = shared_flag && pressed;
-    if (mine) shared_flag = false;
-    else if (shared_flag && ++shared_looked >= shared_members) shared_flag = false;  // nobody's
+    if (mine) {
+      shared_flag = false;
+    } else if (shared_flag) {
+      ++shared_looked;
+      if (shared_looked >= shared_members) shared_flag = false;  // nobody's
+    }
     interrupts();
     if (mine) {
       accepted = true;

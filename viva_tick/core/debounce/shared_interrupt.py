@@ -108,5 +108,5 @@ METHOD = OWN_HANDLER.variant(
     make=SharedInterruptStepper,
     walk=SharedInterruptWalk,
     one_handler=True,
-    sketch=SketchPart("OnSharedInterrupt", piece(__file__), takes="wait"),
+    sketch=SketchPart("OnSharedInterrupt", piece(__file__), takes="join"),
 )

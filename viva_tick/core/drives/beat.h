@@ -22,12 +22,13 @@
   }
 #endif
 #if AT_HELPERS && USE_HELD_BEAT
-  void stay(uint8_t value, uint32_t ms, uint32_t &all) {
-    if (!all) return;
+  // What is left of the whole time after that.
+  uint32_t stay(uint8_t value, uint32_t ms, uint32_t all) {
+    if (!all) return 0;
     put(value);
-    if (ms > all) ms = all;
-    delay(ms);
-    all -= ms;
+    const uint32_t longest = ms < all ? ms : all;
+    delay(longest);
+    return all - longest;
   }
 #endif
 #if AT_BEGIN
@@ -43,7 +44,8 @@
         const uint32_t wait = want ? on_ms : place + 1 == times ? rest_ms : off_ms;
         if (uint32_t(now - since) < wait) return want;
         since += wait;
-        if (!want && ++place == times) {
+        if (!want) ++place;
+        if (place == times) {
           place = 0;
           if (rounds == 1) {
             over = true;
@@ -59,8 +61,8 @@
           uint32_t all = for_ms ? for_ms : 0xFFFFFFFFUL;
           for (uint16_t round = 0; round < (rounds ? rounds : 1); ++round)
             for (uint16_t n = 0; n < times; ++n) {
-              stay(100, on_ms, all);
-              stay(0, n + 1 == times ? rest_ms : off_ms, all);
+              all = stay(100, on_ms, all);
+              all = stay(0, n + 1 == times ? rest_ms : off_ms, all);
             }
           put(0);
           break;

@@ -34,7 +34,7 @@ class OutputTexts:
         every = [drive for _, drive in self.drives]
         self.followed: list[DriveModel] = list(dict.fromkeys(drive for drive in every if drive.form == "follow"))
         self.rates = list(dict.fromkeys(drive.variable for drive in every if isinstance(drive, BlinkRate)))
-        self.tables: list[DriveModel] = list(dict.fromkeys(drive for drive in every if drive.table))
+        self.tables_of: list[DriveModel] = list(dict.fromkeys(drive for drive in every if drive.table))
         self.guarded = bool(bench.firmware.limits or bench.firmware.interlocks)
         self.notes = any(drive.plays for drive in every) or any(
             isinstance(channel.part, Sounder) for channel in bench.channels
@@ -52,7 +52,7 @@ class OutputTexts:
         return f"{out}.{started.method}({', '.join(given)});" + "".join(f" {out}.{name} = {to};" for name, to in fields)
 
     def _table(self, drive: DriveModel) -> str:
-        return f"steps_{self.tables.index(drive) + 1}"
+        return f"steps_{self.tables_of.index(drive) + 1}"
 
     def _follows(self, drive: DriveModel) -> str:
         return str(self.followed.index(drive) + 1)
@@ -66,7 +66,7 @@ class OutputTexts:
         found = {f"USE_{drive.form.upper()}" for drive in every if drive.form}
         found |= {f"USE_HELD_{drive.form.upper()}" for drive in every if drive.form and drive.blocks_us}
         asked = {
-            "TABLES": bool(self.tables),
+            "TABLES": bool(self.tables_of),
             "NOTES": self.notes,
             "LEVELS": any(drive.dims for drive in every),
             "WAITS": any(drive.blocks_us for drive in every),
@@ -77,23 +77,22 @@ class OutputTexts:
         }
         return found | {f"USE_{name}" for name, is_asked in asked.items() if is_asked}
 
-    def struct(self) -> str:
-        """The `Output` struct with the drives that occur, and their tables."""
-        wanted = self._wanted()
-        kinds = ["STEADY", *(form.upper() for form in FORMS if f"USE_{form.upper()}" in wanted)]
+    def tables(self) -> str:
+        """The rows of steps of those that have any."""
         rows = []
-        for one in self.tables:
+        for one in self.tables_of:
             levels = ", ".join(f"{{{percent}, {ms}UL}}" for percent, ms in one.table)
             rows.append(f"const Step {self._table(one)}[] = {{{levels}}};\n")
+        return "".join(rows)
+
+    def struct(self) -> list[str]:
+        """The `Output` struct with the drives that occur, and what it needs."""
+        wanted = self._wanted()
+        kinds = ["STEADY", *(form.upper() for form in FORMS if f"USE_{form.upper()}" in wanted)]
         text = spliced(piece(__file__, "output", wanted), wanted, PIECES)
         text = re.sub(r"\n\n\n+", "\n\n", text)
-        first, head, rest = text.partition("// An output:")
-        return (
-            f"enum DriveKind : uint8_t {{ {', '.join(kinds)} }};\n\n"
-            + (first + "\n" + "".join(rows) + "\n" if rows else first)
-            + head
-            + rest
-        )
+        step, head, rest = text.partition("// An output:")
+        return [f"enum DriveKind : uint8_t {{ {', '.join(kinds)} }};\n", step, head + rest]
 
     def variables(self) -> str:
         """One variable an output."""

@@ -9,10 +9,11 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class File:
-    """A file: its name behind the bench's, and its text."""
+    """A file: its name behind the bench's, its text; or a `name` of its own."""
 
     suffix: str
     text: str
+    name: str = ""
 
 
 @dataclass(frozen=True)
@@ -33,5 +34,5 @@ class Emitted:
         made = io.BytesIO()
         with zipfile.ZipFile(made, "w", zipfile.ZIP_DEFLATED) as whole:
             for file in self.files:
-                whole.writestr(zipfile.ZipInfo(name + file.suffix, (1980, 1, 1, 0, 0, 0)), file.text)
+                whole.writestr(zipfile.ZipInfo(file.name or name + file.suffix, (1980, 1, 1, 0, 0, 0)), file.text)
         return made.getvalue()

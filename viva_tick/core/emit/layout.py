@@ -20,27 +20,42 @@ OWN = ("setup", "loop")
 
 @dataclass
 class Layout:
-    """What goes into a file, each kind in its order of arrival. `early` are prototypes that types need."""
+    """What goes into a program, each kind in its order of arrival. `early` are prototypes that types need; `helpers`
+    are types that any bench's program may have, `helping` functions of that kind."""
 
     head: list[str] = field(default_factory=list)
     early: list[str] = field(default_factory=list)
+    helpers: list[str] = field(default_factory=list)
+    helping: list[str] = field(default_factory=list)
     types: list[str] = field(default_factory=list)
     values: list[str] = field(default_factory=list)
     functions: list[str] = field(default_factory=list)
 
-    def add(self, *, types: Iterable[str] = (), values: Iterable[str] = (), functions: Iterable[str] = ()) -> None:
+    def add(
+        self,
+        *,
+        helpers: Iterable[str] = (),
+        helping: Iterable[str] = (),
+        types: Iterable[str] = (),
+        values: Iterable[str] = (),
+        functions: Iterable[str] = (),
+    ) -> None:
         """Put more into it; a type that is there already stays where it is."""
+        self.helpers += [one for one in dict.fromkeys(helpers) if one.strip() and one not in self.helpers]
+        self.helping += [one for one in helping if one.strip()]
         self.types += [one for one in dict.fromkeys(types) if one.strip() and one not in self.types]
         self.values += [one for one in values if one.strip()]
         self.functions += [one for one in functions if one.strip()]
 
     def prototypes(self) -> str:
         """One for each function at the margin."""
-        found = [match for one in self.functions for match in FUNCTION.finditer(one) if match[2] not in OWN]
+        every = (*self.helping, *self.functions)
+        found = [match for one in every for match in FUNCTION.finditer(one) if match[2] not in OWN]
         return "".join(f"{match[1]}{match[2]}({match[3]});\n" for match in found)
 
     def text(self) -> str:
         """The whole file."""
         early = "".join(self.early)
-        sections = [*self.head, early, *self.types, self.prototypes(), "".join(self.values), *self.functions]
+        types = [*self.types[:1], *self.helpers, *self.types[1:]]  # first what is where
+        sections = [*self.head, early, *types, self.prototypes(), "".join(self.values), *self.helping, *self.functions]
         return "\n".join(section for section in sections if section.strip())

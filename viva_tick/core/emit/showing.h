@@ -46,12 +46,17 @@ struct DisplayLine {
   const uint8_t start, columns;
   char stands[TEXT_COLUMNS];
 
-  DisplayLine(Display &display_, uint8_t start_, uint8_t columns_) : display(display_), start(start_), columns(columns_) {
+  DisplayLine(Display &display_, uint8_t start_, uint8_t columns_) : display(display_), start(start_), columns(columns_) {}
+
+  void begin() {  // as the display has cleared itself
     for (uint8_t n = 0; n < TEXT_COLUMNS; ++n) stands[n] = ' ';
   }
 
   void write() {  // from the first character that differs to the last
-    while (text_length < columns) text_line[text_length++] = ' ';
+    while (text_length < columns) {
+      text_line[text_length] = ' ';
+      ++text_length;
+    }
     uint8_t first = 0, end = columns;
     while (first < columns && text_line[first] == stands[first]) ++first;
     if (first == columns) return;
@@ -72,14 +77,23 @@ void begin_text(uint8_t columns) {
 }
 
 void say_letter(char letter) {
-  if (text_length < text_columns) text_line[text_length++] = letter;
+  if (text_length >= text_columns) return;
+  text_line[text_length] = letter;
+  ++text_length;
 }
 
+#if USE_PRINTS
+void print_text() {
+  for (uint8_t n = 0; n < text_length; ++n) Serial.write(text_line[n]);
+  Serial.write('\n');
+}
+
+#endif
 #if USE_SAY
 void say(const char *what, uint8_t width) {
-  uint8_t length = 0;
-  for (; what[length]; ++length) say_letter(what[length]);
-  for (; length < width; ++length) say_letter(' ');
+  const uint8_t length = uint8_t(strlen(what));
+  for (uint8_t n = 0; n < length; ++n) say_letter(what[n]);
+  for (uint8_t n = length; n < width; ++n) say_letter(' ');
 }
 
 #endif
@@ -90,12 +104,16 @@ void say_number(int32_t value, uint8_t width) {
   uint8_t count = 0;
   uint32_t left = value < 0 ? uint32_t(0) - uint32_t(value) : uint32_t(value);
   do {
-    digits[count++] = char('0' + left % 10);
+    digits[count] = char('0' + left % 10);
+    ++count;
     left /= 10;
   } while (left);
-  if (value < 0) digits[count++] = '-';
+  if (value < 0) {
+    digits[count] = '-';
+    ++count;
+  }
   for (uint8_t n = count; n < width; ++n) say_letter(' ');
-  while (count) say_letter(digits[--count]);
+  for (uint8_t n = count; n > 0; --n) say_letter(digits[n - 1]);
 }
 
 #endif

@@ -70,6 +70,7 @@ class ShowTexts:
             "NUMBERS": any(one.of in self.variables and not one.bar for one in self.places),
             "BARS": any(one.of in self.variables and one.bar for one in self.places),
             "DISPLAYS": bool(self.displays),
+            "PRINTS": self.prints,
             part: True,
         }
         words = {
@@ -112,6 +113,7 @@ class ShowTexts:
             slowest = min(one.bus_hz for one in self.displays)
             lines += ["  Wire.begin();", f"  Wire.setClock({slowest}UL);"]
             lines += [f"  {snake(one.id)}_display.begin();" for one in self.displays]
+            lines += [f"  {snake(one.id)}_line.begin();" for one in self.lines if isinstance(one.part, Display)]
         return lines
 
     def _places(self, text: Text) -> list[Place]:
@@ -143,11 +145,14 @@ class ShowTexts:
             '    default: return "";\n  }\n}\n'
         )
 
+    def saying(self) -> list[str]:
+        """What puts a text together."""
+        return self._pieces("SAYING")
+
     def functions(self) -> list[str]:
         """What writes each line."""
         named = dict.fromkeys(one.of for one in self.places if one.of in self.machines)
         return [
-            *self._pieces("SAYING"),
             *(self._state_names(self.machines[ident]) for ident in named),
             *map(self._line, self.lines),
         ]
@@ -179,8 +184,7 @@ class ShowTexts:
         if isinstance(line.part, Display):
             body += f"  {name}_line.write();\n"
         else:
-            body += "  for (uint8_t n = 0; n < text_length; ++n) Serial.write(text_line[n]);\n"
-            body += "  Serial.write('\\n');  // where the buffer is full this waits\n"
+            body += "  print_text();  // where the buffer is full this waits\n"
         return f"// {comment(line.name)}\nvoid show_{name}(uint32_t now) {{\n{body}}}\n"
 
     def loop(self, line: TextLine) -> str:

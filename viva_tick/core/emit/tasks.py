@@ -123,7 +123,7 @@ def task_loop(bench: Bench, task: Task, feed: str) -> str:
     asked = " && ".join([*busy, due])
     lines = [f"if ({asked}) {{{why_wrong(bench)}", *(f"  {line}" for line in (*start, *run)), "}"]
     if count > 1:
-        lines.append(f"if ({name}_left) run_{name}({name}_left--);")
+        lines += [f"if ({name}_left) {{", f"  run_{name}({name}_left);", f"  --{name}_left;", "}"]
     if task.talks and not task.blocking:
         after = f"{name}_left == 0 && " if count > 1 else ""
         lines += [

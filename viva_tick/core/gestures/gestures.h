@@ -34,8 +34,12 @@ struct Gestures {
     } else if (edge == RELEASE && down) {
       down = false;
       since = now;
-      if (held) now_said |= LONG_RELEASE;
-      else if (++clicks == most) clicked();
+      if (held) {
+        now_said |= LONG_RELEASE;
+      } else {
+        ++clicks;
+        if (clicks == most) clicked();
+      }
     }
     if (!down || !hold_after) return;
     if (!held && uint32_t(now - since) >= hold_after) {

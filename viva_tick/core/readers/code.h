@@ -18,7 +18,8 @@ struct CodeLock {
     }
     last = now;
     right = right && place == code[taken];
-    if (++taken < length) return NO_CODE;
+    ++taken;
+    if (taken < length) return NO_CODE;
     const bool was = right;
     taken = 0;
     right = true;

@@ -1,0 +1,81 @@
+"""What the other targets make of a bench does what the engine said it would."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable
+from functools import cache
+from pathlib import Path
+from unittest.mock import patch
+
+from hypothesis import HealthCheck, given, settings
+
+from tests.core.test_emit import FLAGS, NO_SHRINK, AsTheEngine, as_the_engine_had_it, double, loaded, slices, written_by
+from tests.depth import DEPTH
+from tests.random_benches import benches, sensed_benches
+from viva_tick.core.document import Bench, Scenario
+from viva_tick.core.emit import python
+from viva_tick.core.program import in_its_school
+from viva_tick.demo import ORDER, demo_bench
+
+BRIDGE = Path(__file__).parent / "board_python"
+
+
+@cache
+def library() -> Path:
+    """The double as a library."""
+    made = double() / "double.so"
+    sources = [str(double() / "main.cpp"), str(double() / "calls.cpp"), str(BRIDGE / "bridge.cpp")]
+    flags = ["-std=c++17", "-O1", "-w", "-fPIC", "-shared", "-Dmain=double_main", f"-I{double()}"]
+    subprocess.run(["g++", *flags, *sources, "-o", str(made)], check=True)
+    return made
+
+
+def working(bench: Bench, text: str, call: Callable[[str], str], choose: Callable[[int, int], str], mark: str) -> str:
+    """A program whose tasks work as long as the bench says; `mark` begins a comment."""
+    for task in in_its_school(bench).firmware.tasks:
+        last_us = task.run_us % task.slice_us or task.slice_us
+        found, us = f"{mark} Your work goes here;", str(task.run_us)
+        if slices(task) > 1:
+            found, us = f"{mark} Your work goes here,", choose(last_us, task.slice_us)
+        if slices(task) > 1 or task.run_us or not task.talks:
+            text = text.replace(found, f"{call(us)}  {mark}", 1)
+    return text
+
+
+def run_python(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
+    """Output changes by pin number, as the Python program makes them, given what the engine was given."""
+    with patch.object(python, "SMALL", {bench.board}):
+        made = python.small_files(bench)
+    for file in made.files:
+        text = loaded(file.text, scenario.seed)
+        if file.name == "hardware.py" or not file.name:  # boards whose analogue inputs have names of their own
+            text = "A0, A1, A2, A3, A4, A5 = range(14, 20)\n" + text
+        if not file.name:
+            text = working(bench, text, "hold({})".format, "{0} if left == 1 else {1}".format, "#")
+        (folder / (file.name or "program.py")).write_text(text)
+    program = folder / "program"
+    program.write_text(f'#!/bin/sh\nexec {sys.executable} -S {BRIDGE / "bridge.py"} {folder} {library()} "$@"\n')
+    program.chmod(0o755)
+    return written_by(program, as_the_engine_had_it(bench, scenario))
+
+
+class PythonRunsAsTheEngineDoes(AsTheEngine):
+    def test_every_demo(self) -> None:
+        for name in ORDER:
+            bench = demo_bench(name)
+            with self.subTest(bench=name):
+                self.assert_same(bench, bench.scenarios[0], program=run_python)
+
+    @settings(max_examples=5 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(benches())
+    def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
+        self.assert_same(*made, program=run_python)
+
+    @settings(max_examples=5 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(sensed_benches(watchdog=False))
+    def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
+        self.assert_same(*made, program=run_python)

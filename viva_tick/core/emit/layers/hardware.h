@@ -1,0 +1,59 @@
+// What a program asks of its board. A layer is one file that has all of these; programs know nothing else of the board.
+#ifndef HARDWARE_H
+#define HARDWARE_H
+#include <stdbool.h>
+#include <stddef.h>
+#include <stdint.h>
+#include <string.h>
+
+enum { LOW = 0, HIGH = 1 };
+enum { INPUT, OUTPUT, INPUT_PULLUP, INPUT_PULLDOWN };
+enum { FALLING, RISING, CHANGE };
+// Analogue inputs, where a board counts them apart from its pins.
+enum { A0 = 14, A1, A2, A3, A4, A5, A6, A7 };
+
+// Time since power-on; both counters go round. While it waits nothing else runs but handlers.
+uint32_t hw_millis(void);
+uint32_t hw_micros(void);
+void hw_wait_ms(uint32_t ms);
+void hw_wait_us(uint32_t us);
+
+// Pins. `hw_write` before `hw_pin_mode` sets the level with which an output begins.
+void hw_pin_mode(uint8_t pin, uint8_t mode);
+int hw_read(uint8_t pin);
+void hw_write(uint8_t pin, uint8_t level);
+uint16_t hw_measure(uint8_t pin);          // counts of the converter
+void hw_dim(uint8_t pin, uint8_t duty);    // of 255
+void hw_tone(uint8_t pin, uint16_t hz);
+void hw_no_tone(uint8_t pin);
+
+// Handlers run at an edge, not between `hw_lock` and `hw_unlock`.
+void hw_on_edge(uint8_t pin, void (*handler)(void), uint8_t way);
+void hw_lock(void);
+void hw_unlock(void);
+
+// The serial line: bytes that have come (-1: none), room for bytes to go; `hw_serial_write` waits for room.
+void hw_serial_begin(uint32_t baud);
+int hw_serial_available(void);
+int hw_serial_read(void);
+int hw_serial_room(void);
+void hw_serial_write(char letter);
+
+// The two-wire bus: what is written goes out as it is closed.
+void hw_bus_begin(void);
+void hw_bus_clock(uint32_t hz);
+void hw_bus_open(uint8_t address);
+void hw_bus_write(uint8_t code);
+void hw_bus_close(void);
+
+// A servo: a pulse of 544 to 2,400 µs, fifty times a second (common practice).
+typedef struct {
+  uint8_t pin;
+} hw_servo;
+void hw_servo_attach(hw_servo *servo, uint8_t pin);
+void hw_servo_turn(hw_servo *servo, uint8_t degrees);
+
+// What the program is, for the layer's `main`.
+void setup(void);
+void loop(void);
+#endif
