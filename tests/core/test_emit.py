@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import atexit
 import json
+import re
 import shutil
 import subprocess
 import tempfile
@@ -83,8 +84,9 @@ def code(pin_id: str) -> int:
 
 def loaded(text: str, seed: int) -> str:
     """A program whose dice fall as the engine's do."""
-    text = text.replace("DICE_SEED = 1", f"DICE_SEED = {seed}")
-    return text.replace("DICE_MIXES = true", "DICE_MIXES = false").replace("DICE_MIXES = True", "DICE_MIXES = False")
+    text = re.sub(r"(DICE_SEED(?: = | ))1", rf"\g<1>{seed}", text)
+    text = re.sub(r"(DICE_MIXES(?: = | ))true", r"\1false", text)
+    return text.replace("DICE_MIXES = True", "DICE_MIXES = False")
 
 
 def compiled(bench: Bench, scenario: Scenario, folder: Path) -> Path:

@@ -9,6 +9,18 @@ static void (*pass)() = nullptr;
 void setup() { set_up(); }
 void loop() { pass(); }
 
+static int db_caused = 0;
+static void (*db_timer)() = nullptr;
+
+void TIMER0_COMPA_vect() { if (db_timer) db_timer(); }
+
+// Before anything else, as the runtime does: the cause is kept, the watchdog off.
+void watch_off_early() {
+  db_caused = (MCUSR & 1 << PORF ? 1 : 0) | (MCUSR & 1 << EXTRF ? 2 : 0) | (MCUSR & 1 << WDRF ? 8 : 0);
+  MCUSR = 0;
+  wdt_disable();
+}
+
 int double_main(int count, char **arguments);
 
 extern "C" {
@@ -53,6 +65,15 @@ void db_dog(uint32_t ms) {
   wdt_enable(step);
 }
 void db_feed() { wdt_reset(); }
+int db_cause() { return db_caused; }
+void db_each(void (*handler)()) {
+  db_timer = handler;
+  TIMSK0 |= 1 << OCIE0A;
+}
+void db_restart() {
+  wdt_enable(0);
+  for (;;) delayMicroseconds(100);
+}
 void db_lock() { noInterrupts(); }
 void db_unlock() { interrupts(); }
 }

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ctypes
+import importlib
 import sys
 import types
 from collections.abc import Callable
@@ -25,6 +26,7 @@ def bridged(library: Path) -> Any:
 def modules(double: Any, run: Callable[[str, Any, Callable[[], Any]], Any]) -> dict[str, types.ModuleType]:
     """The runtime's modules over the double; `run(name, arguments, ask)` does each call."""
     kept: list[Any] = []
+    begun: list[int] = []  # empty while the layer is loaded, which is before a board's time begins
 
     class Pin:
         OUT, IN, PULL_UP, PULL_DOWN, IRQ_FALLING, IRQ_RISING = 1, 0, 2, 3, 4, 8
@@ -98,6 +100,14 @@ def modules(double: Any, run: Callable[[str, Any, Callable[[], Any]], Any]) -> d
             given = [address, list(what)]
             run("bus", given, lambda: double.db_bus(address, len(what), bytes(what)))
 
+    class Timer:
+        PERIODIC = 1
+
+        def __init__(self, *_: Any, callback: Callable[[Any], None], **__: Any) -> None:
+            called = CALL(lambda: callback(self))
+            kept.append(called)
+            run("each", [], lambda: double.db_each(called))
+
     class WDT:
         def __init__(self, timeout: int) -> None:
             run("dog", [timeout], lambda: double.db_dog(timeout))
@@ -113,10 +123,17 @@ def modules(double: Any, run: Callable[[str, Any, Callable[[], Any]], Any]) -> d
             return run("available", [], double.db_serial_available)
 
     machine = types.ModuleType("machine")
-    machine.__dict__.update(Pin=Pin, PWM=PWM, ADC=ADC, UART=UART, I2C=I2C, WDT=WDT)
+    causes = {"PWRON_RESET": 1, "HARD_RESET": 2, "WDT_RESET": 3}
+    by_flag = {1: 1, 2: 2, 8: 3}
+
+    def reset_cause() -> int:
+        return by_flag.get(run("cause", [], double.db_cause), 0)
+
+    machine.__dict__.update(causes, reset_cause=reset_cause, reset=lambda: run("reset", [], double.db_restart))
+    machine.__dict__.update(Pin=Pin, PWM=PWM, ADC=ADC, UART=UART, I2C=I2C, WDT=WDT, Timer=Timer)
     time = types.ModuleType("time")
     time.__dict__.update(
-        ticks_ms=lambda: run("ms", [], double.db_millis) & 0x3FFFFFFF,
+        ticks_ms=lambda: (run("ms", [], double.db_millis) if begun else double.db_counter()) & 0x3FFFFFFF,
         ticks_us=lambda: run("us", [], double.db_micros) & 0x3FFFFFFF,
         ticks_diff=lambda one, other: ((one - other + 0x20000000) & 0x3FFFFFFF) - 0x20000000,
         sleep_ms=lambda ms: run("wait", [ms], lambda: double.db_delay(ms)),
@@ -124,6 +141,7 @@ def modules(double: Any, run: Callable[[str, Any, Callable[[], Any]], Any]) -> d
     )
     select = types.ModuleType("select")
     select.__dict__.update(POLLIN=1, poll=Poll)
+    machine.__dict__["begun"] = begun
     return {"machine": machine, "time": time, "select": select}
 
 
@@ -149,12 +167,14 @@ def main(folder: Path, library: Path) -> None:
     text = (folder / "program.py").read_text().removesuffix("\n\nsetup()\nwhile True:\n    loop()\n")
 
     def set_up() -> None:
-        import hardware as layer
+        layer: Any = importlib.import_module("hardware")
 
+        names["machine"].__dict__["begun"].append(1)
         layer.counted = double.db_counter()  # the double's counter may begin anywhere
         if hasattr(layer, "sys"):
             layer.sys = types.SimpleNamespace(stdin=Line, stdout=Line)
         layer.lock = lambda lock=layer.lock: (None if layer.locked else double.db_lock(), lock())
+        layer.unlock = lambda unlock=layer.unlock: (unlock(), None if layer.locked else double.db_unlock())
         hardware["own"] = {"__name__": "program", "hold": double.db_hold}
         exec(compile(text, "program.py", "exec"), hardware["own"])
         hardware["own"]["setup"]()
@@ -171,7 +191,7 @@ def guarded(does: Callable[[], None]) -> Callable[[], None]:
     def done() -> None:
         try:
             does()
-        except BaseException:  # noqa: BLE001
+        except BaseException:
             import os
             import traceback
 

@@ -12,7 +12,7 @@ from __future__ import annotations
 import json
 from functools import cache
 from importlib import resources
-from typing import Annotated, Any, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
@@ -193,6 +193,22 @@ class SketchWords(_Data):
     sleep: SleepCalls | None = None
     store: StoreCalls | None = None
     kernel: KernelCalls | None = None
+    layered: ClassVar[bool] = False
+    modes: ClassVar[tuple[str, ...]] = ("interrupt", "reset", "interrupt-reset")  # of the watchdog, that can be had
+
+
+class LayerWords(SketchWords):
+    """The calls of a layer that stands between a program and its board. What must be early is done by the layer: it
+    keeps the cause of the reset, and turns the watchdog off. `restart` starts the board anew."""
+
+    layered: ClassVar[bool] = True
+    restart: CodeLine
+
+
+class SmallWords(LayerWords):
+    """Those of a layer in Python, whose watchdog only resets."""
+
+    modes: ClassVar[tuple[str, ...]] = ("reset",)
 
 
 class Board(_Data):

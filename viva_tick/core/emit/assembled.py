@@ -44,6 +44,8 @@ def _notes(
     notes = []
     if bench.firmware.guards and not guarded(bench, words):
         notes.append("The bench has a watchdog; this program does not switch it on: look up this board's own calls.")
+    if words.layered and guarded(bench, words) and not bench.firmware.watchdog.off_at_start:
+        notes.append("The bench leaves the watchdog on when it has reset the board; this program's layer turns it off.")
     notes += [*keeps.notes(), *chosen_mistakes(bench)]
     if board.uart is None and talks(bench):
         notes.append("This board has no serial line: what the bench prints or hears there is left out.")
@@ -384,6 +386,7 @@ def assembled(
     outs, shows, turns = texts.outputs, texts.shows, texts.turns
     if bench.channels:
         made.add(helpers=outs.struct(), types=[outs.tables()], values=[outs.variables()], functions=[outs.functions()])
+    made.add(helping=guard.helping())
     made.add(helpers=turns.types(), values=turns.values())
     made.add(helpers=shows.types(), helping=shows.saying(), values=shows.values(), functions=shows.functions())
     made.add(values=[f"bool {snake(ident)}_down = false;\n" for ident in sorted(looked_at(bench))])
@@ -416,6 +419,7 @@ def assembled(
     if guard.early():
         feed = guard.feed_text
         made.helpers = [fed_in_waits(one, feed) for one in made.helpers]
+        made.helping = [fed_in_waits(one, feed) for one in made.helping]
         made.types = [fed_in_waits(one, feed) for one in made.types]
         made.functions = [fed_in_waits(one, feed) for one in made.functions]
     return Assembled(made, _head(bench, said, notes), headers, notes)

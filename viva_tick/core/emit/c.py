@@ -7,7 +7,6 @@ from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 
-from ..boards import SketchWords
 from ..document import Bench
 from ..program import in_its_school
 from ..tree.c import CWriter
@@ -15,7 +14,7 @@ from ..tree.nodes import Declare, Enum, Function, Module, Name, Part, Struct, Wi
 from ..tree.reading import read
 from .assembled import Assembled, assembled, in_one_loop
 from .files import Emitted, File
-from .hardware import C_CALLS, C_METHODS, CLASSES, GIVEN, THINGS
+from .hardware import C_CALLS, C_METHODS, CLASSES, GIVEN, THINGS, c_words
 from .warnings import Warnings
 
 LAYERS = Path(__file__).parent / "layers"
@@ -30,14 +29,8 @@ def can_c(bench: Bench) -> bool:
 def c_files(bench: Bench, said: Warnings = ()) -> Emitted:
     """The program, its helpers, the header and the layer."""
     whole = in_its_school(bench)
-    found = assembled(whole, in_one_loop(whole), _words(whole), said)
+    found = assembled(whole, in_one_loop(whole), c_words(whole.the_board), said)
     return Emitted((*_written(found), File("", (LAYERS / "hardware.h").read_text(), "hardware.h")), found.notes)
-
-
-def _words(bench: Bench) -> SketchWords:
-    """What the layer's calls are in the notation."""
-    down = "INPUT_PULLDOWN" if bench.the_board.pull_down_ohm else None
-    return SketchWords(watchdog_header=None, watchdog_steps=(), pull_up_mode="INPUT_PULLUP", pull_down_mode=down)
 
 
 def _written(found: Assembled) -> tuple[File, ...]:
@@ -48,18 +41,29 @@ def _written(found: Assembled) -> tuple[File, ...]:
     helpers, own = pruned(helpers, own)
     whole = Module((*helpers.parts, *own.parts))
     writer = CWriter(whole, C_CALLS, C_METHODS, {"Servo": "hw_servo"}, GIVEN, CLASSES)
+    # A wait that feeds is of the program where what it feeds is: the helpers are told of it then.
+    waits = bool(layout.early) and "stand_still" in own.functions
+    first = (*FIRST, *(["stand_still"] if waits else []))
     head = "\n".join(f"// {line}".rstrip() for line in found.head)
-    text = f'{head}\n#include "hardware.h"\n#include "helpers.h"\n\n{writer.program(own.parts, FIRST)}'
+    text = f'{head}\n#include "hardware.h"\n#include "helpers.h"\n\n{writer.program(own.parts, first)}'
     helping = writer.helpers(helpers.parts)
+    feeds = waits or "stand_still" in helpers.functions
+    early = "".join(line if waits else f"static inline {line}" for line in layout.early) if feeds else ""
     guard = "// What the program is made of: the same in every bench's.\n#ifndef HELPERS_H\n#define HELPERS_H\n"
-    return (File(".c", text), File("", f'{guard}#include "hardware.h"\n\n{helping.strip()}\n#endif\n', "helpers.h"))
+    return (
+        File(".c", text),
+        File("", f'{guard}#include "hardware.h"\n{early}\n{helping.strip()}\n#endif\n', "helpers.h"),
+    )
 
 
 def pruned(helpers: Module, own: Module) -> tuple[Module, Module]:
     """Both without the functions, and the variables, that nothing leads to from set-up and the loop."""
     parts = {name: part for module in (helpers, own) for part in module.parts for name in _names(part)}
     wanted: set[str] = set()
-    left = [*FIRST, *(name for name, part in parts.items() if isinstance(part, Function) and (part.macro or part.plain_c))]
+    left = [
+        *FIRST,
+        *(name for name, part in parts.items() if isinstance(part, Function) and (part.macro or part.plain_c)),
+    ]
     while left:
         name = left.pop()
         if name in wanted or name not in parts:

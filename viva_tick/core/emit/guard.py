@@ -33,7 +33,8 @@ def watchdog_step(board: Board, words: SketchWords, timeout_us: int) -> tuple[in
 def calls_of(bench: Bench, words: SketchWords) -> WatchdogCalls | None:
     """How the sketch speaks to the watchdog that guards the bench; None where there is none, or the board's words are
     not known."""
-    return words.watchdog if bench.firmware.guards and words.watchdog_header else None
+    can = bench.firmware.guards and words.watchdog_header and bench.firmware.watchdog.mode in words.modes
+    return words.watchdog if can else None
 
 
 def guarded(bench: Bench, words: SketchWords) -> bool:
@@ -106,12 +107,14 @@ class GuardTexts:
     @property
     def _off_early(self) -> bool:
         """Whether the watchdog is off before anything else: what restarts the board needs that, too."""
+        if self.words.layered:
+            return False  # the layer does that
         return (self.calls is not None and self.watchdog.off_at_start) or self.restart.by_watchdog
 
     def types(self) -> list[str]:
         """How memory and code are placed."""
         calls = self.restart.calls
-        if calls is None or not (self.calls or self.keeps_cause or self._off_early):
+        if calls is None or self.words.layered or not (self.calls or self.keeps_cause or self._off_early):
             return []
         return [EARLY.format(early=calls.early_section, kept=self.words.kept_section)]
 
@@ -123,7 +126,8 @@ class GuardTexts:
         """What outlives a reset, and what handlers say."""
         lines = []
         if self.keeps_cause:
-            lines.append("uint8_t reset_cause UNTOUCHED;  // read before anything else\n")
+            own = "uint8_t reset_cause = 0;\n" if self.words.layered else "uint8_t reset_cause UNTOUCHED;"
+            lines.append(own if self.words.layered else f"{own}  // read before anything else\n")
         if self.marks:
             lines += [
                 f"const uint16_t WATCH_MARK = {MARK};\n",
@@ -178,13 +182,24 @@ class GuardTexts:
         if self.fed_at("interrupt") and self.words.timer and self.calls:
             note = "feeds it whatever the loop does: it guards nothing"
             found.append(f"{self.words.timer.handler} {{ {self.calls.feed} }}  // {note}\n")
+        if self.marks:
+            found += self.waits()
+        return found + self._sleep()
+
+    def helping(self) -> list[str]:
+        """The wait that feeds, where it knows nothing of this program."""
+        return [] if self.marks else self.waits()
+
+    def waits(self) -> list[str]:
+        """The wait that feeds."""
+        found = []
         if self.early() and self.calls:
             feeds = "".join(f"  {row}\n" for row in self.feed().splitlines())
             found.append(
                 "void stand_still(uint32_t ms) {\n  for (; ms; --ms) {\n    delayMicroseconds(1000);\n"
                 f"{feeds}  }}\n}}\n"
             )
-        return found + self._sleep()
+        return found
 
     def _early(self, calls: WatchdogCalls) -> str:
         rows = [
@@ -214,7 +229,8 @@ class GuardTexts:
         lines = []
         calls = self.restart.calls
         if calls and not self._off_early and self.keeps_cause:
-            lines += [f"  reset_cause = {calls.cause};", f"  {calls.cause} = 0;"]
+            lines.append(f"  reset_cause = {calls.cause};")
+            lines += [] if self.words.layered else [f"  {calls.cause} = 0;"]
         if self.marks:
             lines += ["  watchdog_was_it = watch_mark == WATCH_MARK;", "  watch_mark = 0;"]
         return lines + self.restart.setup()

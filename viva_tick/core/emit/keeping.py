@@ -17,8 +17,8 @@ void write_store(const void *field, uint8_t bytes) {{  // only what differs: eac
   for (uint8_t n = bytes; n; --n) {put}  // from its end: the mark comes last
 }}
 """
-RAM = """\
-// What outlives a reset, in memory kept through a reset. After power-on it holds anything; the mark tells.
+RAM = "// What outlives a reset, in memory kept through a reset. After power-on it holds anything; the mark tells.\n"
+PLACED = """\
 #ifndef KEPT
 #define KEPT __attribute__((section("{section}")))
 #endif
@@ -87,7 +87,8 @@ class KeepTexts:
         found = []
         if ram := self.of("ram"):
             rows = [f"{self._type(one)} {self.field[one.of]}" for one in ram]
-            found.append(RAM.format(section=self.words.kept_section) + self._struct("Kept", rows))
+            placed = "" if self.words.layered else PLACED.format(section=self.words.kept_section)
+            found.append(RAM + placed + self._struct("Kept", rows))
         if self.stores:
             rows = [f"{self._type(one)} {self.field[one.of]}" for one in self.of("store")]
             found.append(STORE + self._struct("Stored", [*rows, *(["uint8_t cause"] if self.causes else [])]))

@@ -3,24 +3,26 @@ layer between it and the board, each a module of its own."""
 
 from __future__ import annotations
 
+import re
+import textwrap
 from collections.abc import Iterable
 from pathlib import Path
 
-from ..boards import SketchWords, WatchdogCalls
 from ..document import Bench
 from ..document.parts import Commands, Display
 from ..program import in_its_school
 from ..tree.nodes import Enum, Function, Member, Module, Name, Part, Struct, Within, inside
 from ..tree.python import PythonWriter
 from ..tree.reading import read
+from ..tree.wrapped import WIDTH
 from .assembled import Assembled, assembled, in_one_loop
 from .files import Emitted, File
-from .hardware import CLASSES, CONSTANTS, GIVEN, PYTHON_CALLS, PYTHON_METHODS, THINGS
+from .hardware import CLASSES, CONSTANTS, GIVEN, PYTHON_CALLS, PYTHON_METHODS, THINGS, python_words
 from .warnings import Warnings
 
 LAYERS = Path(__file__).parent / "layers"
 SMALL = {"radio-32bit-3v3", "two-core-32bit-3v3"}  # boards that such a runtime is made for
-LEFT = "This program leaves it to you: "
+GUARDS = ("watchdog_on", "watchdog_feed", "cause", "restart", "each_ms")
 
 
 def can_small(bench: Bench) -> bool:
@@ -33,23 +35,9 @@ def small_files(bench: Bench, said: Warnings = ()) -> Emitted:
     if not can_small(bench):
         raise ValueError(f"No small runtime of Python is made for this board: {bench.the_board.name}.")
     whole = in_its_school(bench)
-    found = assembled(whole, in_one_loop(whole), _words(whole), said)
+    found = assembled(whole, in_one_loop(whole), python_words(whole.the_board), said)
     files = _modules(found)
     return Emitted((*files, File("", _layer(bench, files), "hardware.py")), found.notes)
-
-
-def _words(bench: Bench) -> SketchWords:
-    """What the layer's calls are in the notation. A watchdog that only resets can be had; it is never off again."""
-    resets = bench.firmware.watchdog.mode == "reset"
-    calls = WatchdogCalls(
-        feed="watchdog_feed();", off="{}", on="watchdog_on({step});", calls=(), calls_first=(), arm="{}", handler="{}",
-        cause="0", cause_bit="0", power_bit="0", dip_bit="0", pin_bit="0", early_section=".none",
-    )  # fmt: skip
-    steps = tuple(str(us // 1000) for us in bench.the_board.watchdog_steps_us)
-    return SketchWords(
-        watchdog_header=None, watchdog_steps=steps, pull_up_mode="INPUT_PULLUP", pull_down_mode="INPUT_PULLDOWN",
-        watchdog=calls if resets else None,
-    )  # fmt: skip
 
 
 def _modules(found: Assembled) -> tuple[File, ...]:
@@ -63,8 +51,17 @@ def _modules(found: Assembled) -> tuple[File, ...]:
     head = "\n".join(f"# {line}".rstrip() for line in found.head)
     given = declared(helpers.parts)
     texts = []
-    for parts, note in ((own.parts, head), (helpers.parts, "# What the program is made of: the same in every bench's.")):
-        rows = [_taken("hardware", [PYTHON_CALLS.get(name, name) for name in used(parts) if _of_layer(name)], writer.text(parts))]
+    for parts, note in (
+        (own.parts, head),
+        (helpers.parts, "# What the program is made of: the same in every bench's."),
+    ):
+        rows = [
+            _taken(
+                "hardware",
+                [PYTHON_CALLS.get(name, name) for name in used(parts) if _of_layer(name)],
+                writer.text(parts),
+            )
+        ]
         if parts is own.parts:
             rows.append(_taken("helpers", [name for name in used(parts) if name in given]))
         texts.append("\n".join([note, *filter(None, rows), "", writer.text(parts).rstrip(), ""]))
@@ -76,13 +73,17 @@ def _modules(found: Assembled) -> tuple[File, ...]:
 
 
 def _of_layer(name: str) -> bool:
-    return name in PYTHON_CALLS and name != "strlen" or name in CONSTANTS
+    return (name in PYTHON_CALLS and name != "strlen") or name in CONSTANTS or name in GUARDS
 
 
 def _taken(module: str, names: Iterable[str], text: str = "") -> str:
     """The line that takes names from a module; MASK where the text uses it."""
     wanted = sorted({*names, *(["MASK"] if " MASK" in text else [])})
-    return f"from {module} import {', '.join(wanted)}" if wanted else ""
+    line = f"from {module} import {', '.join(wanted)}"
+    if len(line) <= WIDTH:
+        return line if wanted else ""
+    rows = textwrap.wrap(", ".join(wanted), WIDTH - 4, initial_indent="    ", subsequent_indent="    ")
+    return "\n".join([f"from {module} import (", *rows, ")"])
 
 
 def declared(parts: Iterable[Part]) -> set[str]:
@@ -136,7 +137,7 @@ def _layer(bench: Bench, files: Iterable[File]) -> str:
         text = text.replace("locked = 0\n", f"BUS_CLOCK_PIN, BUS_DATA_PIN = {', '.join(numbers)}\nlocked = 0\n", 1)
     if "Servo" in _asked(said):
         found.append("micropython_servo.py")
-    if "watchdog_on" in said:
+    if _asked(said) & set(GUARDS):
         found.append("micropython_watchdog.py")
     if heads:
         text = text.replace("import time\n", "\n".join([*heads, "import time"]) + "\n", 1)
@@ -145,5 +146,7 @@ def _layer(bench: Bench, files: Iterable[File]) -> str:
 
 def _asked(said: str) -> set[str]:
     """What is taken from the layer."""
-    rows = [line for line in said.splitlines() if line.startswith("from hardware import ")]
-    return {name for row in rows for name in row.removeprefix("from hardware import ").split(", ")}
+    found: set[str] = set()
+    for names in re.findall(r"^from hardware import (\w[^\n]*|\([^)]*\))", said, re.MULTILINE):
+        found |= set(re.findall(r"\w+", names))
+    return found

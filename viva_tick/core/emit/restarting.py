@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..boards import Board, SketchWords
+from ..boards import Board, LayerWords, SketchWords
 from ..document import CAUSE_EVENTS, Bench
 
 MARK = "0x50F7"
@@ -26,7 +26,8 @@ class RestartTexts:
         self.raises = {c: rows for c, event in CAUSE_EVENTS.items() if c != never and (rows := raises[event])}
         self.calls = words.watchdog if words.watchdog_header else None
         self.restarts = bench.firmware.restarts
-        self.by_watchdog = self.restarts and self.calls is not None and board.restart_us > 0
+        self.by_layer = words.restart if isinstance(words, LayerWords) else ""
+        self.by_watchdog = self.restarts and (bool(self.by_layer) or (self.calls is not None and board.restart_us > 0))
         self.marks = self.by_watchdog and bool(words.kept_section) and bool(self.raises)
 
     @property
@@ -56,6 +57,9 @@ class RestartTexts:
         """The restart itself."""
         if not self.restarts:
             return []
+        if self.by_layer:
+            rows = ["  restart_mark = RESTART_MARK;"] if self.marks else []
+            return ["\n".join(["void restart_board() {", *rows, f"  {self.by_layer}", "}", ""])]
         if not self.by_watchdog or self.calls is None:
             return ["void restart_board() {\n  restart_wanted = false;  // look up this board's own call: here\n}\n"]
         rows = [

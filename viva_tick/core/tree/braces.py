@@ -112,7 +112,9 @@ class BracesWriter:
             case Switch():
                 self._switch(one, deep)
             case For():
-                head = one.first and (self.declared(one.first) if isinstance(one.first, Declare) else self.value(one.first.what))
+                head = one.first and (
+                    self.declared(one.first) if isinstance(one.first, Declare) else self.value(one.first.what)
+                )
                 parts = [head or "", "" if one.asks is None else f" {self.value(one.asks)}"]
                 parts.append("" if one.step is None else f" {self.value(one.step)}")
                 self._loop(f"for ({';'.join(parts)})", one.body, deep, one.note)
@@ -252,4 +254,3 @@ class BracesWriter:
         joins = side.sign in DOUBTFUL or (one.sign in DOUBTFUL and one.sign != "&&")
         doubtful = (side.sign != one.sign and joins) or {side.sign, one.sign} <= COMPARES
         return f"({self.value(side)})" if doubtful else self.text(side, strong)
-

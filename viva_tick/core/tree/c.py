@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable, Mapping
 from dataclasses import replace
 
 from .braces import BEHIND, UNARY, BracesWriter
-from .meaning import Known, Scope
+from .meaning import Known, Scope, snaked
 from .nodes import (
     Call,
     Cast,
@@ -31,16 +30,6 @@ from .nodes import (
     inside,
 )
 from .reading import NotationError
-
-
-def snaked(ident: str) -> str:
-    """WaitUntilStable → wait_until_stable."""
-    return re.sub(r"(?<!^)(?<!_)([A-Z])", r"_\1", ident).lower()
-
-
-def screaming(ident: str) -> str:
-    """WaitUntilStable → WAIT_UNTIL_STABLE."""
-    return snaked(ident).upper()
 
 
 class CWriter(BracesWriter):
@@ -126,7 +115,7 @@ class CWriter(BracesWriter):
     def within(self, one: Within) -> str:
         """See `BracesWriter.within`."""
         if one.of in self.known.enums:
-            return f"{screaming(one.of)}_{screaming(one.ident)}"
+            return self.known.state(one.of, one.ident)
         return f"{snaked(one.of)}_{one.ident}"
 
     def _points(self, one: Expression) -> bool:
@@ -217,7 +206,7 @@ class CWriter(BracesWriter):
                 self.above(replace(part, gap=False))
                 names = []
                 for value, begins in part.values:
-                    name = f"{screaming(part.ident)}_{screaming(value)}" if part.own else value
+                    name = self.known.state(part.ident, value) if part.own else value
                     names.append(name if begins is None else f"{name} = {self.value(begins)}")
                 self.line(f"typedef enum {{ {', '.join(names)} }} {part.ident};", 0, part.note)
             case Function():
@@ -237,7 +226,8 @@ class CWriter(BracesWriter):
                 continue
             sizes = "".join("[]" if size == Name("") else f"[{self.value(size)}]" for size in one.sizes)
             begins = self._begins(part.type, one)
-            said = self._joined(self.type(part.type), f"{one.ident}{sizes}{f' = {begins}' if begins else ''};")
+            placed = " HW_KEPT" if one.placed else ""
+            said = self._joined(self.type(part.type), f"{one.ident}{sizes}{placed}{f' = {begins}' if begins else ''};")
             self.line(f"{kept.replace('inline ', '')}{said}", 0, part.note)
 
     def _begins(self, kind: Type, one: Variable) -> str:
@@ -338,4 +328,3 @@ class CWriter(BracesWriter):
     def _uses_own(self, one: Function) -> bool:
         known = {*self.scope.fields, *self.scope.methods} - {*self.scope.locals}
         return any(isinstance(node, Name) and node.ident in known for part in one.body for node in inside(part))
-

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
@@ -63,6 +64,16 @@ def joined(one: Shape, other: Shape) -> Shape:
     return INT
 
 
+def snaked(ident: str) -> str:
+    """WaitUntilStable → wait_until_stable."""
+    return re.sub(r"(?<!^)(?<!_)([A-Z])", r"_\1", ident).lower().strip("_")
+
+
+def screaming(ident: str) -> str:
+    """WaitUntilStable → WAIT_UNTIL_STABLE."""
+    return snaked(ident).upper()
+
+
 class Known:
     """What a module declares. `given` are functions from outside, by name, with what they give; `classes` are
     types from outside with their methods'."""
@@ -75,11 +86,25 @@ class Known:
         self.classes = classes
         self.enums = {part.ident: part for part in module.parts if isinstance(part, Enum)}
         self.values = {value: ident for ident, enum in self.enums.items() if not enum.own for value, _ in enum.values}
+        self._states: dict[tuple[str, str], str] = {}
         self.globals: dict[str, Shape] = {}
         for part in module.parts:
             if isinstance(part, Declare):
                 for one in part.names:
                     self.globals[one.ident] = shape(part.type, len(one.sizes))
+
+    def state(self, enum: str, value: str) -> str:
+        """The name of one of an enum's values, where it is not said with the enum's: nothing else has it."""
+        if not self._states:
+            taken = {*self.globals, *self.values, *self.functions, *self.structs}
+            for ident, one in self.enums.items():
+                for own, _ in one.values if one.own else ():
+                    name = f"{screaming(ident)}_{screaming(own)}"
+                    while name in taken:
+                        name += "_"
+                    taken.add(name)
+                    self._states[ident, own] = name
+        return self._states[enum, value]
 
     def fields(self, struct: Struct) -> dict[str, Shape]:
         """The fields of a type."""

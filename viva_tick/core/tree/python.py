@@ -79,11 +79,6 @@ def plain(ident: str) -> str:
     return f"{ident}_" if keyword.iskeyword(ident) or ident in ("self", "const") else ident
 
 
-def screaming(ident: str) -> str:
-    """TrafficLight → TRAFFIC_LIGHT."""
-    return "".join(f"_{letter}" if letter.isupper() and n else letter for n, letter in enumerate(ident)).upper()
-
-
 class PythonWriter:
     """Writes one module. `calls` are what functions from outside are called there, by their names in the notation,
     `methods` the same by (thing or type, method); `given` what those give, `classes` what such methods give."""
@@ -139,7 +134,7 @@ class PythonWriter:
             number = 0
             for value, begins in part.values:
                 number = self._number(begins) if begins is not None else number
-                name = f"{screaming(part.ident)}_{screaming(value)}" if part.own else value
+                name = self.known.state(part.ident, value) if part.own else value
                 self._line(f"{name} = {number}")
                 number += 1
             if part.note:
@@ -262,9 +257,9 @@ class PythonWriter:
             self._line("pass", deep)
 
     def _statement(self, one: Statement, deep: int) -> None:
+        self._above(one, deep)
         if isinstance(one, Do) and isinstance(one.what, Cast) and one.what.to.name == "void":
             return
-        self._above(one, deep)
         match one:
             case Declare():
                 for name in one.names:
@@ -508,7 +503,7 @@ class PythonWriter:
 
     def _within(self, one: Within) -> str:
         if one.of in self.known.enums:
-            return f"{screaming(one.of)}_{screaming(one.ident)}"
+            return self.known.state(one.of, one.ident)
         return f"{one.of}.{plain(one.ident)}"
 
     def _member(self, of: Expression, ident: str) -> str:

@@ -347,8 +347,8 @@ class Reader:
             "if": self._if, "switch": self._switch, "for": self._for, "while": self._while, "do": self._do,
         }.get(start.text)  # fmt: skip
         if made is not None:
-            statement: Statement = replace(made(), **said)
-            return statement
+            found: Statement = self._with(made(), said)
+            return found
         if start.text == "{":
             note = self.take("{").note
             body = self.statements()
@@ -363,6 +363,10 @@ class Reader:
             return None
         one = self._simple()
         return replace(one, **said, note=self._behind())
+
+    @staticmethod
+    def _with(one: Any, said: dict[str, Any]) -> Any:
+        return replace(one, **said)
 
     def _simple(self) -> Statement:
         if self.now.text in ("break", "continue"):

@@ -53,6 +53,36 @@ typedef struct {
 void hw_servo_attach(hw_servo *servo, uint8_t pin);
 void hw_servo_turn(hw_servo *servo, uint8_t degrees);
 
+// Memory that start-up leaves as it is.
+#ifndef HW_KEPT
+#define HW_KEPT
+#endif
+
+// Why the board started (bits: 1 power, 2 reset pin, 4 a dip of the supply, 8 watchdog), and starting it anew. A layer
+// takes the cause, and turns the watchdog off, before anything else.
+uint8_t hw_cause(void);
+void hw_restart(void);
+
+// The watchdog, in the board's own step for so many ms: it resets; it calls a handler; it calls it first and resets
+// the next time, unless it is armed again.
+void hw_watchdog_on(uint32_t ms);
+void hw_watchdog_calls(uint32_t ms, void (*handler)(void));
+void hw_watchdog_calls_first(uint32_t ms, void (*handler)(void));
+void hw_watchdog_arm(void);
+void hw_watchdog_feed(void);
+void hw_watchdog_off(void);
+
+// A handler that comes each millisecond. Sleep until a handler comes: deep, with the counters at rest, and unlocking as
+// it falls asleep; or for a while, the counters running.
+void hw_each_ms(void (*handler)(void));
+void hw_wake_at(uint8_t pin, void (*handler)(void));
+void hw_sleep_deep(void);
+void hw_sleep_a_while(void);
+
+// The store: it outlives the supply. A byte is written only where it differs.
+void hw_store_put(uint16_t at, uint8_t value);
+void hw_store_get(uint16_t at, void *field, uint16_t bytes);
+
 // What the program is, for the layer's `main`.
 void setup(void);
 void loop(void);

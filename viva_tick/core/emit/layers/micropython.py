@@ -1,4 +1,5 @@
 """The board under the program: pins, times and lines, as a small runtime's own modules have them."""
+
 import time
 
 import machine

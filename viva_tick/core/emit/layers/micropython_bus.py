@@ -1,5 +1,3 @@
-
-
 class Bus:
     """The two-wire bus: what is written goes out as it is closed."""
 

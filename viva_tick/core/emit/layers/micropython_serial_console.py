@@ -1,5 +1,3 @@
-
-
 class Console:
     """The line to the computer, as text that the runtime reads and writes."""
 

@@ -1,5 +1,3 @@
-
-
 class Wires:
     """The serial line at the board's pins."""
 

@@ -1,5 +1,3 @@
-
-
 class Servo:
     """A pulse of 544 to 2,400 µs, fifty times a second: common practice."""
 
