@@ -7,7 +7,6 @@ import sys
 from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
-from unittest.mock import patch
 
 from hypothesis import HealthCheck, given, settings
 
@@ -63,11 +62,11 @@ def small(bench: Bench) -> Bench:
     return bench.model_copy(update={"firmware": firmware.model_copy(update=left_out)})
 
 
-def run_python(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
+def run_python(
+    bench: Bench, scenario: Scenario, folder: Path, layer: python.Layer = python.SMALL
+) -> dict[int, list[tuple[int, int]]]:
     """Output changes by pin number, as the Python program makes them, given what the engine was given."""
-    with patch.object(python, "SMALL", {bench.board}):
-        made = python.small_files(bench)
-    for file in made.files:
+    for file in python.python_files(bench, (), layer).files:
         text = loaded(file.text, scenario.seed)
         if file.name == "hardware.py" or not file.name:  # boards whose analogue inputs have names of their own
             text = "A0, A1, A2, A3, A4, A5 = range(14, 20)\n" + text
@@ -75,7 +74,7 @@ def run_python(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list
             text = working(bench, text, "hold({})".format, "{0} if left == 1 else {1}".format, "#")
         (folder / (file.name or "program.py")).write_text(text)
     program = folder / "program"
-    program.write_text(f'#!/bin/sh\nexec {sys.executable} -S {BRIDGE / "bridge.py"} {folder} {library()} "$@"\n')
+    program.write_text(f'#!/bin/sh\nexec {sys.executable} {BRIDGE / "bridge.py"} {folder} {library()} "$@"\n')
     program.chmod(0o755)
     return written_by(program, as_the_engine_had_it(bench, scenario))
 
@@ -136,6 +135,11 @@ class CRunsAsTheEngineDoes(AsTheEngine):
         self.assert_same(off_early(made[0]), made[1], program=run_c)
 
 
+def run_computer(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
+    """The same over a computer's layer."""
+    return run_python(bench, scenario, folder, python.COMPUTER)
+
+
 class PythonRunsAsTheEngineDoes(AsTheEngine):
     def test_every_demo(self) -> None:
         for name in ORDER:
@@ -152,3 +156,8 @@ class PythonRunsAsTheEngineDoes(AsTheEngine):
     @given(sensed_benches())
     def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(small(made[0]), made[1], program=run_python)
+
+    @settings(max_examples=3 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(benches())
+    def test_random_benches_over_a_computers_pins(self, made: tuple[Bench, Scenario]) -> None:
+        self.assert_same(small(made[0]), made[1], program=run_computer)

@@ -4,14 +4,18 @@ from __future__ import annotations
 
 import ctypes
 import importlib
+import json
+import os
+import re
 import sys
 import types
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+import pins  # type: ignore[import-not-found,unused-ignore]  # beside this, where it runs
+
 CALL = ctypes.CFUNCTYPE(None)
-LOG: list[list[Any]] | None = None  # what was asked and answered, where that is wanted
 
 
 def bridged(library: Path) -> Any:
@@ -23,133 +27,157 @@ def bridged(library: Path) -> Any:
     return found
 
 
-def modules(double: Any, run: Callable[[str, Any, Callable[[], Any]], Any]) -> dict[str, types.ModuleType]:
-    """The runtime's modules over the double; `run(name, arguments, ask)` does each call."""
+class Runs:
+    """What the runtime's modules ask, asked of the double; written down in a file where that is wanted: a line for what
+    is asked, for each handler that comes meanwhile, and for the answer."""
+
+    def __init__(self, double: Any, log: Path | None) -> None:
+        self.double = double
+        self.loaded = False  # while the layer is loaded a board's time has not begun
+        self.kept: list[Any] = []
+        self.file = os.open(log, os.O_WRONLY | os.O_CREAT | os.O_APPEND) if log else -1
+
+    def note(self, *said: Any) -> None:
+        """A line of the file."""
+        if self.file >= 0:
+            os.write(self.file, (json.dumps(said) + "\n").encode())
+
+    def handler(self, does: Callable[[], None]) -> tuple[int, Any]:
+        """(its number, what the double calls) of a handler."""
+        number = len(self.kept)
+
+        def called() -> None:
+            self.note("h", number)
+            does()
+
+        self.kept.append(CALL(called))
+        return number, self.kept[-1]
+
+    def __call__(self, name: str, *given: Any) -> Any:
+        """The answer."""
+        double, said, asked = self.double, list(given), list(given)
+        for place, one in enumerate(given):
+            if callable(one):
+                said[place], asked[place] = self.handler(one)
+        if name == "ms" and not self.loaded:
+            return double.db_counter()
+        self.note("?", name, *said)
+        if name == "bus":
+            asked = [given[0], len(given[1]), bytes(given[1])]
+        answer = getattr(double, f"db_{NAMES.get(name, name)}")(*asked)
+        self.note("!", answer)
+        return answer
+
+
+NAMES = {
+    "ms": "millis", "us": "micros", "wait": "delay", "wait_us": "hold", "begin": "serial_begin", "clock": "bus_clock",
+    "available": "serial_available", "byte": "serial_read", "say": "serial_write", "reset": "restart",
+}  # fmt: skip
+
+
+class Over(Exception):
+    """A thread that waits for edges has had the one that came."""
+
+
+def as_a_computer(double: Any, layer: Any) -> None:
+    """The computer's layer over the double: the library's own words, its lines the double's, its threads at once."""
+    import gpiod
+    from gpiod.line import Direction, Edge, Value
+
     kept: list[Any] = []
-    begun: list[int] = []  # empty while the layer is loaded, which is before a board's time begins
+    waiting: list[Callable[[], None]] = []
 
-    class Pin:
-        OUT, IN, PULL_UP, PULL_DOWN, IRQ_FALLING, IRQ_RISING = 1, 0, 2, 3, 4, 8
+    class Request:
+        """What the library gives for a line."""
 
-        def __init__(self, number: int) -> None:
-            self.number = number
+        def __init__(self, config: dict[int, Any]) -> None:
+            self.events = 0
+            self.reconfigure_lines(config)
 
-        def init(self, mode: int, pull: int | None = None, value: int | None = None) -> None:
-            run("mode", [self.number, mode if pull is None else pull], lambda: double.db_mode(self.number, mode))
-            if value is not None:
-                self.value(value)
+        def reconfigure_lines(self, config: dict[int, Any]) -> None:
+            for number, settings in config.items():
+                if settings.direction == Direction.OUTPUT:
+                    double.db_write(number, int(settings.output_value == Value.ACTIVE))
+                double.db_mode(number, int(settings.direction == Direction.OUTPUT))
+                if settings.edge_detection != Edge.NONE:
+                    self.way = {Edge.FALLING: 0, Edge.RISING: 1, Edge.BOTH: 2}[settings.edge_detection]
+                    self.number = number
 
-        def value(self, level: int | None = None) -> Any:
-            if level is None:
-                return run("read", [self.number], lambda: double.db_read(self.number))
-            return run("write", [self.number, level], lambda: double.db_write(self.number, level))
+        def get_value(self, number: int) -> Any:
+            return Value.ACTIVE if double.db_read(number) else Value.INACTIVE
 
-        def irq(self, handler: Callable[[Any], None], way: int) -> None:
-            called = CALL(lambda: handler(self))
-            kept.append(called)
-            ways = {4: 0, 8: 1, 12: 2}
-            run("edge", [self.number, way], lambda: double.db_edge(self.number, called, ways[way]))
+        def set_value(self, number: int, value: Any) -> None:
+            double.db_write(number, int(value == Value.ACTIVE))
 
-    class PWM:
-        def __init__(self, pin: Pin) -> None:
-            self.number, self.hz = pin.number, 0
+        def read_edge_events(self) -> list[int]:
+            if not self.events:
+                raise Over
+            self.events = 0
+            return [1]
 
-        def freq(self, hz: int) -> None:
-            self.hz = hz
+    class Thread:
+        def __init__(self, target: Callable[[], None], daemon: bool) -> None:
+            waiting.append(target)
 
-        def duty_u16(self, duty: int) -> None:
-            n, hz = self.number, self.hz
-            if duty == 32768:
-                run("tone", [n, hz], lambda: double.db_tone(n, hz))
-            elif duty:
-                run("dim", [n, duty // 257], lambda: double.db_dim(n, duty // 257))
+        def start(self) -> None:
+            target = waiting[-1]
+            request = next(one for one in reversed(requests) if hasattr(one, "way"))
 
-        def duty_ns(self, ns: int) -> None:
-            degrees = round((ns - 544000) * 180 / (2400000 - 544000))
-            run("turn", [self.number, degrees], lambda: double.db_turn(self.number, degrees))
+            def come() -> None:
+                request.events = 1
+                try:
+                    target()
+                except Over:
+                    pass
 
-        def deinit(self) -> None:
-            pass
+            kept.append(CALL(come))
+            double.db_edge(request.number, kept[-1], request.way)
 
-    class ADC:
-        def __init__(self, pin: Pin) -> None:
-            self.number = pin.number
+    requests: list[Any] = []
 
-        def read_u16(self) -> int:
-            bits = sys.modules["hardware"].CONVERTER_BITS
-            return int(run("measure", [self.number], lambda: double.db_measure(self.number))) << 16 - bits
+    def request_lines(_: str, consumer: str, config: dict[int, Any]) -> Any:
+        requests.append(Request(config))
+        return requests[-1]
 
-    class UART:
-        def __init__(self, *_: Any, baudrate: int = 0) -> None:
-            run("begin", [baudrate], double.db_serial_begin)
+    def pulse(number: int, on_s: float, off_s: float) -> None:
+        layer.pulses[number] = types.SimpleNamespace(stop=lambda: None)
+        if abs(on_s + off_s - 0.01) < 1e-9 and on_s != off_s:
+            double.db_dim(number, round(on_s * 25_500))
+        elif abs(on_s + off_s - 0.02) < 1e-9 and on_s != off_s:
+            double.db_turn(number, round((on_s * 1_000_000 - 544) * 180 / (2400 - 544)))
+        else:
+            double.db_tone(number, round(0.5 / on_s))
 
-        def any(self) -> int:
-            return int(run("available", [], double.db_serial_available))
+    def each_ms(handler: Callable[[], None]) -> None:
+        kept.append(CALL(handler))
+        double.db_each(kept[-1])
 
-        def read(self, _: int) -> bytes:
-            return bytes([run("byte", [], double.db_serial_read)])
-
-        def write(self, what: bytes) -> None:
-            run("say", [what[0]], lambda: double.db_serial_write(what[0]))
-
-    class I2C:
-        def __init__(self, *_: Any, freq: int = 0, **__: Any) -> None:
-            run("clock", [freq], lambda: double.db_bus_clock(freq))
-
-        def writeto(self, address: int, what: bytes) -> None:
-            given = [address, list(what)]
-            run("bus", given, lambda: double.db_bus(address, len(what), bytes(what)))
-
-    class Timer:
-        PERIODIC = 1
-
-        def __init__(self, *_: Any, callback: Callable[[Any], None], **__: Any) -> None:
-            called = CALL(lambda: callback(self))
-            kept.append(called)
-            run("each", [], lambda: double.db_each(called))
-
-    class WDT:
-        def __init__(self, timeout: int) -> None:
-            run("dog", [timeout], lambda: double.db_dog(timeout))
-
-        def feed(self) -> None:
-            run("feed", [], double.db_feed)
-
-    class Poll:
-        def register(self, *_: Any) -> None:
-            run("begin", [], double.db_serial_begin)
-
-        def poll(self, _: int) -> Any:
-            return run("available", [], double.db_serial_available)
-
-    machine = types.ModuleType("machine")
-    causes = {"PWRON_RESET": 1, "HARD_RESET": 2, "WDT_RESET": 3}
-    by_flag = {1: 1, 2: 2, 8: 3}
-
-    def reset_cause() -> int:
-        return by_flag.get(run("cause", [], double.db_cause), 0)
-
-    machine.__dict__.update(causes, reset_cause=reset_cause, reset=lambda: run("reset", [], double.db_restart))
-    machine.__dict__.update(Pin=Pin, PWM=PWM, ADC=ADC, UART=UART, I2C=I2C, WDT=WDT, Timer=Timer)
-    time = types.ModuleType("time")
-    time.__dict__.update(
-        ticks_ms=lambda: (run("ms", [], double.db_millis) if begun else double.db_counter()) & 0x3FFFFFFF,
-        ticks_us=lambda: run("us", [], double.db_micros) & 0x3FFFFFFF,
-        ticks_diff=lambda one, other: ((one - other + 0x20000000) & 0x3FFFFFFF) - 0x20000000,
-        sleep_ms=lambda ms: run("wait", [ms], lambda: double.db_delay(ms)),
-        sleep_us=lambda us: run("wait_us", [us], lambda: double.db_hold(us)),
+    # What the computer's own devices do is the double's: their calls are not looked at here.
+    layer.watchdog_on, layer.watchdog_feed, layer.each_ms = double.db_dog, double.db_feed, each_ms
+    layer.cause, layer.restart = double.db_cause, double.db_restart
+    layer.gpiod = types.SimpleNamespace(request_lines=request_lines, LineSettings=gpiod.LineSettings)
+    layer.pulse = pulse
+    layer.threading = types.SimpleNamespace(Thread=Thread)
+    layer.time = types.SimpleNamespace(
+        monotonic_ns=lambda: double.db_millis() * 1_000_000,
+        sleep=lambda s: double.db_delay(round(s * 1000)) if s >= 0.001 else double.db_hold(round(s * 1_000_000)),
     )
-    select = types.ModuleType("select")
-    select.__dict__.update(POLLIN=1, poll=Poll)
-    machine.__dict__["begun"] = begun
-    return {"machine": machine, "time": time, "select": select}
 
 
 def main(folder: Path, library: Path) -> None:
     """Run the program in a folder as the double's."""
     double = bridged(library)
-    names = modules(double, lambda name, given, ask: ask())
-    sys.modules |= names
+    text = (folder / "hardware.py").read_text()
+    computer = "gpiod" in text
+    bits = re.search(r"^CONVERTER_BITS = (\d+)", text, re.MULTILINE)
+    log = folder / "log" if (folder / "wants-log").exists() else None
+    runs = Runs(double, log)
+    if not computer:
+        for name, held in zip(
+            ("machine", "time", "select"), pins.modules(runs, int(bits[1]) if bits else 10), strict=True
+        ):
+            sys.modules[name] = types.ModuleType(name)
+            sys.modules[name].__dict__.update(held)
     sys.path.insert(0, str(folder))
     hardware: dict[str, Any] = {}
 
@@ -158,23 +186,28 @@ def main(folder: Path, library: Path) -> None:
 
         @staticmethod
         def read(_: int) -> str:
-            return chr(double.db_serial_read())
+            return chr(runs("byte"))
 
         @staticmethod
         def write(text: str) -> None:
-            double.db_serial_write(ord(text))
+            runs("say", ord(text))
 
-    text = (folder / "program.py").read_text().removesuffix("\n\nsetup()\nwhile True:\n    loop()\n")
+    text = (folder / "program.py").read_text().partition("\n\nsetup()\nwhile True:\n")[0]
 
     def set_up() -> None:
         layer: Any = importlib.import_module("hardware")
 
-        names["machine"].__dict__["begun"].append(1)
+        if computer:
+            as_a_computer(double, layer)
+        runs.loaded = True
         layer.counted = double.db_counter()  # the double's counter may begin anywhere
         if hasattr(layer, "sys"):
-            layer.sys = types.SimpleNamespace(stdin=Line, stdout=Line)
-        layer.lock = lambda lock=layer.lock: (None if layer.locked else double.db_lock(), lock())
-        layer.unlock = lambda unlock=layer.unlock: (unlock(), None if layer.locked else double.db_unlock())
+            layer.sys = types.SimpleNamespace(stdin=Line, stdout=types.SimpleNamespace(write=Line.write, flush=int))
+        layer.lock = lambda lock=layer.lock: (None if getattr(layer, "locked", 0) else double.db_lock(), lock())
+        layer.unlock = lambda unlock=layer.unlock: (
+            unlock(),
+            None if getattr(layer, "locked", 0) else double.db_unlock(),
+        )
         hardware["own"] = {"__name__": "program", "hold": double.db_hold}
         exec(compile(text, "program.py", "exec"), hardware["own"])
         hardware["own"]["setup"]()
@@ -192,7 +225,6 @@ def guarded(does: Callable[[], None]) -> Callable[[], None]:
         try:
             does()
         except BaseException:
-            import os
             import traceback
 
             traceback.print_exc()

@@ -6,6 +6,7 @@ from __future__ import annotations
 import re
 import textwrap
 from collections.abc import Iterable
+from dataclasses import dataclass
 from pathlib import Path
 
 from ..document import Bench
@@ -13,62 +14,90 @@ from ..document.parts import Commands, Display
 from ..program import in_its_school
 from ..tree.nodes import Enum, Function, Member, Module, Name, Part, Struct, Within, inside
 from ..tree.python import PythonWriter
-from ..tree.reading import read
 from ..tree.wrapped import WIDTH
 from .assembled import Assembled, assembled, in_one_loop
 from .files import Emitted, File
-from .hardware import CLASSES, CONSTANTS, GIVEN, PYTHON_CALLS, PYTHON_METHODS, THINGS, python_words
+from .hardware import CLASSES, CONSTANTS, GIVEN, PYTHON_CALLS, PYTHON_METHODS, python_words
+from .parted import parted
 from .warnings import Warnings
 
 LAYERS = Path(__file__).parent / "layers"
-SMALL = {"radio-32bit-3v3", "two-core-32bit-3v3"}  # boards that such a runtime is made for
 GUARDS = ("watchdog_on", "watchdog_feed", "cause", "restart", "each_ms")
 
 
 def can_small(bench: Bench) -> bool:
     """Whether the board runs a small runtime of Python."""
-    return bench.board in SMALL
+    board = bench.the_board
+    return board.int_bits == 32 and board.program is not None
+
+
+def can_computer(bench: Bench) -> bool:
+    """Whether the board is a computer with pins."""
+    return bench.the_board.int_bits == 64
 
 
 def small_files(bench: Bench, said: Warnings = ()) -> Emitted:
     """The program, its helpers, its layer; ValueError for a board that runs no such runtime: see `can_small`."""
     if not can_small(bench):
         raise ValueError(f"No small runtime of Python is made for this board: {bench.the_board.name}.")
+    return python_files(bench, said, SMALL)
+
+
+def computer_files(bench: Bench, said: Warnings = ()) -> Emitted:
+    """The same for a computer; ValueError for another board: see `can_computer`."""
+    if not can_computer(bench):
+        raise ValueError(f"This board is no computer: {bench.the_board.name}.")
+    return python_files(bench, said, COMPUTER)
+
+
+@dataclass(frozen=True)
+class Layer:
+    """What stands between the program and its board: the files' names begin with `files`; what each piece takes from
+    the language. `rest`: what the loop does after a pass."""
+
+    files: str
+    takes: dict[str, tuple[str, ...]]
+    rest: str = ""
+
+
+SMALL = Layer("micropython", {"serial_console": ("select", "sys")})
+COMPUTER = Layer(
+    "computer",
+    {
+        "serial_console": ("select", "sys"),
+        "serial_wires": ("os", "select", "termios", "tty"),
+        "bus": ("fcntl", "os"),
+        "watchdog": ("fcntl", "os", "struct", "sys"),
+    },
+    "    wait_us(900)  # the processor is others' meanwhile\n",
+)
+
+
+def python_files(bench: Bench, said: Warnings, layer: Layer) -> Emitted:
+    """The program over a layer, whatever the board."""
     whole = in_its_school(bench)
     found = assembled(whole, in_one_loop(whole), python_words(whole.the_board), said)
-    files = _modules(found)
-    return Emitted((*files, File("", _layer(bench, files), "hardware.py")), found.notes)
+    files = _modules(found, layer)
+    return Emitted((*files, File("", _layer(bench, files, layer), "hardware.py")), found.notes)
 
 
-def _modules(found: Assembled) -> tuple[File, ...]:
+def _modules(found: Assembled, layer: Layer) -> tuple[File, ...]:
     """The program and its helpers."""
-    layout = found.layout
-    helpers = read("\n".join([*layout.helpers, *layout.helping]), THINGS)
-    types = {part.ident for part in helpers.parts if isinstance(part, Struct | Enum)}
-    own = read("\n".join([*layout.types, "".join(layout.values), *layout.functions]), {*THINGS, *types})
-    whole = Module((*helpers.parts, *own.parts))
-    writer = PythonWriter(whole, PYTHON_CALLS, PYTHON_METHODS, GIVEN, CLASSES)
+    helpers, own = parted(found.layout)
+    writer = PythonWriter(Module((*helpers.parts, *own.parts)), PYTHON_CALLS, PYTHON_METHODS, GIVEN, CLASSES)
+
+    def module(note: str, parts: tuple[Part, ...], more: Iterable[str], given: Iterable[str]) -> str:
+        names, text = used(parts), writer.text(parts).rstrip()
+        calls = [*more, *(PYTHON_CALLS.get(name, name) for name in names if _of_layer(name))]
+        rows = [_taken("hardware", calls, text), _taken("helpers", [name for name in names if name in given])]
+        return "\n".join([note, *filter(None, rows), "", text, ""])
+
     head = "\n".join(f"# {line}".rstrip() for line in found.head)
-    given = declared(helpers.parts)
-    texts = []
-    for parts, note in (
-        (own.parts, head),
-        (helpers.parts, "# What the program is made of: the same in every bench's."),
-    ):
-        rows = [
-            _taken(
-                "hardware",
-                [PYTHON_CALLS.get(name, name) for name in used(parts) if _of_layer(name)],
-                writer.text(parts),
-            )
-        ]
-        if parts is own.parts:
-            rows.append(_taken("helpers", [name for name in used(parts) if name in given]))
-        texts.append("\n".join([note, *filter(None, rows), "", writer.text(parts).rstrip(), ""]))
-    run = "\n\nsetup()\nwhile True:\n    loop()\n"
-    files = [File(".py", texts[0] + run)]
+    text = module(head, own.parts, ["wait_us"] if layer.rest else [], declared(helpers.parts))
+    files = [File(".py", f"{text}\n\nsetup()\nwhile True:\n    loop()\n{layer.rest}")]
     if helpers.parts:
-        files.append(File("", texts[1], "helpers.py"))
+        note = "# What the program is made of: the same in every bench's."
+        files.append(File("", module(note, helpers.parts, [], []), "helpers.py"))
     return tuple(files)
 
 
@@ -116,32 +145,33 @@ def used(parts: Iterable[Part]) -> dict[str, None]:
     return found
 
 
-def _layer(bench: Bench, files: Iterable[File]) -> str:
+def _layer(bench: Bench, files: Iterable[File], layer: Layer) -> str:
     """The layer as far as the program uses it."""
-    text = (LAYERS / "micropython.py").read_text()
-    said = "\n".join(file.text for file in files)
+    text = (LAYERS / f"{layer.files}.py").read_text()
+    asked = _asked("\n".join(file.text for file in files))
     board = bench.the_board
-    found = []
-    if board.analogue:
-        text = text.replace("locked = 0\n", f"CONVERTER_BITS = {board.analogue.bits}\nlocked = 0\n", 1)
-    heads = []
-    if "serial" in _asked(said):
-        wires = any(isinstance(part, Commands) and part.source != "typed" for part in bench.inputs)
-        found.append(f"micropython_serial_{'wires' if wires else 'console'}.py")
-        heads = [] if wires else ["import select", "import sys"]
-    if "bus" in _asked(said):
-        found.append("micropython_bus.py")
+    wires = any(isinstance(part, Commands) and part.source != "typed" for part in bench.inputs)
+    pieces = {
+        f"serial_{'wires' if wires else 'console'}": "serial" in asked,
+        "bus": "bus" in asked,
+        "servo": "Servo" in asked,
+        "watchdog": bool(asked & set(GUARDS)),
+    }
+    found = [name for name, wanted in pieces.items() if wanted]
+    constants = [f"CONVERTER_BITS = {board.analogue.bits}\n"] if board.analogue and "measure" in asked else []
+    if "bus" in found:
         display = next(part for part in bench.outputs if isinstance(part, Display))
         pins = [board.pin(end) for end in (display.clock, display.data)]
         numbers = [pin.code if pin else "0" for pin in pins]
-        text = text.replace("locked = 0\n", f"BUS_CLOCK_PIN, BUS_DATA_PIN = {', '.join(numbers)}\nlocked = 0\n", 1)
-    if "Servo" in _asked(said):
-        found.append("micropython_servo.py")
-    if _asked(said) & set(GUARDS):
-        found.append("micropython_watchdog.py")
-    if heads:
-        text = text.replace("import time\n", "\n".join([*heads, "import time"]) + "\n", 1)
-    return text.rstrip() + "\n" + "".join((LAYERS / name).read_text().rstrip() + "\n" for name in found)
+        constants.append(f"BUS_CLOCK_PIN, BUS_DATA_PIN = {', '.join(numbers)}\n")
+    first, rest = text.split("LOW, HIGH = 0, 1\n", 1)
+    taken = {name for piece in found for name in layer.takes.get(piece, ())}
+    taken |= set(re.findall(r"^import (\w+)$", first, re.MULTILINE)) - {"machine", "gpiod"}
+    heads = "".join(f"import {name}\n" for name in sorted(taken))
+    first = re.sub(r"(?:^import (?!machine|gpiod)\w+\n)+", heads, first, count=1, flags=re.MULTILINE)
+    text = f"{first}LOW, HIGH = 0, 1\n{''.join(constants)}{rest}"
+    more = ((LAYERS / f"{layer.files}_{name}.py").read_text().rstrip() + "\n" for name in found)
+    return text.rstrip() + "\n" + "".join(more)
 
 
 def _asked(said: str) -> set[str]:
