@@ -5,7 +5,7 @@ root=$(cd "$(dirname "$0")/.." && pwd)
 work=$(mktemp -d)
 trap 'rm -rf "$work"' EXIT
 cp "$root/package.json" "$work/"
-(cd "$work" && npm install --silent --no-package-lock --no-audit --no-fund --ignore-scripts)
+(cd "$work" && npm install --silent --omit=dev --no-package-lock --no-audit --no-fund --ignore-scripts)
 from="$work/node_modules"
 to="$root/viva_tick/web/static/vendor"
 rm -rf "$to" && mkdir -p "$to/licences"

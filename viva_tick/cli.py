@@ -18,7 +18,7 @@ from . import __version__
 from .core.debounce import METHODS
 from .core.document import Bench, DocumentError, Scenario, bench_from_text, bench_text
 from .core.edits import apply_patch
-from .core.emit import TARGETS, why_none
+from .core.emit import TARGETS, targets_of, why_not
 from .core.exploring import explore, produced_events
 from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
@@ -151,16 +151,31 @@ def sweep(file: Path, ident: str | None, presses: int, pass_us: int | None) -> N
 
 @main.command()
 @FILE
-@click.option("--target", type=click.Choice(list(TARGETS)), default="program", show_default=True)
-def emit(file: Path, target: str) -> None:
-    """Print the bench as code for the board."""
+@click.option(
+    "--target", type=click.Choice(list(TARGETS)), help="Which program; the one that the strip shows if none is named."
+)
+@click.option(
+    "--into",
+    type=click.Path(file_okay=False, path_type=Path),
+    help="A folder for all files; else the program is printed.",
+)
+def emit(file: Path, target: str | None, into: Path | None) -> None:
+    """Print the bench as code for the board, or write it into a folder."""
     bench = _read(file)
-    if not TARGETS[target].can(bench):
-        why = why_none(bench) or "The bench does not run under a kernel." if target == "kernel" else ""
-        raise click.ClickException(why or f"There is no {target} for the board of this bench yet.")
-    made = TARGETS[target].emit(bench, must_fix(to_be_fixed(bench)))
-    for part in made.files:
-        click.echo(part.text, nl=False)
+    chosen = TARGETS[target] if target else targets_of(bench)[0]
+    if why := why_not(chosen, bench):
+        raise click.ClickException(why)
+    made = chosen.emit(bench, must_fix(to_be_fixed(bench)))
+    if into is None:
+        click.echo(made.text, nl=False)
+        if len(made.files) > 1:
+            others = ", ".join(part.name for part in made.files[1:])
+            click.echo(f"It needs {others} beside it: name a folder with --into.", err=True)
+    else:
+        into.mkdir(parents=True, exist_ok=True)
+        for part in made.files:
+            (into / (part.name or f"{file.stem}{part.suffix}")).write_text(part.text, encoding="utf-8")
+            click.echo(into / (part.name or f"{file.stem}{part.suffix}"), err=True)
     for note in made.notes:
         click.echo(note, err=True)
 

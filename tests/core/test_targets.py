@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import subprocess
 import sys
+import tempfile
 from collections.abc import Callable, Sequence
 from functools import cache
 from pathlib import Path
@@ -68,11 +69,11 @@ def run_python(
     """Output changes by pin number, as the Python program makes them, given what the engine was given."""
     for file in python.python_files(bench, (), layer).files:
         text = loaded(file.text, scenario.seed)
-        if file.name == "hardware.py" or not file.name:  # boards whose analogue inputs have names of their own
+        if file.name == "hardware.py" or file.suffix:  # boards whose analogue inputs have names of their own
             text = "A0, A1, A2, A3, A4, A5 = range(14, 20)\n" + text
-        if not file.name:
+        if file.suffix:
             text = working(bench, text, "hold({})".format, "{0} if left == 1 else {1}".format, "#")
-        (folder / (file.name or "program.py")).write_text(text)
+        (folder / ("program.py" if file.suffix else file.name)).write_text(text)
     program = folder / "program"
     program.write_text(f'#!/bin/sh\nexec {sys.executable} {BRIDGE / "bridge.py"} {folder} {library()} "$@"\n')
     program.chmod(0o755)
@@ -135,6 +136,32 @@ class CRunsAsTheEngineDoes(AsTheEngine):
         self.assert_same(off_early(made[0]), made[1], program=run_c)
 
 
+@cache
+def runtime() -> Path:
+    """The small runtime itself, as the web has it."""
+    found = Path(__file__).parents[2] / "build" / "runtime" / "node_modules" / "@micropython"
+    return found / "micropython-webassembly-pyscript"
+
+
+def replayed(bench: Bench, scenario: Scenario) -> int:
+    """How many rows the small runtime asked and was answered in the double's own run of a program."""
+    with tempfile.TemporaryDirectory() as name:
+        folder = Path(name)
+        (folder / "wants-log").touch()
+        run_python(bench, scenario, folder)
+        command = ["node", str(BRIDGE / "replay.mjs"), str(runtime()), str(folder), str(BRIDGE)]
+        done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=120)
+        rows = [row for row in (folder / "log").read_text().splitlines() if row]
+    if done.returncode or not done.stdout.startswith("asked "):
+        raise AssertionError(done.stderr[-2000:] + done.stdout[-2000:])
+    asked = int(done.stdout.split()[1])
+    booted = [place for place, row in enumerate(rows) if row.startswith('["start"')]
+    whole = booted[1] if len(booted) > 1 else len(rows)
+    if whole - asked > 3:
+        raise AssertionError(f"{asked} of {whole}")
+    return asked
+
+
 def run_computer(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
     """The same over a computer's layer."""
     return run_python(bench, scenario, folder, python.COMPUTER)
@@ -161,3 +188,10 @@ class PythonRunsAsTheEngineDoes(AsTheEngine):
     @given(benches())
     def test_random_benches_over_a_computers_pins(self, made: tuple[Bench, Scenario]) -> None:
         self.assert_same(small(made[0]), made[1], program=run_computer)
+
+    def test_the_runtime_itself_asks_what_was_asked_on_the_double(self) -> None:
+        for name in ORDER:
+            bench = demo_bench(name)
+            scenario = bench.scenarios[0].model_copy(update={"length_us": 700_000, "expects": ()})
+            with self.subTest(bench=name):
+                self.assertGreater(replayed(small(bench), scenario), 2_000)

@@ -10,6 +10,7 @@ import re
 import sys
 import types
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -125,10 +126,8 @@ def as_a_computer(double: Any, layer: Any) -> None:
 
             def come() -> None:
                 request.events = 1
-                try:
+                with suppress(Over):
                     target()
-                except Over:
-                    pass
 
             kept.append(CALL(come))
             double.db_edge(request.number, kept[-1], request.way)
@@ -195,6 +194,7 @@ def main(folder: Path, library: Path) -> None:
     text = (folder / "program.py").read_text().partition("\n\nsetup()\nwhile True:\n")[0]
 
     def set_up() -> None:
+        runs.note("start", double.db_counter())
         layer: Any = importlib.import_module("hardware")
 
         if computer:
@@ -203,12 +203,10 @@ def main(folder: Path, library: Path) -> None:
         layer.counted = double.db_counter()  # the double's counter may begin anywhere
         if hasattr(layer, "sys"):
             layer.sys = types.SimpleNamespace(stdin=Line, stdout=types.SimpleNamespace(write=Line.write, flush=int))
-        layer.lock = lambda lock=layer.lock: (None if getattr(layer, "locked", 0) else double.db_lock(), lock())
-        layer.unlock = lambda unlock=layer.unlock: (
-            unlock(),
-            None if getattr(layer, "locked", 0) else double.db_unlock(),
-        )
-        hardware["own"] = {"__name__": "program", "hold": double.db_hold}
+        lock, unlock = layer.lock, layer.unlock
+        layer.lock = lambda: (None if getattr(layer, "locked", 0) else runs("lock"), lock())
+        layer.unlock = lambda: (unlock(), None if getattr(layer, "locked", 0) else runs("unlock"))
+        hardware["own"] = {"__name__": "program", "hold": lambda us: runs("wait_us", us)}
         exec(compile(text, "program.py", "exec"), hardware["own"])
         hardware["own"]["setup"]()
 

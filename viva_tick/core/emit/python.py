@@ -53,14 +53,15 @@ def computer_files(bench: Bench, said: Warnings = ()) -> Emitted:
 @dataclass(frozen=True)
 class Layer:
     """What stands between the program and its board: the files' names begin with `files`; what each piece takes from
-    the language. `rest`: what the loop does after a pass."""
+    the language; `program` is its first file's name. `rest`: what the loop does after a pass."""
 
     files: str
     takes: dict[str, tuple[str, ...]]
+    program: str
     rest: str = ""
 
 
-SMALL = Layer("micropython", {"serial_console": ("select", "sys")})
+SMALL = Layer("micropython", {"serial_console": ("select", "sys")}, "main.py")
 COMPUTER = Layer(
     "computer",
     {
@@ -69,6 +70,7 @@ COMPUTER = Layer(
         "bus": ("fcntl", "os"),
         "watchdog": ("fcntl", "os", "struct", "sys"),
     },
+    "program.py",
     "    wait_us(900)  # the processor is others' meanwhile\n",
 )
 
@@ -94,7 +96,7 @@ def _modules(found: Assembled, layer: Layer) -> tuple[File, ...]:
 
     head = "\n".join(f"# {line}".rstrip() for line in found.head)
     text = module(head, own.parts, ["wait_us"] if layer.rest else [], declared(helpers.parts))
-    files = [File(".py", f"{text}\n\nsetup()\nwhile True:\n    loop()\n{layer.rest}")]
+    files = [File(".py", f"{text}\n\nsetup()\nwhile True:\n    loop()\n{layer.rest}", layer.program)]
     if helpers.parts:
         note = "# What the program is made of: the same in every bench's."
         files.append(File("", module(note, helpers.parts, [], []), "helpers.py"))

@@ -8,7 +8,7 @@ from typing import Any, get_args
 from ...core.cautions import cautions
 from ...core.document import Bench
 from ...core.document.parts.base import WireColour
-from ...core.emit import TARGETS, why_none, wires
+from ...core.emit import TARGETS, targets_of, why_none, wires
 from ...core.findings import must_fix
 from ...core.study import to_be_fixed
 from ..studies import run_of
@@ -16,8 +16,8 @@ from .base import Station, StationRequest
 
 
 def _items(bench: Bench) -> list[str]:
-    """The program that does what the strip shows comes first: under a kernel its tasks, where there is one."""
-    return sorted(TARGETS, key=lambda ident: ident == "program") if TARGETS["kernel"].can(bench) else list(TARGETS)
+    """The program that does what the strip shows comes first."""
+    return [target.id for target in targets_of(bench)]
 
 
 def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
@@ -40,21 +40,19 @@ def _pin_map(bench: Bench) -> list[tuple[str, str]]:
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:
-    items = _items(asked.bench)
-    target = TARGETS[asked.picked or items[0]]
+    items = targets_of(asked.bench)
+    target = TARGETS[asked.picked or items[0].id]
     kernel = asked.bench.firmware.school == "kernel"
     faults = to_be_fixed(asked.bench, asked.study, partial(run_of, asked.bench))
-    made = target.emit(asked.bench, must_fix(faults)) if target.can(asked.bench) else None
-    code = made.text if made else ""
+    made = target.emit(asked.bench, must_fix(faults))
     return {
         "target": target,
-        "targets": [TARGETS[one] for one in items if TARGETS[one].can(asked.bench)] if kernel else [],
+        "targets": items,
+        "by_loop": kernel and target.id != "kernel",
         "no_tasks": why_none(asked.bench) if kernel else "",
         "board": asked.bench.the_board,
-        "code": code,
-        "code_lines": code.count("\n"),
-        "suffix": made.files[0].suffix if made and len(made.files) == 1 else ".zip",
-        "notes": made.notes if made else (),
+        "files": made.files,
+        "notes": made.notes,
         "wires": wires(asked.bench),
         "cautions": cautions(asked.bench),
         "faults": faults,
