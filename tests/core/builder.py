@@ -12,6 +12,7 @@ from functools import cache
 from pathlib import Path
 
 from viva_tick.core.boards import boards
+from viva_tick.core.emit import Emitted
 
 CALLS = Path(__file__).parent / "board_calls"
 HEADERS = Path("/usr/lib/avr/include/avr")
@@ -56,10 +57,12 @@ def device(board_id: str) -> str:
     raise AssertionError(f"The compiler knows no device like {boards()[board_id].name}.")
 
 
-def build(text: str, board_id: str, folder: Path) -> None:
+def build(made: Emitted | str, board_id: str, folder: Path) -> None:
     """Compile a program for a board as its builder does; AssertionError with the compiler's words if it does not."""
     source = folder / "program.cpp"
-    source.write_text(inserted(text))
+    source.write_text(inserted(made if isinstance(made, str) else made.text))
+    for file in () if isinstance(made, str) else made.files[1:]:
+        (folder / file.name).write_text(file.text)
     command = [
         "avr-g++",
         f"-mmcu={device(board_id)}",

@@ -22,6 +22,7 @@ from viva_tick.core.boards import boards
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.emit import sketch
+from viva_tick.core.emit.cpp import sketch_files
 from viva_tick.core.emit.names import TYPES
 from viva_tick.core.study import study
 from viva_tick.demo import ORDER, demo_bench
@@ -69,7 +70,7 @@ def features() -> list[tuple[str, dict[str, Any]]]:
 class ProgramsBuild(unittest.TestCase):
     def assert_builds(self, bench: Bench, folder: str) -> None:
         said = [(f.title, f.sentence) for f in study(bench, None).findings if f.severity == "must"]
-        build(sketch(bench, said), bench.board, Path(folder))
+        build(sketch_files(bench, said), bench.board, Path(folder))
 
     def test_every_feature_on_both_8_bit_boards(self) -> None:
         with tempfile.TemporaryDirectory() as folder:

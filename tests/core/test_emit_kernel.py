@@ -31,6 +31,7 @@ from viva_tick.core.boards import boards
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.emit import TARGETS
+from viva_tick.core.emit.cpp import in_one
 from viva_tick.core.emit.kernel import can_kernel
 from viva_tick.core.engine import SkippingEngine
 from viva_tick.core.pins import move_patch
@@ -56,7 +57,7 @@ def loop_reads(text: str) -> int:
 
 def written_under_a_kernel(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
     """Output changes by pin number, as the compiled tasks make them, each working as long as the bench counts on."""
-    text = TARGETS["kernel"].emit(bench, ()).text
+    text = in_one(TARGETS["kernel"].emit(bench, ()))
     work = re.compile(r"  // Your work goes here; the bench counts on (\d+) us")
     source, program, made = folder / "sketch.cpp", folder / "sketch", double()
     # A pass of the loop costs what the engine says; the double counts what is asked of the time and of the pins.
@@ -219,7 +220,7 @@ class TasksRunAsTheEngineDoes(unittest.TestCase):
                     self.assert_same(bench, bench.scenarios[0])
 
     def test_a_file_without_the_kernels_headers_says_what_is_missing(self) -> None:
-        text = '#include "board.h"\n' + TARGETS["kernel"].emit(gate(), ()).text
+        text = '#include "board.h"\n' + in_one(TARGETS["kernel"].emit(gate(), ()))
         command = ["g++", "-std=c++17", "-fsyntax-only", f"-I{double()}", "-x", "c++", "-"]
         done = subprocess.run(command, input=text, capture_output=True, text=True, check=False)
         self.assertNotEqual(done.returncode, 0)

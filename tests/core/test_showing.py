@@ -16,7 +16,7 @@ from tests.depth import DEPTH
 from tests.random_benches import shown_benches
 from viva_tick.core.document import Bench, Scenario
 from viva_tick.core.document.parts import Display
-from viva_tick.core.emit import sketch
+from viva_tick.core.emit.cpp import sketch_files
 from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
 from viva_tick.core.program import program_of
 from viva_tick.core.showing import changed_span, row_start, set_up_us, write_us
@@ -120,7 +120,7 @@ class Written(unittest.TestCase):
     @given(shown_benches())
     def test_it_builds_for_the_board(self, made: tuple[Bench, Scenario]) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            build(sketch(made[0]), "mid-8bit-5v", Path(folder))
+            build(sketch_files(made[0]), "mid-8bit-5v", Path(folder))
 
 
 if __name__ == "__main__":

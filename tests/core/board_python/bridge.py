@@ -72,7 +72,7 @@ class Runs:
 
 NAMES = {
     "ms": "millis", "us": "micros", "wait": "delay", "wait_us": "hold", "begin": "serial_begin", "clock": "bus_clock",
-    "available": "serial_available", "byte": "serial_read", "say": "serial_write", "reset": "restart",
+    "available": "serial_available", "byte": "serial_read", "say": "serial_write", "reset": "restart", "room": "serial_room",
 }  # fmt: skip
 
 
@@ -203,6 +203,8 @@ def main(folder: Path, library: Path) -> None:
         layer.counted = double.db_counter()  # the double's counter may begin anywhere
         if hasattr(layer, "sys"):
             layer.sys = types.SimpleNamespace(stdin=Line, stdout=types.SimpleNamespace(write=Line.write, flush=int))
+        if hasattr(layer, "serial"):  # a runtime does not say what room there is; the double's line does
+            layer.serial.room = lambda: runs("room")
         lock, unlock = layer.lock, layer.unlock
         layer.lock = lambda: (None if getattr(layer, "locked", 0) else runs("lock"), lock())
         layer.unlock = lambda: (unlock(), None if getattr(layer, "locked", 0) else runs("unlock"))

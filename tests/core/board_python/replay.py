@@ -65,6 +65,8 @@ def main():
     if hasattr(layer, "sys"):
         line = Bag({"read": lambda _: chr(run("byte")), "write": lambda text: run("say", ord(text))})
         layer.sys = Bag({"stdin": line, "stdout": line})
+    if hasattr(layer, "serial"):
+        layer.serial.room = lambda: run("room")
     lock, unlock = layer.lock, layer.unlock
     layer.lock = lambda: (None if layer.locked else run("lock"), lock())
     layer.unlock = lambda: (unlock(), None if layer.locked else run("unlock"))

@@ -381,7 +381,7 @@ def assembled(
         *texts.shows.headers,
     ]
     made = Layout(early=guard.early())
-    made.add(types=[_constants(bench, board), *guard.types(), *keeps.types()])
+    made.add(types=[_constants(bench, board), texts.times, *guard.types(), *keeps.types()])
     _add_inputs(made, program)
     outs, shows, turns = texts.outputs, texts.shows, texts.turns
     if bench.channels:

@@ -4,10 +4,16 @@ from __future__ import annotations
 
 from ..document import Bench
 from ..program import in_its_school
+from ..tree.cpp import CppWriter
+from ..tree.nodes import Declare, Function, Module, Part
 from .assembled import Assembled, assembled, in_one_loop, under_a_kernel
 from .files import Emitted, File
 from .kernel import ASKED, KernelTexts, can_kernel, why_none
+from .parted import FIRST, parted
 from .warnings import Warnings
+
+HELPERS = "helpers.h"
+SAME = "// What the program is made of: the same in every bench's."
 
 
 def can_sketch(bench: Bench) -> bool:
@@ -36,13 +42,46 @@ def kernel_files(bench: Bench, said: Warnings = ()) -> Emitted:
 
 
 def _written(made: Assembled, asked: str = "") -> Emitted:
-    head = "\n".join(f"// {line}".rstrip() for line in made.head) + "\n"
-    if made.headers:
-        head += "\n" + "".join(f"#include <{header}>\n" for header in made.headers)
-    made.layout.head = [head + asked]
-    return Emitted((File(".ino", made.layout.text()),), made.notes)
+    """Two files: what is this bench's own, and what it is made of."""
+    includes = "".join(f"#include <{header}>\n" for header in made.headers)
+    own, helpers = _texts(made)
+    head = "\n".join(f"// {line}".rstrip() for line in made.head)
+    files = [File(".ino", "\n".join(filter(None, (f"{head}\n", includes, asked, f'#include "{HELPERS}"\n', own))))]
+    guard = "HELPERS_H"
+    opened = f"{SAME}\n#ifndef {guard}\n#define {guard}\n"
+    files.append(File("", "\n".join(filter(None, (opened, includes, helpers, "#endif\n"))), HELPERS))
+    return Emitted(tuple(files), made.notes)
+
+
+def _texts(made: Assembled) -> tuple[str, str]:
+    """(own, helpers) as text."""
+    helpers, own = parted(made.layout)
+    writer = CppWriter(Module((*helpers.parts, *own.parts)))
+    fixed = [part for part in own.parts if not isinstance(part, Function) and not _varies(part)]
+    values = [part for part in own.parts if _varies(part)]
+    functions = [part for part in own.parts if isinstance(part, Function)]
+    prototypes = "\n".join(writer.prototypes(functions, FIRST))
+    rows = [writer.helpers(fixed), f"{prototypes}\n" if prototypes else "", writer.helpers(values)]
+    text = "\n".join(row.strip("\n") + "\n" for row in [*rows, writer.helpers(functions)] if row.strip())
+    early = "".join(made.layout.early)
+    before = "\n".join([early, *writer.prototypes(helpers.parts, ["stand_still"] if early else [])])
+    body = [part for part in helpers.parts if not isinstance(part, Function)]
+    said = [part for part in helpers.parts if isinstance(part, Function)]
+    helping = [f"{before.strip()}\n" if before.strip() else "", writer.helpers(body), writer.helpers(said)]
+    return text, "\n".join(row.strip("\n") + "\n" for row in helping if row.strip())
+
+
+def _varies(part: Part) -> bool:
+    """Whether it is a variable, which comes after what says how functions are called."""
+    return isinstance(part, Declare) and not part.type.fixed
 
 
 def sketch(bench: Bench, said: Warnings = ()) -> str:
-    """The sketch as text: see `sketch_files`."""
-    return sketch_files(bench, said).text
+    """The sketch as one text: see `sketch_files`."""
+    return in_one(sketch_files(bench, said))
+
+
+def in_one(made: Emitted) -> str:
+    """Both files as one."""
+    own, helpers = (file.text for file in made.files)
+    return own.replace(f'#include "{HELPERS}"\n', helpers, 1)

@@ -31,13 +31,15 @@ from ..document import (
     Variable,
 )
 from ..drives import Angle, Text
+from ..findings.machine_words import in_words
 from ..gestures import GESTURES
 from ..machines import RAISED, CompiledMachine, event_names
 from ..machines.compiled import NONE, TransitionRow, Wait
 from ..program import Program
+from ..units import ms
 from .drives import OutputTexts, repeats
 from .machine_names import chord_name, machine_names, variable_name
-from .names import comment, snake
+from .names import comment, fresh, snake, upper
 from .readers import place_of, reader_texts
 from .showing import ShowTexts
 from .tasks import is_due, why_wrong
@@ -63,6 +65,9 @@ class MachineTexts:
         self.feeds = False  # whether actions feed the watchdog
         self.signals: dict[str, str] = {}  # by what is signalled under a kernel, the statement
         self.variables = {one.id: one for one in bench.firmware.variables}
+        self._spent: set[str] = set()
+        self.spans: dict[tuple[str, int], str] = {}  # by (machine, transition), the name of its time
+        self.times = self.constants()
 
     def flag(self, machine: str, name: EventName) -> str:
         """The variable that says that something was raised and not taken yet."""
@@ -212,9 +217,23 @@ class MachineTexts:
         if transition.remembers:
             target = names.kept_in[machine.states[compiled.around[transition.target]].id]
         lines.append(f"{names.enter}({target}, now);")
-        if settles and any(compiled.always):
+        if settles and any(compiled.always[leaf] for leaf in self._landing(compiled, transition)):
             lines.append(f"{names.settle}(now);")
         return lines
+
+    @staticmethod
+    def _landing(compiled: CompiledMachine, transition: TransitionRow) -> list[int]:
+        """The leaves that a transition may end in."""
+        if not transition.remembers:
+            return [transition.target]
+        around = compiled.around[transition.target]
+        return [leaf for leaf, outer in enumerate(compiled.around) if outer == around]
+
+    def chains(self, machine: Machine) -> bool:
+        """Whether what waits for nothing may lead to more of that."""
+        compiled = self.compiled[machine.id]
+        rows = [transition for row in compiled.always for transition in row]
+        return any(compiled.always[leaf] for one in rows for leaf in self._landing(compiled, one))
 
     def _leaving(self, machine: Machine) -> dict[int, list[str]]:
         """By leaf, what leaving it does."""
@@ -297,7 +316,8 @@ class MachineTexts:
         """The first of the transitions that is open, in statements."""
         lines: list[str] = []
         for transition in transitions:
-            taken = [*self.take(machine, transition, settles), *([after] if after else [])]
+            taken = [self.said(machine, transition), *self.take(machine, transition, settles)]
+            taken += [after] if after else []
             asks = self.guards(transition)
             if lines:
                 lines[-1] += f" else if ({asks}) {{" if asks else " else {"
@@ -334,7 +354,24 @@ class MachineTexts:
         if wait.variable is not None:
             name = variable_name(wait.variable)
             return f"uint32_t({name} > 0 ? {name} : 0) * {wait.unit_ms}UL"
-        return waited(self.bench, wait.wait_ms)
+        return self.spans[machine.id, wait.transition.place]
+
+    def constants(self) -> str:
+        """The times that machines wait, by their names."""
+        lines = []
+        for machine in self.bench.firmware.machines:
+            for row in self.compiled[machine.id].waits:
+                for wait in row:
+                    at = (machine.id, wait.transition.place)
+                    if wait.draw != NONE or wait.variable is not None or at in self.spans:
+                        continue
+                    one = machine.transitions[wait.transition.place]
+                    self.spans[at] = fresh(f"{upper(machine.id)}_{upper(one.source)}_AFTER_MS", self._spent)
+                    ways = f"{machine.name}: {machine.state(one.source).name} → {machine.state(one.target).name}"
+                    span = waited(self.bench, wait.wait_ms)
+                    note = f"{comment(ways)} after {ms(wait.wait_ms * 1000)}"
+                    lines.append(f"const uint32_t {self.spans[at]} = {span};  // {note}\n")
+        return "".join(lines)
 
     def _wait_rows(self, machine: Machine, waits: Iterable[Wait]) -> list[str]:
         lines: list[str] = []
@@ -347,8 +384,15 @@ class MachineTexts:
                 lines[-1] += f" else {head}"
             else:
                 lines.append(head)
-            lines += [*(f"  {line}" for line in self.take(machine, wait.transition)), "}"]
+            taken = [self.said(machine, wait.transition), *self.take(machine, wait.transition)]
+            lines += [*(f"  {line}" for line in taken), "}"]
         return lines
+
+    def said(self, machine: Machine, transition: TransitionRow) -> str:
+        """A transition in the user's words."""
+        one = machine.transitions[transition.place]
+        ways = f"{machine.state(one.source).name} → {machine.state(one.target).name}"
+        return f"// {comment(ways)}: {comment(in_words(self.bench, one))}"
 
     def stands(self, machine: Machine) -> bool:
         """Whether, kept with delays, it has a state whose time is stood out."""
@@ -390,17 +434,26 @@ class MachineTexts:
         names, compiled = self.names[machine.id], self.compiled[machine.id]
         text = self._movers(machine)
         if any(compiled.always):
+            chains = self.chains(machine)
             rows = {
-                place: self._rows(machine, transitions, "return true;", settles=False)
+                place: self._rows(machine, transitions, "return true;" if chains else "", settles=False)
                 for place, transitions in enumerate(compiled.always)
                 if transitions
             }
+            if not chains:
+                once = [f"void {names.settle}(uint32_t now) {{", *self._switch(machine, rows, names.var)]
+                return text + "\n" + "\n".join([*once, "}", ""]) + self._stepping(machine)
             always = [f"bool {names.base}_always(uint32_t now) {{", *self._switch(machine, rows, names.var)]
             text += "\n" + "\n".join([*always, "  return false;", "}", ""])
             text += (
                 f"\nvoid {names.settle}(uint32_t now) {{  // eight in a row at most\n"
                 f"  for (uint8_t n = 0; n < 8 && {names.base}_always(now); ++n) {{\n  }}\n}}\n"
             )
+        return text + self._stepping(machine)
+
+    def _stepping(self, machine: Machine) -> str:
+        """The function of a step; empty for a machine that nothing moves."""
+        names, text = self.names[machine.id], ""
         body = self._step(machine)
         if not body:
             return text

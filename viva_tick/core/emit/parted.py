@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ..tree.nodes import Declare, Enum, Function, Module, Name, Part, Struct, Within, inside
+from ..tree.nodes import Declare, Enum, Function, Module, Name, Part, Raw, Struct, Within, inside
 from ..tree.reading import read
+from ..tree.simpler import simpler
 from .hardware import THINGS
 from .layout import Layout
 
@@ -18,7 +20,7 @@ def parted(layout: Layout) -> tuple[Module, Module]:
     helpers = read("\n".join([*layout.helpers, *layout.helping]), THINGS)
     types = {part.ident for part in helpers.parts if isinstance(part, Struct | Enum)}
     own = read("\n".join([*layout.types, "".join(layout.values), *layout.functions]), {*THINGS, *types})
-    helpers, own = pruned(helpers, own)
+    helpers, own = pruned(simpler(helpers), simpler(own))
     functions = [part for part in own.parts if isinstance(part, Function)]
     functions.sort(key=lambda one: FIRST.index(one.ident) if one.ident in FIRST else len(FIRST))
     return helpers, Module((*(part for part in own.parts if not isinstance(part, Function)), *functions))
@@ -28,10 +30,9 @@ def pruned(helpers: Module, own: Module) -> tuple[Module, Module]:
     """Both without the functions, and the variables, that nothing leads to from set-up and the loop."""
     parts = {name: part for module in (helpers, own) for part in module.parts for name in _names(part)}
     wanted: set[str] = set()
-    left = [
-        *FIRST,
-        *(name for name, part in parts.items() if isinstance(part, Function) and (part.macro or part.plain_c)),
-    ]
+    called = (name for name, part in parts.items() if isinstance(part, Function) and (part.macro or part.plain_c))
+    placed = (word for part in own.parts if isinstance(part, Raw) for word in re.findall(r"\w+", part.text))
+    left = [*FIRST, *called, *placed]
     while left:
         name = left.pop()
         if name in wanted or name not in parts:
@@ -44,6 +45,8 @@ def pruned(helpers: Module, own: Module) -> tuple[Module, Module]:
 
 
 def _names(part: Part) -> tuple[str, ...]:
+    if isinstance(part, Function) and part.macro:
+        return (f"{part.ident} {part.takes[0].type.name}",)
     if isinstance(part, Function | Struct | Enum):
         own = part.ident
         return (own, *(value for value, _ in part.values)) if isinstance(part, Enum) and not part.own else (own,)

@@ -9,7 +9,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
-from ..document import Bench
+from ..document import CAUSE_EVENTS, Bench
 from ..document.parts import Commands, Display
 from ..program import in_its_school
 from ..tree.nodes import Enum, Function, Member, Module, Name, Part, Struct, Within, inside
@@ -80,7 +80,23 @@ def python_files(bench: Bench, said: Warnings, layer: Layer) -> Emitted:
     whole = in_its_school(bench)
     found = assembled(whole, in_one_loop(whole), python_words(whole.the_board), said)
     files = _modules(found, layer)
-    return Emitted((*files, File("", _layer(bench, files, layer), "hardware.py")), found.notes)
+    notes = [*found.notes, *_left_out(whole)]
+    return Emitted((*files, File("", _layer(bench, files, layer), "hardware.py")), tuple(notes))
+
+
+def _left_out(bench: Bench) -> list[str]:
+    """What a runtime of Python has not, in sentences."""
+    found = []
+    if any(task.talks and not task.blocking for task in bench.firmware.tasks):
+        found.append("Whether the line has room the runtime does not say: what is printed may hold the pass.")
+    if bench.firmware.sleep is not None:
+        found.append("The bench sleeps; this program waits instead.")
+    if bench.firmware.guards and bench.firmware.watchdog.mode != "reset":
+        found.append("The runtime's watchdog only resets: for one that calls the program first, take the program in C.")
+    listened = {one.on.kind for machine in bench.firmware.machines for one in machine.transitions}
+    if listened & {CAUSE_EVENTS["dip"], CAUSE_EVENTS["software"]}:
+        found.append("A dip of the supply, and a restart by the program, are not told here from other causes.")
+    return found
 
 
 def _modules(found: Assembled, layer: Layer) -> tuple[File, ...]:
