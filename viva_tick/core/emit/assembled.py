@@ -7,14 +7,17 @@ wrap of the millisecond counter.
 
 from __future__ import annotations
 
+import json
 import textwrap
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import ClassVar
+from zlib import crc32
 
+from ... import __version__
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
-from ..document import BOARD_EVENTS, Bench, Claim, ContactLine, Gestures
+from ..document import BOARD_EVENTS, Bench, Claim, ContactLine, Gestures, bench_data
 from ..drives import DriveModel, Follow, FollowVariable, PickedPlace
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH
 from ..machines import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH
@@ -28,8 +31,9 @@ from .machine_names import chord_name, counts_wanted, looked_at, rolls, variable
 from .machines import MachineTexts
 from .names import comment, snake, upper
 from .readers import reader_texts
-from .tasks import task_loop, task_setup, task_text, task_values
+from .tasks import task_constant, task_loop, task_setup, task_text, task_values
 from .warnings import Warnings, chosen_mistakes, talks, warning_lines, without_serial
+from .wires import wires
 
 EDGE = piece(__file__, "edge")
 
@@ -61,12 +65,28 @@ def _notes(
 
 def _head(bench: Bench, said: Warnings, notes: tuple[str, ...]) -> list[str]:
     """What the program is, for which board; cautions, what must be fixed, the bench's own note, what it does not do."""
-    lines = [comment(bench.name), f"For: {bench.the_board.name}."]
+    lines = [
+        comment(bench.name),
+        f"For: {bench.the_board.name}.",
+        f"Made by Viva Tick {__version__} from the bench {mark_of(bench)}.",
+    ]
     for line in warning_lines(bench, said):
         lines += textwrap.wrap(comment(line), 84, subsequent_indent="  ") or [""]
     if bench.note:
         lines += [comment(line) for given in bench.note.splitlines() for line in textwrap.wrap(given, 84)]
-    return lines + [line for note in notes for line in ("", comment(note))]
+    lines += [line for note in notes for line in ("", comment(note))]
+    rows = [(wire.from_end, wire.to_end, ", ".join(filter(None, (wire.colour, wire.note)))) for wire in wires(bench)]
+    wide = [max((len(row[column]) for row in rows), default=0) for column in (0, 1)]
+    if rows:
+        lines += ["", "Wires:"]
+    for one, other, note in rows:
+        lines.append(comment(f"  {one:{wide[0]}}  {other:{wide[1]}}  {note}").rstrip())
+    return lines
+
+
+def mark_of(bench: Bench) -> str:
+    """Tells a bench from every other: the same bench makes the same program."""
+    return f"{crc32(json.dumps(bench_data(bench), sort_keys=True).encode()):08x}"
 
 
 def _constants(bench: Bench, board: Board) -> str:
@@ -90,6 +110,13 @@ def _constants(bench: Bench, board: Board) -> str:
         note = f"{comment(source.name)}: {method.title.lower()}"
         waits.append(f"const uint32_t {upper(source.id)}_WAIT_MS = {interval_ms}UL;  // {note}")
     return "\n".join([*lines, "", *waits, ""])
+
+
+def _times(bench: Bench, texts: MachineTexts, with_kernel: bool) -> list[str]:
+    """Thresholds and times by their names."""
+    tasks = () if with_kernel else bench.firmware.tasks
+    read = "".join(reader.constants for reader in reader_texts(bench).values())
+    return [read, texts.times + "".join(task_constant(bench, task) for task in tasks)]
 
 
 def _setup(
@@ -381,7 +408,8 @@ def assembled(
         *texts.shows.headers,
     ]
     made = Layout(early=guard.early())
-    made.add(types=[_constants(bench, board), texts.times, *guard.types(), *keeps.types()])
+    made.add(helpers=guard.types())
+    made.add(types=[_constants(bench, board), *_times(bench, texts, kernel is not None), *keeps.types()])
     _add_inputs(made, program)
     outs, shows, turns = texts.outputs, texts.shows, texts.turns
     if bench.channels:

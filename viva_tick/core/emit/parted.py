@@ -8,7 +8,7 @@ from dataclasses import replace
 
 from ..tree.nodes import Declare, Enum, Function, Module, Name, Part, Raw, Struct, Within, inside
 from ..tree.reading import read
-from ..tree.simpler import simpler
+from ..tree.simpler import simpler, with_voids, without_unread
 from .hardware import THINGS
 from .layout import Layout
 
@@ -21,6 +21,7 @@ def parted(layout: Layout) -> tuple[Module, Module]:
     types = {part.ident for part in helpers.parts if isinstance(part, Struct | Enum)}
     own = read("\n".join([*layout.types, "".join(layout.values), *layout.functions]), {*THINGS, *types})
     helpers, own = pruned(simpler(helpers), simpler(own))
+    own = with_voids(without_unread(own, helpers))
     functions = [part for part in own.parts if isinstance(part, Function)]
     functions.sort(key=lambda one: FIRST.index(one.ident) if one.ident in FIRST else len(FIRST))
     return helpers, Module((*(part for part in own.parts if not isinstance(part, Function)), *functions))

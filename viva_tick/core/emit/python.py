@@ -79,8 +79,10 @@ def python_files(bench: Bench, said: Warnings, layer: Layer) -> Emitted:
     """The program over a layer, whatever the board."""
     whole = in_its_school(bench)
     found = assembled(whole, in_one_loop(whole), python_words(whole.the_board), said)
+    more = _left_out(whole)
+    found.head += [line for note in more for line in ("", note)]
     files = _modules(found, layer)
-    notes = [*found.notes, *_left_out(whole)]
+    notes = [*found.notes, *more]
     return Emitted((*files, File("", _layer(bench, files, layer), "hardware.py")), tuple(notes))
 
 

@@ -10,6 +10,7 @@ from ..boards import Board
 from ..document import HEARD, Bench, Listen, Measure, Scan, Turns
 from ..document.parts import Analogue, Commands, Encoder, KeyMatrix, Sensed
 from ..electrics import threshold_counts
+from ..findings.thresholds import unit_of
 from ..machines import EventName
 from ..readers import (
     BAND_SKETCH,
@@ -22,6 +23,7 @@ from ..readers import (
     quadrature_sketch,
     smoother_sketch,
 )
+from ..units import short
 from .machine_names import variable_name
 from .names import comment, snake, upper
 
@@ -37,6 +39,7 @@ class ReaderText:
     loop: str
     when: Callable[[EventName], str]
     functions: str = ""
+    constants: str = ""
 
 
 def _mode(pull: str, board: Board) -> str:
@@ -108,12 +111,17 @@ def _measure(part: Analogue, reading: Measure, board: Board, heard: set[EventNam
     dwell_ms, sample_ms = reading.dwell_us // 1000, reading.sample_us // 1000
     variables = f"{smoother} {name}_smooth;\nuint32_t {name}_sampled = 0;\nuint16_t {name}_count = 0;\n"
     clears = steps = ""
+    constants = f"const uint32_t {const}_SAMPLE_MS = {sample_ms}UL;  // {comment(part.name)}: a sample so often\n"
     titles = {one.id: one.name for one in reading.marks}
     for of, (upper_count, lower_count, falling) in counts.items():
         crossing, sense = f"{name}_crossing{place_of(reading, of)}", "true" if falling else "false"
+        at, pair = f"{const}{place_of(reading, of)}", reading.pairs[of]
+        for word, count, value in (("ABOVE", upper_count, pair.above), ("BELOW", lower_count, pair.below)):
+            said = f"{short(value)} {unit_of(part, reading)}".strip()
+            constants += f"const int32_t {at}_{word}_AT = {count};  // {said}, in counts of the converter\n"
         level = f"{name}_level{place_of(reading, of)}"
         note = f"  // {comment(titles[of])}" if of else ""
-        variables += f"Threshold {level}({upper_count}, {lower_count}, {sense}, {dwell_ms}UL);{note}\n"
+        variables += f"Threshold {level}({at}_ABOVE_AT, {at}_BELOW_AT, {sense}, {dwell_ms}UL);{note}\n"
         variables += f"Crossing {crossing} = NO_CROSSING;\n"
         clears += f"  {crossing} = NO_CROSSING;\n"
         steps += f"    {crossing} = {level}.step(now, {name}_count);\n"
@@ -127,7 +135,7 @@ def _measure(part: Analogue, reading: Measure, board: Board, heard: set[EventNam
         stay = f"    {name}_stayed = {name}_band.step(now, {name}_count);\n"
     loop = (
         f"{clears}"
-        f"  if (uint32_t(now - {name}_sampled) >= {sample_ms}UL) {{\n    {name}_sampled = now;\n"
+        f"  if (uint32_t(now - {name}_sampled) >= {const}_SAMPLE_MS) {{\n    {name}_sampled = now;\n"
         f"    {name}_count = {name}_smooth.take(uint16_t(analogRead({const}_PIN)));\n"
         f"{steps}"
         f"{stay}  }}\n"
@@ -144,6 +152,7 @@ def _measure(part: Analogue, reading: Measure, board: Board, heard: set[EventNam
         (f"pinMode({const}_PIN, INPUT);", f"{name}_sampled = millis();"),
         f"  {name}_stayed = false;\n" + loop if stays else loop,
         when,
+        constants=constants,
     )
 
 
@@ -162,8 +171,8 @@ def _scan(part: KeyMatrix, reading: Scan, board: Board, heard: set[EventName]) -
     setup += [f"pinMode({const}_COLUMNS_{n}_PIN, {_mode(part.pull, board)});" for n in range(columns)]
     loop = (
         f"  {name}_keys.rest();\n"
-        f"  if (uint32_t(now - {name}_scanned) >= {reading.scan_us // 1000}UL) {{\n    {name}_scanned = now;\n"
-        f"    {name}_keys.scan(now, {reading.interval_us // 1000}UL);\n  }}\n"
+        f"  if (uint32_t(now - {name}_scanned) >= {const}_SCAN_MS) {{\n    {name}_scanned = now;\n"
+        f"    {name}_keys.scan(now, {const}_WAIT_MS);\n  }}\n"
     )
 
     types = [KEYS_SKETCH]
@@ -190,7 +199,12 @@ def _scan(part: KeyMatrix, reading: Scan, board: Board, heard: set[EventName]) -
         known = event[2] in part.names and event[2] not in reading.ignored
         return f"if ({name}_keys.pressed[{part.names.index(event[2])}])" if known else "if (false)"
 
-    return ReaderText(tuple(types), variables, (*setup, f"{name}_scanned = millis();"), loop, when)
+    constants = (
+        f"const uint32_t {const}_SCAN_MS = {reading.scan_us // 1000}UL;  // {comment(part.name)}: a scan so often\n"
+    )
+    constants += f"const uint32_t {const}_WAIT_MS = {reading.interval_us // 1000}UL;  // a key must stand so long\n"
+    setup.append(f"{name}_scanned = millis();")
+    return ReaderText(tuple(types), variables, tuple(setup), loop, when, constants=constants)
 
 
 def _listen(part: Commands, reading: Listen, lines: bool, baud: int, any_ends: bool) -> ReaderText:

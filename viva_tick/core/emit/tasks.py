@@ -53,6 +53,17 @@ def begins_later(bench: Bench, task: Task) -> bool:
     return bench.firmware.timekeeping.compares != "until" and (task.offset_us or 0) // 1000 > period_ms
 
 
+def period_name(task: Task) -> str:
+    """The name of a task's period."""
+    return f"{snake(task.id).upper()}_EVERY_MS"
+
+
+def task_constant(bench: Bench, task: Task) -> str:
+    """A task's period by its name."""
+    period = span(bench, task.period_us // 1000)
+    return f"const uint32_t {period_name(task)} = {period};  // {comment(task.name)}\n"
+
+
 def task_values(bench: Bench, task: Task) -> str:
     """The variables of a task."""
     name = snake(task.id)
@@ -93,14 +104,14 @@ def task_setup(bench: Bench, task: Task) -> str:
         return f"  {name}_last = now;"
     if begins_later(bench, task):
         return f"  {name}_last = now;\n  {name}_wait = {task.offset_us // 1000}UL;"
-    period = span(bench, task.period_us // 1000)
+    period = period_name(task)
     return f"  {name}_last = now + {task.offset_us // 1000}UL - {period};"
 
 
 def task_loop(bench: Bench, task: Task, feed: str) -> str:
     """Its place in the pass; `feed` are the statements that feed the watchdog in its jobs, if it is fed there."""
     name = snake(task.id)
-    period = span(bench, task.period_us // 1000)
+    period = period_name(task)
     count = slices(task)
     later = begins_later(bench, task)
     due = is_due(bench, f"{name}_last", f"{name}_wait" if later else period)

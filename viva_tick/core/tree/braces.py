@@ -194,6 +194,12 @@ class BracesWriter:
                 own = case.body[0]
                 self.line(f"{labels[-1]} {self._one_line(own)}", deep + 1, case.note or own.note)
                 continue
+            if len(case.body) == 2 and all(map(self._is_short, case.body)) and not case.note:
+                first, last = case.body
+                whole = f"{labels[-1]} {self._one_line(first)} {self._one_line(last)}"
+                if isinstance(last, Leave) and len(whole) <= 90 and not last.note:
+                    self.line(whole, deep + 1, first.note)
+                    continue
             self.line(labels[-1] + (" {" if holds else ""), deep + 1, case.note)
             self.body(case.body, deep + 2)
             if holds:

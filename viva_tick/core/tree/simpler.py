@@ -3,15 +3,97 @@ loop that goes round once."""
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import fields, is_dataclass, replace
 from typing import Any
 
-from .nodes import Binary, Case, Expression, If, Leave, Module, Statement, Switch
+from .nodes import (
+    Binary,
+    Case,
+    Cast,
+    Declare,
+    Do,
+    Expression,
+    Function,
+    If,
+    Leave,
+    Module,
+    Name,
+    Number,
+    Remark,
+    Set,
+    Statement,
+    Switch,
+    Type,
+    Within,
+    inside,
+)
 
 
 def simpler(module: Module) -> Module:
     """The same module, said with less."""
     return Module(tuple(_said(part) for part in module.parts))
+
+
+def without_unread(module: Module, others: Module) -> Module:
+    """The same module without the plain variables that are written and never read, there or in the others."""
+    read: Counter[str] = Counter()
+    for part in (*module.parts, *others.parts):
+        read.update(node.ident for node in inside(part) if isinstance(node, Name))
+    for part in module.parts:
+        read.subtract(done.target.ident for done in _put_aside(part))
+    plain = {
+        one.ident: one
+        for part in module.parts
+        if isinstance(part, Declare) and not part.type.volatile and not part.type.fixed
+        for one in part.names
+        if not one.sizes and one.given is None and not one.placed and isinstance(one.begins, Number | Name | Within)
+    }
+    gone = {ident for ident in plain if not read[ident]}
+    return (
+        Module(tuple(kept for part in module.parts if (kept := _without(part, gone)) is not None)) if gone else module
+    )
+
+
+def with_voids(module: Module) -> Module:
+    """The same module; what a function is given and does not use it says so, for compilers that ask."""
+    return Module(tuple(_voided(part) if isinstance(part, Function) else part for part in module.parts))
+
+
+def _voided(one: Function) -> Function:
+    used = {node.ident for statement in one.body for node in inside(statement) if isinstance(node, Name)}
+    unused = [taken.ident for taken in one.takes if taken.ident and taken.ident not in used]
+    said = tuple(Do(what=Cast(Type("void"), Name(ident), "c")) for ident in unused)
+    return replace(one, body=(*said, *one.body)) if said else one
+
+
+def _put_aside(node: Any) -> list[Any]:
+    """Every statement that gives a variable a value that costs nothing to work out."""
+    return [
+        one.what
+        for one in inside(node)
+        if isinstance(one, Do)
+        and isinstance(one.what, Set)
+        and one.what.sign == "="
+        and isinstance(one.what.target, Name)
+        and isinstance(one.what.value, Number | Name | Within)
+    ]
+
+
+def _without(node: Any, gone: set[str]) -> Any:
+    """A node without the variables, and without the statements that write them."""
+    if isinstance(node, Declare):
+        names = tuple(one for one in node.names if one.ident not in gone)
+        return replace(node, names=names) if names else None
+    if isinstance(node, Do) and any(done.target.ident in gone for done in _put_aside(node)):
+        return Remark(above=node.above, gap=node.gap) if node.above else None
+    changed = {}
+    for one in fields(node):
+        held = getattr(node, one.name)
+        if isinstance(held, tuple) and any(is_dataclass(part) for part in held):
+            found = (_without(part, gone) if is_dataclass(part) else part for part in held)
+            changed[one.name] = tuple(part for part in found if part is not None)
+    return replace(node, **changed) if changed else node
 
 
 def _said(node: Any) -> Any:
