@@ -18,7 +18,7 @@ from . import __version__
 from .core.debounce import METHODS
 from .core.document import Bench, DocumentError, Scenario, bench_from_text, bench_text
 from .core.edits import apply_patch
-from .core.emit import TARGETS, targets_of, why_not
+from .core.emit import TARGETS, kept, targets_of, why_not
 from .core.exploring import explore, produced_events
 from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
@@ -159,13 +159,20 @@ def sweep(file: Path, ident: str | None, presses: int, pass_us: int | None) -> N
     type=click.Path(file_okay=False, path_type=Path),
     help="A folder for all files; else the program is printed.",
 )
-def emit(file: Path, target: str | None, into: Path | None) -> None:
+@click.option(
+    "--keep", type=click.Path(exists=True, dir_okay=False, path_type=Path), help="An older file, whose own lines stay."
+)
+def emit(file: Path, target: str | None, into: Path | None, keep: Path | None) -> None:
     """Print the bench as code for the board, or write it into a folder."""
     bench = _read(file)
     chosen = TARGETS[target] if target else targets_of(bench)[0]
     if why := why_not(chosen, bench):
         raise click.ClickException(why)
     made = chosen.emit(bench, must_fix(to_be_fixed(bench)))
+    if keep is not None:
+        made, left = kept(made, keep.read_text(encoding="utf-8", errors="replace"))
+        for name in left:
+            click.echo(f"The place “{name}” is no longer there: its lines stand at the end of the program.", err=True)
     if into is None:
         click.echo(made.text, nl=False)
         if len(made.files) > 1:

@@ -13,7 +13,7 @@ from markupsafe import Markup
 from ..core.cautions import CAUTIONS, HAZARD_NAMES
 from ..core.debounce import METHODS
 from ..core.document import Bench, bench_data, bench_text
-from ..core.emit import TARGETS
+from ..core.emit import TARGETS, kept
 from ..core.engine import Kind, Trace
 from ..core.findings import Severity, must_fix
 from ..core.first_scenario import with_first
@@ -226,14 +226,17 @@ def readable(bench_id: int) -> Response:
 
 
 @pages.get("/benches/<int:bench_id>/<target>.code")
+@pages.post("/benches/<int:bench_id>/<target>.code")
 def code(bench_id: int, target: str) -> Response:
-    """The bench as code for the board."""
+    """The bench as code for the board; with an older program sent along, its own lines are kept."""
     if target not in TARGETS:
         abort(404)
     found = with_first(benches().head(bench_id).bench)
     if not TARGETS[target].can(found):
         abort(404)
     made = TARGETS[target].emit(found, must_fix(to_be_fixed(found)))
+    if (old := request.files.get("file")) is not None:
+        made, _ = kept(made, old.read().decode("utf-8", "replace"))
     if len(made.files) == 1:
         name = _file_name(found) + made.files[0].suffix
         return _download(made.text, name, "text/plain; charset=utf-8")

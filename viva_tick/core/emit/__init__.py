@@ -17,6 +17,7 @@ from .kernel import can_kernel, why_none
 from .python import can_computer, can_small, computer_files, small_files
 from .warnings import Warnings, warning_lines
 from .wires import Wire, wires
+from .yours import kept
 
 
 @dataclass(frozen=True)
@@ -77,6 +78,7 @@ __all__ = [
     "Target",
     "Warnings",
     "Wire",
+    "kept",
     "sketch",
     "targets_of",
     "warning_lines",

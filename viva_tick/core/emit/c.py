@@ -14,6 +14,7 @@ from .files import Emitted, File
 from .hardware import C_CALLS, C_METHODS, CLASSES, GIVEN, c_words
 from .parted import FIRST, parted
 from .warnings import Warnings
+from .yours import TOP, place
 
 LAYERS = Path(__file__).parent / "layers"
 
@@ -39,8 +40,9 @@ def _written(found: Assembled) -> tuple[File, ...]:
     first = (*FIRST, *(["stand_still"] if waits else []))
     feeds = waits or "stand_still" in helpers.functions
     early = "".join(line if waits else f"static inline {line}" for line in layout.early) if feeds else ""
+    top = "\n".join([*place(TOP), ""])
     head = "\n".join(f"// {line}".rstrip() for line in found.head)
-    text = f'{head}\n#include "hardware.h"\n#include "helpers.h"\n\n{writer.program(own.parts, first)}'
+    text = f'{head}\n#include "hardware.h"\n#include "helpers.h"\n{top}\n{writer.program(own.parts, first)}'
     helping = writer.helpers(helpers.parts)
     guard = "// What the program is made of: the same in every bench's.\n#ifndef HELPERS_H\n#define HELPERS_H\n"
     return (

@@ -11,6 +11,7 @@ from .files import Emitted, File
 from .kernel import ASKED, KernelTexts, can_kernel, why_none
 from .parted import FIRST, parted
 from .warnings import Warnings
+from .yours import TOP, place
 
 HELPERS = "helpers.h"
 SAME = "// What the program is made of: the same in every bench's."
@@ -45,8 +46,9 @@ def _written(made: Assembled, asked: str = "") -> Emitted:
     """Two files: what is this bench's own, and what it is made of."""
     includes = "".join(f"#include <{header}>\n" for header in made.headers)
     own, helpers = _texts(made)
+    top = "\n".join([*place(TOP), ""])
     head = "\n".join(f"// {line}".rstrip() for line in made.head)
-    files = [File(".ino", "\n".join(filter(None, (f"{head}\n", includes, asked, f'#include "{HELPERS}"\n', own))))]
+    files = [File(".ino", "\n".join(filter(None, (f"{head}\n", includes, asked, f'#include "{HELPERS}"\n{top}', own))))]
     guard = "HELPERS_H"
     opened = f"{SAME}\n#ifndef {guard}\n#define {guard}\n"
     files.append(File("", "\n".join(filter(None, (opened, includes, helpers, "#endif\n"))), HELPERS))

@@ -25,6 +25,7 @@ from ..document.kernel import (
     may_wait,
 )
 from .names import comment, snake
+from .yours import place as own_place
 
 OVER = """\
 // One into a queue that is full: the oldest gives way.
@@ -78,6 +79,11 @@ def can_kernel(bench: Bench) -> bool:
 
 def _ticks(us: int | None) -> str:
     return "portMAX_DELAY" if us is None else f"pdMS_TO_TICKS({us // 1000})"
+
+
+def work_text(name: str, note: str) -> str:
+    """The function in which somebody's own work goes."""
+    return "\n".join([f"void {name}() {{", *own_place(name, [note], "  "), "}", ""])
 
 
 class KernelTexts:
@@ -177,8 +183,8 @@ class KernelTexts:
             if isinstance(step, Work):
                 names[place] = f"{name}_work_{place + 1}"
                 on = f", on {comment(step.uses)}" if step.uses else ""
-                note = f"  // Your work goes here; the bench counts on {step.us} us at most{on}.\n"
-                functions.append(f"void {names[place]}() {{\n{note}}}\n")
+                note = f"  // Your work goes here; the bench counts on {step.us} us at most{on}."
+                functions.append(work_text(names[place], note))
         return functions, names
 
     def _row(self, steps: Steps, names: dict[int, str], body: Body | None, called: bool = False) -> list[str]:
@@ -224,7 +230,7 @@ class KernelTexts:
         if task.run_us - held_us:
             works.append((f"{name}_work", task.run_us - held_us, [], []))
         functions = [
-            f"void {what}() {{\n  // Your work goes here; the bench counts on {us} us at most.\n}}\n"
+            work_text(what, f"  // Your work goes here; the bench counts on {us} us at most.")
             for what, us, _, _ in works
         ]
         rows = [row for what, _, before, after in works for row in (*before, f"{what}();", *after)]

@@ -20,6 +20,7 @@ from .files import Emitted, File
 from .hardware import CLASSES, CONSTANTS, GIVEN, PYTHON_CALLS, PYTHON_METHODS, python_words
 from .parted import parted
 from .warnings import Warnings
+from .yours import TOP, place
 
 LAYERS = Path(__file__).parent / "layers"
 GUARDS = ("watchdog_on", "watchdog_feed", "cause", "restart", "each_ms")
@@ -110,7 +111,8 @@ def _modules(found: Assembled, layer: Layer) -> tuple[File, ...]:
         names, text = used(parts), writer.text(parts).rstrip()
         calls = [*more, *(PYTHON_CALLS.get(name, name) for name in names if _of_layer(name))]
         rows = [_taken("hardware", calls, text), _taken("helpers", [name for name in names if name in given])]
-        return "\n".join([note, *filter(None, rows), "", text, ""])
+        own = [line.replace("//", "#", 1) for line in place(TOP)] if given else []
+        return "\n".join([note, *filter(None, rows), *own, "", text, ""])
 
     head = "\n".join(f"# {line}".rstrip() for line in found.head)
     text = module(head, own.parts, ["wait_us"] if layer.rest else [], declared(helpers.parts))

@@ -11,6 +11,7 @@ from ..showing import CLEAR_MS, COMMANDS, HALVES, POWER_ON_MS, WIDTH_MS, row_sta
 from ..texts import Place, pieces, plain
 from .machine_names import machine_names, variable_name
 from .names import comment, snake
+from .yours import place
 
 
 def quoted(text: str) -> str:
@@ -181,6 +182,7 @@ class ShowTexts:
         body += f"\n  if (!writes) return;\n  begin_text({line.columns});\n"
         if builds:
             body += f"  switch ({name}_text) {{\n{''.join(builds)}    default: break;\n  }}\n"
+        body += "".join(f"{row}\n" for row in place(f"text-{line.id}", (), "  "))
         if isinstance(line.part, Display):
             body += f"  {name}_line.write();\n"
         else:

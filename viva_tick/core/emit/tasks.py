@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..clock import as_kept
 from ..document import Bench, Task
 from .names import comment, snake
+from .yours import place
 
 KINDS = {
     "compute": "works something out",
@@ -84,10 +85,11 @@ def task_text(task: Task) -> str:
     work = f"  // Your work goes here; the bench counts on {task.run_us} us at most."
     if count > 1:
         work = f"  // Your work goes here, {count} slices of at most {task.slice_us} us; `left` counts down to 1."
-    body = [work] if count > 1 or not task.talks or task.run_us else []
+    mine = [work] if count > 1 or not task.talks or task.run_us else []
+    body = place(task.id, mine, "  ")
     if task.talks and task.blocking:
         body += [
-            f"  // Your {task.characters} characters; where the buffer is full this waits.",
+            f"  // {task.characters} characters; where the buffer is full this waits.",
             f"  for (uint16_t n = 0; n < {task.characters}; ++n) Serial.write('.');",
         ]
     takes = "uint16_t left" if count > 1 else ""
