@@ -15,10 +15,12 @@ from typing import Any
 import click
 
 from . import __version__
+from .core.bundle import bundled
 from .core.debounce import METHODS
 from .core.document import Bench, DocumentError, Scenario, bench_from_text, bench_text
 from .core.edits import apply_patch
 from .core.emit import TARGETS, kept, targets_of, why_not
+from .core.emit.files import slug
 from .core.exploring import explore, produced_events
 from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
@@ -180,9 +182,10 @@ def emit(file: Path, target: str | None, into: Path | None, keep: Path | None) -
             click.echo(f"It needs {others} beside it: name a folder with --into.", err=True)
     else:
         into.mkdir(parents=True, exist_ok=True)
-        for part in made.files:
-            (into / (part.name or f"{file.stem}{part.suffix}")).write_text(part.text, encoding="utf-8")
-            click.echo(into / (part.name or f"{file.stem}{part.suffix}"), err=True)
+        for part in bundled(made, bench).files:
+            name = part.name or f"{slug(bench.name)}{part.suffix}"
+            (into / name).write_text(part.text, encoding="utf-8")
+            click.echo(into / name, err=True)
     for note in made.notes:
         click.echo(note, err=True)
 

@@ -7,6 +7,7 @@ import json
 import sqlite3
 import tempfile
 import unittest
+import zipfile
 from pathlib import Path
 
 from click.testing import CliRunner
@@ -14,7 +15,7 @@ from click.testing import CliRunner
 from tests.app.client import AppCase
 from viva_tick.cli import main
 from viva_tick.core.document import bench_from_text
-from viva_tick.core.emit import sketch
+from viva_tick.core.emit import TARGETS
 from viva_tick.core.findings import must_fix
 from viva_tick.core.study import to_be_fixed
 from viva_tick.demo import ORDER, demo_bench, demo_text
@@ -55,7 +56,16 @@ class Pages(AppCase):
         self.post("/benches/7/copy")
         self.assertEqual(self.head(8)["document"]["name"], "Print timer, copy")
         timer = demo_bench("print-timer")
-        self.assertEqual(self.client.get("/benches/1/program.code").text, sketch(timer, must_fix(to_be_fixed(timer))))
+        made = TARGETS["cpp"].emit(timer, must_fix(to_be_fixed(timer)))
+        with zipfile.ZipFile(io.BytesIO(self.client.get("/benches/1/cpp.code").data)) as whole:
+            self.assertEqual(whole.read("print-timer/print-timer.ino").decode(), made.text)
+            self.assertEqual(bench_from_text(whole.read("print-timer/bench.json").decode()), timer)
+            self.assertIn("1. Ground.", whole.read("print-timer/wiring.txt").decode())
+        old = made.text.replace("here: top\n", "here: top\nint mine;\n", 1)
+        kept = self.post("/benches/1/cpp.code", data={"file": (io.BytesIO(old.encode()), "old.ino")})
+        with zipfile.ZipFile(io.BytesIO(kept.data)) as whole:
+            self.assertEqual(whole.read("print-timer/print-timer.ino").decode(), old)
+        self.assertEqual(self.client.get("/benches/1/micropython.code").status_code, 404)
         self.assertTrue(self.client.get("/benches/1/run.vcd?scenario=One print").text.startswith("$comment"))
         self.assertTrue(self.client.get("/benches/1/run.csv").text.startswith("time_us,kind,of,value"))
 

@@ -243,9 +243,24 @@ class CommandLine(unittest.TestCase):
         self.assertEqual(json.loads(output)["answers"]["tallies"]["foot-pedal"]["counted"], 3)
 
     def test_emit(self) -> None:
-        code, output, _ = self.call("emit", "FILE", "--target", "program")
+        for arguments, said in (
+            ((), "void loop() {"), (("--target", "cpp"), "void loop() {"), (("--target", "c"), "void loop(void) {"),
+        ):  # fmt: skip
+            code, output, _ = self.call("emit", "FILE", *arguments)
+            self.assertEqual(code, 0)
+            self.assertIn(said, output)
+        code, output, _ = self.call("emit", "FILE", "--target", "micropython")
+        self.assertEqual(code, 1)
+        self.assertIn("no small runtime of Python is made for its board", output)
+        code, _, written = self.call("emit", "FILE", "--target", "c", "--into", "DIR")
         self.assertEqual(code, 0)
-        self.assertIn("void loop() {", output)
+        names = "print-timer.c helpers.h hardware.h layer.c Makefile CMakeLists.txt wiring.txt"
+        self.assertEqual({*written}, {*names.split()})
+        with tempfile.TemporaryDirectory() as folder:  # one's own lines stay
+            old = Path(folder) / "old.c"
+            old.write_text(written["print-timer.c"].replace("here: top\n", "here: top\nint mine;\n", 1))
+            _, output, _ = self.call("emit", "FILE", "--target", "c", "--keep", str(old))
+            self.assertIn("here: top\nint mine;\n", output)
 
     def test_refusals_are_sentences(self) -> None:
         for arguments, text, code, said in (

@@ -10,10 +10,12 @@ from typing import Any
 from flask import Blueprint, Response, abort, current_app, redirect, render_template, request, url_for
 from markupsafe import Markup
 
+from ..core.bundle import bundled
 from ..core.cautions import CAUTIONS, HAZARD_NAMES
 from ..core.debounce import METHODS
 from ..core.document import Bench, bench_data, bench_text
 from ..core.emit import TARGETS, kept
+from ..core.emit.files import slug
 from ..core.engine import Kind, Trace
 from ..core.findings import Severity, must_fix
 from ..core.first_scenario import with_first
@@ -207,16 +209,11 @@ def _download(text: str | bytes, name: str, kind: str) -> Response:
     return answer
 
 
-def _file_name(bench: Bench) -> str:
-    kept = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in bench.name.lower())
-    return "-".join(word for word in kept.split("-") if word) or "bench"
-
-
 @pages.get("/benches/<int:bench_id>/export.json")
 def export(bench_id: int) -> Response:
     """The bench as a file."""
     found = benches().head(bench_id).bench
-    return _download(bench_text(found), f"{_file_name(found)}.json", "application/json")
+    return _download(bench_text(found), f"{slug(found.name)}.json", "application/json")
 
 
 @pages.get("/benches/<int:bench_id>/readable.txt")
@@ -237,10 +234,7 @@ def code(bench_id: int, target: str) -> Response:
     made = TARGETS[target].emit(found, must_fix(to_be_fixed(found)))
     if (old := request.files.get("file")) is not None:
         made, _ = kept(made, old.read().decode("utf-8", "replace"))
-    if len(made.files) == 1:
-        name = _file_name(found) + made.files[0].suffix
-        return _download(made.text, name, "text/plain; charset=utf-8")
-    return _download(made.zipped(_file_name(found)), f"{_file_name(found)}.zip", "application/zip")
+    return _download(bundled(made, found).zipped(slug(found.name)), f"{slug(found.name)}.zip", "application/zip")
 
 
 @pages.get("/benches/<int:bench_id>/machines/<machine_id>.<any(scxml, dot):kind>")
@@ -272,4 +266,4 @@ def run_file(bench_id: int, kind: str) -> Response:
     if done.run is None:
         abort(404)
     text = write_vcd(bench, done.run.trace) if kind == "vcd" else write_trace(done.run.trace)
-    return _download(text, f"{_file_name(bench)}.{kind}", "text/csv" if kind == "csv" else "text/plain")
+    return _download(text, f"{slug(bench.name)}.{kind}", "text/csv" if kind == "csv" else "text/plain")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from functools import cached_property
 from typing import Annotated, Literal, cast
 
-from pydantic import Field
+from pydantic import Field, StringConstraints
 
 from ..boards import Board, Costs, boards
 from ..drives import Drive
@@ -67,6 +67,17 @@ class WireColours(Doc):
     )
 
 
+Place = Annotated[str, StringConstraints(min_length=1, max_length=240)]
+
+
+class Built(Doc):
+    """How far the real bench has come: wires that are laid, by their ends, and what a meter showed, by what was
+    measured (Ω, V or mA)."""
+
+    wired: Annotated[dict[Place, bool], Field(max_length=400)] = Field(default_factory=dict)
+    measured: Annotated[dict[Place, float], Field(max_length=400)] = Field(default_factory=dict)
+
+
 class Bench(Doc):
     """One design: a board, its parts, its firmware, its scenarios.
 
@@ -88,6 +99,7 @@ class Bench(Doc):
     taps: dict[Ref, TapTiming] = Field(default_factory=dict)
     cell: Cell | None = None
     power: Power = Power()
+    built: Built = Built()
 
     @cached_property
     def bare_text(self) -> str:
@@ -103,7 +115,7 @@ class Bench(Doc):
     def run_text(self) -> str:
         """What runs depend on, as text: all but its scenarios and its note."""
         captures = json.dumps([one.bare for one in self.captures])
-        return self.model_dump_json(exclude={"scenarios", "note", "captures"}) + captures
+        return self.model_dump_json(exclude={"scenarios", "note", "captures", "built"}) + captures
 
     @property
     def parts(self) -> tuple[Part, ...]:

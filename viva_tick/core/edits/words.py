@@ -12,6 +12,7 @@ from typing import Any
 from ..debounce import METHODS
 from ..document import Bench, Machine, bench_data
 from ..units import amps, ms, ohms, short, volts
+from ..wiring.meter import first_power_on
 from . import pace_words as pace
 
 Phrase = Callable[[Bench, Bench, re.Match[str], dict[str, Any]], str]
@@ -282,6 +283,30 @@ def _times_of(known: dict[str, str]) -> Phrase:
     return phrase
 
 
+def _plain(step: str) -> str:
+    return step.replace("~1", "/").replace("~0", "~")
+
+
+def _wired(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    key = _plain(found[1])
+    return f"{'wired' if after.built.wired.get(key) else 'not wired'}: {key.replace(' > ', ' to ')}"
+
+
+def _measured(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    """What a meter showed, and whether that is right."""
+    key = _plain(found[1])
+    for _, _, rows in first_power_on(after):
+        for one in rows:
+            if one.id != key:
+                continue
+            value = after.built.measured.get(key)
+            if value is None:
+                return f"no longer measured: {one.do}, {one.between}"
+            wrong = one.judged(value)
+            return f"measured {one.do}, {one.between}: {short(value)} {one.unit}, {wrong or 'right'}"
+    return "what a meter showed"
+
+
 PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/name", _name),
     (r"/board", _board),
@@ -319,6 +344,8 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     ),
     (r"/firmware/sleep.*", pace.sleep_words),
     (r"/cell.*", pace.cell_words),
+    (r"/built/wired/(.+)", _wired),
+    (r"/built/measured/(.+)", _measured),
     (r"/scenarios/(\d+)/(.+)", _scenario),
     (r"/scenarios(?:/.*)?", _listed("scenario", lambda bench: bench.scenarios)),
 )

@@ -5,17 +5,19 @@ from __future__ import annotations
 
 from pathlib import Path
 
+from ..boards import Board
 from ..document import Bench
 from ..program import in_its_school
 from ..tree.c import CWriter
 from ..tree.nodes import Module
 from .assembled import Assembled, assembled, in_one_loop
-from .files import Emitted, File
+from .files import Emitted, File, slug
 from .hardware import C_CALLS, C_METHODS, CLASSES, GIVEN, c_words
 from .parted import FIRST, parted
 from .warnings import Warnings
 from .yours import TOP, place
 
+PIN_NAMES = "enum { A0 = 14, A1, A2, A3, A4, A5, A6, A7 };"
 LAYERS = Path(__file__).parent / "layers"
 
 
@@ -28,7 +30,42 @@ def c_files(bench: Bench, said: Warnings = ()) -> Emitted:
     """The program, its helpers, the header and the layer."""
     whole = in_its_school(bench)
     found = assembled(whole, in_one_loop(whole), c_words(whole.the_board), said)
-    return Emitted((*_written(found), File("", (LAYERS / "hardware.h").read_text(), "hardware.h")), found.notes)
+    own = LAYERS / f"{whole.board}.c"
+    notes = list(found.notes)
+    if not own.exists():
+        notes.append("The layer between program and board is an empty one: fill its functions in for your board.")
+    layer = (own if own.exists() else LAYERS / "empty.c").read_text()
+    header = (LAYERS / "hardware.h").read_text().replace(PIN_NAMES, _pin_names(whole.the_board), 1)
+    files = (*_written(found), File("", header, "hardware.h"), File("", layer, "layer.c"))
+    return Emitted((*files, *projects(whole)), tuple(notes))
+
+
+def _pin_names(board: Board) -> str:
+    """Names for the pins that a board calls by letters, A0 and the like: A from 14 on, as it has fewer others."""
+    rows = [pin.code for pin in board.pins if not pin.code.isdigit()]
+    names = [f"{code} = {(14 if code.startswith('A') else 0) + int(code[1:])}" for code in rows if code[1:].isdigit()]
+    return f"enum {{ {', '.join(names)} }};" if names else ""
+
+
+def projects(bench: Bench) -> tuple[File, ...]:
+    """Files for the common build tools: which part it is, and which compiler, is said as they are called."""
+    name = slug(bench.name)
+    make = (
+        f"# make CC=your-compiler PART=-mmcu=your-part: what your compiler is told of the part on the board.\n"
+        f"CC ?= cc\nPART ?=\nCLOCK ?= {bench.the_board.clock_hz}UL\n"
+        f"CFLAGS ?= -std=c11 -Os -Wall -Wextra\n\n"
+        f"{name}.elf: {name}.c layer.c helpers.h hardware.h\n"
+        f"\t$(CC) $(PART) -DF_CPU=$(CLOCK) $(CFLAGS) {name}.c layer.c -o $@\n"
+    )
+    cmake = (
+        f"cmake_minimum_required(VERSION 3.16)\nproject({name} C)\nset(CMAKE_C_STANDARD 11)\n"
+        f'set(PART "" CACHE STRING "What your compiler is told of your part, as -mmcu=your-part")\n'
+        f"add_executable({name} {name}.c layer.c)\n"
+        f"target_compile_options({name} PRIVATE ${{PART}} -Os -Wall -Wextra)\n"
+        f"target_link_options({name} PRIVATE ${{PART}})\n"
+        f"target_compile_definitions({name} PRIVATE F_CPU={bench.the_board.clock_hz}UL)\n"
+    )
+    return File("", make, "Makefile"), File("", cmake, "CMakeLists.txt")
 
 
 def _written(found: Assembled) -> tuple[File, ...]:

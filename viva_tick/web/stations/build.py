@@ -6,18 +6,53 @@ from functools import partial
 from typing import Any, get_args
 
 from ...core.cautions import cautions
-from ...core.document import Bench
+from ...core.document import Bench, pointer
 from ...core.document.parts.base import WireColour
-from ...core.emit import TARGETS, targets_of, why_none, wires
+from ...core.emit import TARGETS, Emitted, Wire, targets_of, why_none, wires
 from ...core.findings import must_fix
 from ...core.study import to_be_fixed
+from ...core.wiring import colours_of, first_power_on, key_of, shopping, steps
+from ..patches import Patch, add, take_out
 from ..studies import run_of
 from .base import Station, StationRequest
 
+ASIDES = ("wiring", "power")
+
+
+def _laid(bench: Bench, wire: Wire) -> tuple[bool, Patch]:
+    """Whether a wire is laid, and what says the opposite."""
+    key = key_of(wire)
+    path, done = pointer("built", "wired", key), bool(bench.built.wired.get(key))
+    return done, take_out(path) if done else add(path, True)
+
+
+def _wiring(bench: Bench) -> dict[str, Any]:
+    """The wires step by step, and what is to be bought."""
+    rows = []
+    for step in steps(bench):
+        wires_of = [(wire, colours_of(wire), *_laid(bench, wire)) for wire in step.wires]
+        rows.append((step, wires_of, all(done for _, _, done, _ in wires_of)))
+    return {"wiring_steps": rows, "next_step": next((n for n, row in enumerate(rows) if not row[2]), len(rows)),
+            "to_buy": shopping(bench)}  # fmt: skip
+
+
+def _power(bench: Bench) -> dict[str, Any]:
+    """What to measure, what was, and what it means."""
+    measured = bench.built.measured
+    parts = []
+    for ident, title, readings in first_power_on(bench):
+        rows = []
+        for one in readings:
+            value = measured.get(one.id)
+            wrong = "" if value is None else one.judged(value)
+            rows.append((one, value, pointer("built", "measured", one.id), wrong))
+        parts.append((ident, title, rows))
+    return {"power_parts": parts, "measured_count": len(measured)}
+
 
 def _items(bench: Bench) -> list[str]:
-    """The program that does what the strip shows comes first."""
-    return [target.id for target in targets_of(bench)]
+    """The program that does what the strip shows comes first; then the wires, and the meter."""
+    return [*(target.id for target in targets_of(bench)), *ASIDES]
 
 
 def _scheme(bench: Bench) -> list[tuple[str, str, str]]:
@@ -41,11 +76,14 @@ def _pin_map(bench: Bench) -> list[tuple[str, str]]:
 
 def _context(asked: StationRequest) -> dict[str, Any]:
     items = targets_of(asked.bench)
-    target = TARGETS[asked.picked or items[0].id]
+    aside = asked.picked if asked.picked in ASIDES else ""
+    target = items[0] if aside else TARGETS[asked.picked or items[0].id]
     kernel = asked.bench.firmware.school == "kernel"
     faults = to_be_fixed(asked.bench, asked.study, partial(run_of, asked.bench))
-    made = target.emit(asked.bench, must_fix(faults))
+    made = Emitted(()) if aside else target.emit(asked.bench, must_fix(faults))
     return {
+        "aside": aside,
+        **(_wiring(asked.bench) if aside == "wiring" else _power(asked.bench) if aside == "power" else {}),
         "target": target,
         "targets": items,
         "by_loop": kernel and target.id != "kernel",
@@ -53,7 +91,7 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         "board": asked.bench.the_board,
         "files": made.files,
         "notes": made.notes,
-        "wires": wires(asked.bench),
+        "wires": [(wire, *_laid(asked.bench, wire)) for wire in wires(asked.bench)],
         "cautions": cautions(asked.bench),
         "faults": faults,
         "colours": [colour for colour in get_args(WireColour) if colour],

@@ -9,7 +9,7 @@
 enum { LOW = 0, HIGH = 1 };
 enum { INPUT, OUTPUT, INPUT_PULLUP, INPUT_PULLDOWN };
 enum { FALLING, RISING, CHANGE };
-// Analogue inputs, where a board counts them apart from its pins.
+// Pins that have letters: these stand for the numbers that the functions take.
 enum { A0 = 14, A1, A2, A3, A4, A5, A6, A7 };
 
 // Time since power-on; both counters go round. While it waits nothing else runs but handlers.
@@ -55,7 +55,11 @@ void hw_servo_turn(hw_servo *servo, uint8_t degrees);
 
 // Memory that start-up leaves as it is.
 #ifndef HW_KEPT
+#ifdef __AVR__
+#define HW_KEPT __attribute__((section(".noinit")))
+#else
 #define HW_KEPT
+#endif
 #endif
 
 // Why the board started (bits: 1 power, 2 reset pin, 4 a dip of the supply, 8 watchdog), and starting it anew. A layer

@@ -64,7 +64,6 @@ function changed(event) {
 
 // What a control says becomes an edit.
 function save(control) {
-  if (control.dataset.tick !== undefined) return tick(control);
   if (control.id === "capture-file") return sendCapture(control);
   if (control.id === "machine-file") return sendMachine(control);
   if (control.dataset.board !== undefined) return post("pins", { board: control.value }, control);
@@ -88,7 +87,10 @@ function save(control) {
   }
   if (control.dataset.path) {
     const then = control.dataset.thenScenario !== undefined ? { scenario: control.value.trim() } : {};
-    edit([{ op: "replace", path: control.dataset.path, value: read(control, control.value) }], control, then);
+    // Of a table a row is made as it is first typed, and goes as it is emptied.
+    const { path, row } = control.dataset;
+    if (row === "there" && !control.value.trim()) return edit([{ op: "remove", path }], control, then);
+    edit([{ op: row === undefined ? "replace" : "add", path, value: read(control, control.value) }], control, then);
   }
 }
 
@@ -99,14 +101,6 @@ function setAll(control) {
   const alone = control.dataset.alone !== undefined;
   const kept = control.checked ? boxes.filter((box) => (box.dataset.alone !== undefined) === alone) : boxes;
   edit([{ op: "replace", path: control.dataset.sets, value: kept.filter((box) => box.checked).map((box) => box.value) }], control);
-}
-
-function tick(box) {
-  try {
-    localStorage.setItem(`tick:${box.dataset.tick}`, box.checked ? "1" : "0");
-  } catch {
-    toast("The browser keeps no ticks for this page.");
-  }
 }
 
 function sendCapture(control) {

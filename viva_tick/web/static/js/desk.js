@@ -34,16 +34,6 @@ function localTimes() {
   for (const one of document.querySelectorAll("time[data-local]")) one.textContent = iso(new Date(one.dateTime));
 }
 
-function restoreTicks() {
-  for (const box of document.querySelectorAll("[data-tick]")) {
-    try {
-      box.checked = localStorage.getItem(`tick:${box.dataset.tick}`) === "1";
-    } catch {
-      return;
-    }
-  }
-}
-
 export function toast(text) {
   const box = document.getElementById("toast");
   box.textContent = text;
@@ -141,14 +131,12 @@ export function desk() {
       session.save = { state: "saved", at: new Date(at), sentence: "" };
       this.save = session.save;
       history.replaceState(session.place, "");
-      restoreTicks();
       localTimes();
       document.addEventListener("vt:save", () => (this.save = session.save));
       document.addEventListener("vt:view", ({ detail }) => {
         document.title = document.title.replace(/^.*?( · )/, `${this.$root.querySelector("#bench-name").value}$1`);
         swap(detail.fragments);
         this.save = { ...session.save }; // what was drawn anew says it again
-        restoreTicks();
         localTimes();
       });
       document.addEventListener("vt:preview", ({ detail }) => {

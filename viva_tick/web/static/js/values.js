@@ -49,6 +49,7 @@ export const READ = {
   float: (text) => plain(text).number,
   ohm: (text) => Math.round(ohm(text)),
   ohms: ohm,
+  meter: (text) => (/^\s*(ol|open|inf|∞)/i.test(text) ? 1e9 : ohm(text)), // what it shows where nothing is joined
   "ohms-at": (text) => table(text, "ohm", ohm),
   "volts-at": (text) => table(text, "mv", (said) => scaled(said, 1000, { mV: 1, V: 1000 })),
   volt: (text) => scaled(text, 1000, { mV: 1, V: 1000 }),
