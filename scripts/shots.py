@@ -20,10 +20,8 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     # name: (address, theme, width, what to do first)
     "home": ("", "light", 1280, ""),
     "wire": (f"{TIMER}/wire?picked=foot-pedal", "light", 1280, ""),
-    "wire-tray": ("benches/2/wire?picked=valve", "light", 1280, "tray"),
     "board": ("boards/mid-8bit-5v", "light", 1280, ""),
     "clean": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "show"),
-    "clean-keys": ("benches/5/clean?picked=keys&scenario=The+code%2C+and+a+careless+hand", "light", 1280, ""),
     "behave": (f"{TIMER}/behave", "light", 1280, ""),
     "behave-map": (
         f"{TIMER}/behave?picked=lamp-mode&look=map&chosen=transition+7&scenario=A+test+strip",
@@ -39,7 +37,9 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "pace-schools": (f"{TIMER}/pace?picked=_schools&scenario=Next+sheet+in+a+hurry", "light", 1280, "beside"),
     "guard": (f"{TIMER}/guard", "light", 1280, ""),
     "guard-hangs": (f"{TIMER}/guard?picked=_hangs", "light", 1280, "hangs"),
-    "build": (f"{TIMER}/build", "light", 1280, ""),
+    "build": (f"{TIMER}/build?picked=c", "light", 1280, ""),
+    "build-wiring": ("benches/2/build?picked=wiring", "light", 1280, ""),
+    "build-power": (f"{TIMER}/build?picked=power", "dark", 1280, ""),
     "phone": (f"{TIMER}/behave", "light", 390, ""),
     "clean-dark": (f"{TIMER}/clean?picked=foot-pedal", "dark", 1280, "show"),
 }

@@ -11,7 +11,7 @@ from tests.core import test_emit
 from tests.core.builder import build
 from viva_tick.core.document import bench_text
 from viva_tick.core.drives import Picked, Text
-from viva_tick.core.emit import sketch
+from viva_tick.core.emit.cpp import sketch_files
 from viva_tick.core.engine import Budget, PlainEngine, SkippingEngine
 from viva_tick.core.timing import judged
 from viva_tick.web.gallery import FOLDER, exhibits
@@ -40,7 +40,7 @@ class Exhibits(unittest.TestCase):
                 if bench.firmware.kernel.between.used:  # see test_emit_kernel
                     self.assertEqual(name, "ticket-gate")
                     continue
-                build(sketch(bench), bench.board, Path(folder))
+                build(sketch_files(bench), bench.board, Path(folder))
                 test_emit.SketchRunsAsTheEngineDoes().assert_same(bench, bench.scenarios[0], 1_500)
 
     def test_they_show_what_they_are_for(self) -> None:
@@ -72,7 +72,7 @@ class Opening(AppCase):
             self.assertEqual(tasks.status_code, 200 if bodies else 404, name)
             page_of = self.client.get(f"{at}/build").text
             self.assertEqual("xTaskCreate" in page_of, bool(bodies), name)
-            self.assertEqual("One loop" in page_of, bool(bodies), name)
+            self.assertEqual("C++, tasks" in page_of, bool(bodies), name)
         self.assertEqual(self.client.post("/gallery/nothing", data={"csrf_token": self.token()}).status_code, 404)
 
 

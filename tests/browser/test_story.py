@@ -11,7 +11,7 @@ from selenium.webdriver.common.by import By
 
 from tests.browser.page import BrowserCase
 from viva_tick.core.edits import apply_patch
-from viva_tick.core.emit import sketch
+from viva_tick.core.emit import TARGETS
 from viva_tick.core.findings import must_fix
 from viva_tick.core.study import to_be_fixed
 from viva_tick.demo import ORDER, demo_bench
@@ -79,7 +79,7 @@ class Story(BrowserCase):
         us = int(dragged) * 1000
         patch = [{"op": "replace", "path": "/firmware/debounce/foot-pedal/interval_us", "value": us}]
         mended = apply_patch(demo_bench("print-timer"), patch)
-        wanted = sketch(mended, must_fix(to_be_fixed(mended)))
+        wanted = TARGETS["cpp"].emit(mended, must_fix(to_be_fixed(mended))).text
         self.assertEqual(self.script("return document.getElementById('code').textContent"), wanted)
         self.script("navigator.clipboard.writeText = (text) => { window.copied = text; return Promise.resolve(); }")
         self.one("#copy-code").click()

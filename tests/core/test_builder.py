@@ -11,7 +11,7 @@ from typing import Any
 
 from hypothesis import HealthCheck, given, settings
 
-from tests.core.builder import KNOWN, build, inserted
+from tests.core.builder import build, inserted
 from tests.core.finding_cases import DIAL, both_asked, turned, with_parts
 from tests.core.pace_benches import PRESS, STATES, bench_of
 from tests.core.pace_benches import task as a_task
@@ -22,6 +22,7 @@ from viva_tick.core.boards import boards
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.emit import sketch
+from viva_tick.core.emit.compiling import KNOWN
 from viva_tick.core.emit.cpp import sketch_files
 from viva_tick.core.emit.names import TYPES
 from viva_tick.core.study import study

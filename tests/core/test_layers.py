@@ -7,12 +7,14 @@ import subprocess
 import tempfile
 import unittest
 from pathlib import Path
+from unittest.mock import patch
 
 from tests.core import builder
-from viva_tick.core.document import Bench, bench_data, bench_from_data
+from viva_tick.core.document import Bench, Style, bench_data, bench_from_data
 from viva_tick.core.emit import TARGETS
 from viva_tick.core.emit import hardware as names
 from viva_tick.core.emit.c import LAYERS
+from viva_tick.core.emit.compiling import compiled
 from viva_tick.demo import ORDER, demo_bench
 
 STRICT = ["-std=c11", "-Wall", "-Wextra", "-Werror"]
@@ -127,6 +129,48 @@ class Layers(unittest.TestCase):
                         break
         wanted = {"ms": "50", "us": "50", "high": "1", "low": "0", "edges": "2", "locked": "1", "store": "42"}
         self.assertEqual({name: said.get(name) for name in wanted}, wanted, said)
+
+    def test_build_says_how_much_of_the_board_a_program_fills(self) -> None:
+        part = builder.device("mid-8bit-5v")
+        for name in ("quiz-table", "club-evening"):
+            found = compiled(demo_bench(name))
+            self.assertEqual((found.said, found.failed, found.flash_most, found.ram_most), ("", False, 32_768, 2_048))
+            # The same by the tool that lists sections, for the whole part.
+            with tempfile.TemporaryDirectory() as made:
+                folder = Path(made)
+                written(demo_bench(name), folder)
+                self.run_in(
+                    folder,
+                    "avr-gcc",
+                    f"-mmcu={part}",
+                    "-DF_CPU=16000000UL",
+                    "-std=c11",
+                    "-Os",
+                    "program.c",
+                    "layer.c",
+                    "-o",
+                    "p",
+                )
+                rows = subprocess.run(["avr-size", "-A", "p"], cwd=folder, capture_output=True, text=True, check=True)
+            sizes = {row.split()[0]: int(row.split()[1]) for row in rows.stdout.splitlines() if row.startswith(".")}
+            self.assertEqual(found.flash, sizes[".text"] + sizes[".data"])
+            self.assertEqual(found.ram, sizes[".data"] + sizes[".bss"] + sizes.get(".noinit", 0))
+        with patch("shutil.which", return_value=None):
+            self.assertIn("gcc-avr and avr-libc bring it", compiled(demo_bench("quiz-table")).why)
+
+    def test_the_same_program_in_other_styles(self) -> None:
+        bench = demo_bench("quiz-table")
+        plain = TARGETS["cpp"].emit(bench, ())
+        other = bench.model_copy(update={"style": Style(indent="tabs", constants="define")})
+        made = TARGETS["cpp"].emit(other, ())
+        self.assertRegex(made.text, r"#define CY_BUTTON_WAIT_MS 60UL")
+        self.assertNotRegex(made.text, r"(?m)^ +\S|^const uint")
+        spaces = re.sub(r"(?m)^\t+", lambda tabs: "  " * len(tabs[0]), made.text)
+        back = re.sub(r"(?m)^#define (\w+_PIN) (\w+)", r"const uint8_t \1 = \2;", spaces)
+        back = re.sub(r"(?m)^#define (\w+) (\w+)", r"const uint32_t \1 = \2;", back)
+        self.assertEqual(back.splitlines()[4:], plain.text.splitlines()[4:])
+        with tempfile.TemporaryDirectory() as folder:
+            builder.build(made, bench.board, Path(folder))
 
     def test_the_dip_boards_layer_writes_the_registers_that_it_should(self) -> None:
         text = """

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .bench import Bench, Group, WireColours
+from .bench import Bench, Group, Style, WireColours
 from .check_readings import scale_ends
 from .events import (
     BOARD_EVENTS,
@@ -185,6 +185,7 @@ __all__ = [
     "StartDrive",
     "State",
     "Stimulus",
+    "Style",
     "TakeLevel",
     "TapTiming",
     "Task",

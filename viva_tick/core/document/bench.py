@@ -78,6 +78,13 @@ class Built(Doc):
     measured: Annotated[dict[Place, float], Field(max_length=400)] = Field(default_factory=dict)
 
 
+class Style(Doc):
+    """How the program is written, in matters that people argue about."""
+
+    indent: Literal["spaces", "tabs"] = "spaces"
+    constants: Literal["const", "define"] = "const"
+
+
 class Bench(Doc):
     """One design: a board, its parts, its firmware, its scenarios.
 
@@ -100,6 +107,7 @@ class Bench(Doc):
     cell: Cell | None = None
     power: Power = Power()
     built: Built = Built()
+    style: Style = Style()
 
     @cached_property
     def bare_text(self) -> str:
@@ -115,7 +123,7 @@ class Bench(Doc):
     def run_text(self) -> str:
         """What runs depend on, as text: all but its scenarios and its note."""
         captures = json.dumps([one.bare for one in self.captures])
-        return self.model_dump_json(exclude={"scenarios", "note", "captures", "built"}) + captures
+        return self.model_dump_json(exclude={"scenarios", "note", "captures", "built", "style"}) + captures
 
     @property
     def parts(self) -> tuple[Part, ...]:

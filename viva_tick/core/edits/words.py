@@ -344,6 +344,7 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     ),
     (r"/firmware/sleep.*", pace.sleep_words),
     (r"/cell.*", pace.cell_words),
+    (r"/style/(\w+)", lambda before, after, found, made: f"the program is written with {made.get('value')}"),
     (r"/built/wired/(.+)", _wired),
     (r"/built/measured/(.+)", _measured),
     (r"/scenarios/(\d+)/(.+)", _scenario),

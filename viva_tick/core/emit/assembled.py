@@ -17,7 +17,7 @@ from zlib import crc32
 from ... import __version__
 from ..boards import Board, SketchWords
 from ..debounce import METHODS
-from ..document import BOARD_EVENTS, Bench, Claim, ContactLine, Gestures, bench_data
+from ..document import BOARD_EVENTS, Bench, Claim, ContactLine, Gestures, Style, bench_data
 from ..drives import DriveModel, Follow, FollowVariable, PickedPlace
 from ..gestures import CHORD_SKETCH, GESTURES_SKETCH
 from ..machines import DICE_SKETCH, DICE_TYPE_SKETCH, DICE_VALUE_SKETCH
@@ -384,6 +384,7 @@ class Assembled:
     head: list[str]
     headers: list[str]
     notes: tuple[str, ...]
+    style: Style
 
 
 def assembled(
@@ -452,7 +453,7 @@ def assembled(
         made.helping = [fed_in_waits(one, feed) for one in made.helping]
         made.types = [fed_in_waits(one, feed) for one in made.types]
         made.functions = [fed_in_waits(one, feed) for one in made.functions]
-    return Assembled(made, _head(bench, said, notes), headers, notes)
+    return Assembled(made, _head(bench, said, notes), headers, notes, whole.style)
 
 
 def _add_inputs(made: Layout, program: Program) -> None:

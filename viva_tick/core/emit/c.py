@@ -14,10 +14,12 @@ from .assembled import Assembled, assembled, in_one_loop
 from .files import Emitted, File, slug
 from .hardware import C_CALLS, C_METHODS, CLASSES, GIVEN, c_words
 from .parted import FIRST, parted
+from .style import in_style
 from .warnings import Warnings
 from .yours import TOP, place
 
 PIN_NAMES = "enum { A0 = 14, A1, A2, A3, A4, A5, A6, A7 };"
+STRICT = ("-std=c11", "-Wall", "-Wextra", "-pedantic")
 LAYERS = Path(__file__).parent / "layers"
 
 
@@ -82,7 +84,6 @@ def _written(found: Assembled) -> tuple[File, ...]:
     text = f'{head}\n#include "hardware.h"\n#include "helpers.h"\n{top}\n{writer.program(own.parts, first)}'
     helping = writer.helpers(helpers.parts)
     guard = "// What the program is made of: the same in every bench's.\n#ifndef HELPERS_H\n#define HELPERS_H\n"
-    return (
-        File(".c", text),
-        File("", f'{guard}#include "hardware.h"\n{early}\n{helping.strip()}\n#endif\n', "helpers.h"),
-    )
+    helped = f'{guard}#include "hardware.h"\n{early}\n{helping.strip()}\n#endif\n'
+    files = (File(".c", text), File("", helped, "helpers.h"))
+    return tuple(in_style(file, found.style) for file in files)

@@ -10,6 +10,7 @@ from .assembled import Assembled, assembled, in_one_loop, under_a_kernel
 from .files import Emitted, File
 from .kernel import ASKED, KernelTexts, can_kernel, why_none
 from .parted import FIRST, parted
+from .style import in_style
 from .warnings import Warnings
 from .yours import TOP, place
 
@@ -52,13 +53,13 @@ def _written(made: Assembled, asked: str = "") -> Emitted:
     guard = "HELPERS_H"
     opened = f"{SAME}\n#ifndef {guard}\n#define {guard}\n"
     files.append(File("", "\n".join(filter(None, (opened, includes, helpers, "#endif\n"))), HELPERS))
-    return Emitted(tuple(files), made.notes)
+    return Emitted(tuple(in_style(file, made.style) for file in files), made.notes)
 
 
 def _texts(made: Assembled) -> tuple[str, str]:
     """(own, helpers) as text."""
     helpers, own = parted(made.layout)
-    writer = CppWriter(Module((*helpers.parts, *own.parts)))
+    writer = CppWriter(Module((*helpers.parts, *own.parts)), made.style.constants == "define")
     fixed = [part for part in own.parts if not isinstance(part, Function) and not _varies(part)]
     values = [part for part in own.parts if _varies(part)]
     functions = [part for part in own.parts if isinstance(part, Function)]

@@ -19,6 +19,7 @@ from .assembled import Assembled, assembled, in_one_loop
 from .files import Emitted, File
 from .hardware import CLASSES, CONSTANTS, GIVEN, PYTHON_CALLS, PYTHON_METHODS, python_words
 from .parted import parted
+from .style import in_style
 from .warnings import Warnings
 from .yours import TOP, place
 
@@ -120,7 +121,7 @@ def _modules(found: Assembled, layer: Layer) -> tuple[File, ...]:
     if helpers.parts:
         note = "# What the program is made of: the same in every bench's."
         files.append(File("", module(note, helpers.parts, [], []), "helpers.py"))
-    return tuple(files)
+    return tuple(in_style(file, found.style) for file in files)
 
 
 def _of_layer(name: str) -> bool:

@@ -29,11 +29,11 @@ from .nodes import (
 
 
 class CppWriter(BracesWriter):
-    """Writes one module."""
+    """Writes one module; with `defines` numbers that never change are macros."""
 
-    def __init__(self, module: Module) -> None:
+    def __init__(self, module: Module, defines: bool = False) -> None:
         super().__init__(Known(module, {}, {}))
-        self.module = module
+        self.module, self.defines = module, defines
 
     # Values.
 
@@ -135,11 +135,20 @@ class CppWriter(BracesWriter):
                 self._space()
                 self.above(replace(part, gap=False))
                 self._function(part, 0)
+            case Declare() if self.defines and part.type.fixed and self._is_plain(part):
+                self.above(part)
+                for one in part.names:
+                    assert one.begins is not None
+                    self.line(f"#define {one.ident} {self.text(one.begins, BEHIND)}", 0, part.note)
             case Declare():
                 self.above(part)
                 self.line(f"{self.declared(part)};", 0, part.note)
             case Remark():
                 self.above(part)
+
+    @staticmethod
+    def _is_plain(part: Declare) -> bool:
+        return all(not one.sizes and one.begins is not None for one in part.names)
 
     def _struct(self, part: Struct) -> None:
         self._space()

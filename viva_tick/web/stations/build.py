@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from functools import partial
 from typing import Any, get_args
 
@@ -9,6 +10,7 @@ from ...core.cautions import cautions
 from ...core.document import Bench, pointer
 from ...core.document.parts.base import WireColour
 from ...core.emit import TARGETS, Emitted, Wire, targets_of, why_none, wires
+from ...core.emit.compiling import compiled
 from ...core.findings import must_fix
 from ...core.study import to_be_fixed
 from ...core.wiring import colours_of, first_power_on, key_of, shopping, steps
@@ -16,7 +18,7 @@ from ..patches import Patch, add, take_out
 from ..studies import run_of
 from .base import Station, StationRequest
 
-ASIDES = ("wiring", "power")
+ASIDES = ("wiring", "power", "compiled")
 
 
 def _laid(bench: Bench, wire: Wire) -> tuple[bool, Patch]:
@@ -48,6 +50,13 @@ def _power(bench: Bench) -> dict[str, Any]:
             rows.append((one, value, pointer("built", "measured", one.id), wrong))
         parts.append((ident, title, rows))
     return {"power_parts": parts, "measured_count": len(measured)}
+
+
+ASIDE_OF: dict[str, Callable[[Bench], dict[str, Any]]] = {
+    "wiring": _wiring,
+    "power": _power,
+    "compiled": lambda bench: {"compiled": compiled(bench)},
+}
 
 
 def _items(bench: Bench) -> list[str]:
@@ -83,8 +92,9 @@ def _context(asked: StationRequest) -> dict[str, Any]:
     made = Emitted(()) if aside else target.emit(asked.bench, must_fix(faults))
     return {
         "aside": aside,
-        **(_wiring(asked.bench) if aside == "wiring" else _power(asked.bench) if aside == "power" else {}),
+        **(ASIDE_OF[aside](asked.bench) if aside else {}),
         "target": target,
+        "style": asked.bench.style,
         "targets": items,
         "by_loop": kernel and target.id != "kernel",
         "no_tasks": why_none(asked.bench) if kernel else "",

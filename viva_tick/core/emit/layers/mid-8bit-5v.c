@@ -1,6 +1,6 @@
 // The layer for the 8-bit 5 V board with 20 pins: 16 MHz, its pins by port, its timers as such boards' builders have
 // them. Timer 0 counts milliseconds and dims pins 5 and 6, timer 1 dims 9 and 10 or turns servos, timer 2 dims 3 and 11
-// or makes notes. From data sheet DS40002061B.
+// or makes notes.
 #include "hardware.h"
 
 #include <avr/eeprom.h>
@@ -338,7 +338,8 @@ void hw_bus_open(uint8_t address) {
 void hw_bus_close(void) { TWCR = (1 << TWINT) | (1 << TWSTO) | (1 << TWEN); }
 
 // Servos: timer 1 counts half microseconds; one pulse after the other, the rest of 20 ms after the last.
-enum { SERVOS = 6, FRAME = 40000 };
+enum { SERVOS = 6 };
+#define FRAME 40000U
 static volatile uint16_t pulses[SERVOS];
 static uint8_t servo_pins[SERVOS], servo_count = 0;
 static volatile uint8_t servo_now = 0;

@@ -1,0 +1,57 @@
+"""Build: the wires laid one by one, what a meter showed, and what is kept of both."""
+
+from __future__ import annotations
+
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.page import BrowserCase
+
+
+class Build(BrowserCase):
+    def count(self, css: str) -> int:
+        return int(self.script("return document.querySelectorAll(arguments[0]).length", css))
+
+    def test_wires_are_laid_and_remembered(self) -> None:
+        self.open("benches/1/build?picked=wiring")
+        for number in (1, 2):
+            self.one(".lay[aria-checked=false]").click()
+            self.until(lambda number=number: self.count(".lay[aria-checked=true]") == number)  # type: ignore[misc]
+        self.open("benches/1/build?picked=wiring")  # another visit, and the list at the side
+        self.assertEqual(self.count(".lay[aria-checked=true]"), 2)
+        self.assertEqual(self.count(".wire-list input:checked"), 2)
+        self.one(".lay[aria-checked=true]").send_keys(Keys.SPACE)  # by keyboard, and back
+        self.until(lambda: self.count(".lay[aria-checked=true]") == 1)
+        self.open("benches/1/log")
+        self.assertIn("not wired: Foot pedal, leg 2 to Board GND", self.one(".log").text)
+
+    def test_what_a_meter_showed_is_judged_and_kept(self) -> None:
+        self.open("benches/1/build?picked=power")
+        field = "[id='r/built/measured/ohm:foot-pedal:{}']"
+        for state, shown in (("released", "open"), ("pressed", "47")):
+            box = self.one(field.format(state))
+            box.send_keys(shown, Keys.TAB)
+            self.until(lambda state=state: "reading is-" in self.said(field.format(state), "li.className"))  # type: ignore[misc]
+        self.assertIn("is-right", self.said(field.format("released"), "li.className"))
+        self.assertIn("It does not touch", self.said(field.format("pressed"), "li.textContent"))
+        box = self.one(field.format("pressed"))
+        box.clear()
+        box.send_keys("0.4", Keys.TAB)
+        self.until(lambda: "is-right" in self.said(field.format("pressed"), "li.className"))
+        box = self.one(field.format("released"))
+        box.send_keys(Keys.CONTROL, "a")
+        box.send_keys(Keys.DELETE, Keys.TAB)  # emptied: not measured
+        self.until(lambda: "is-" not in self.said(field.format("released"), "li.className"))
+        self.open("benches/1/log")
+        self.assertIn("measured Foot pedal held down, D4 to ground: 0.4 Ω, right", self.one(".log").text)
+
+    def said(self, css: str, what: str) -> str:
+        code = f"const li = document.querySelector(arguments[0])?.closest('li'); return li ? {what} : ''"
+        return str(self.script(code, css))
+
+    def test_each_program_is_shown_file_by_file(self) -> None:
+        self.open("benches/1/build")
+        self.assertIn("void setup() {", self.one("#code").text)
+        self.one("#target-c").click()
+        self.until(lambda: "void setup(void) {" in self.one("#code").text)
+        self.one("#file-2 summary").click()
+        self.assertIn("typedef struct {", self.one("#file-2 .code").text)
