@@ -1,0 +1,1 @@
+"""A program as a tree of values, statements and declarations: read from our notation, written in several languages."""

@@ -36,7 +36,7 @@ from .nodes import (
     Within,
     Words,
 )
-from .reading import STRONG
+from .reading_values import STRONG
 from .wrapped import noted
 
 TAB = "  "

@@ -29,7 +29,7 @@ from .nodes import (
     Within,
     inside,
 )
-from .reading import NotationError
+from .tokens import NotationError
 
 
 class CWriter(BracesWriter):
