@@ -14,7 +14,7 @@ from hypothesis import HealthCheck, given, settings
 from tests.core.test_emit import NO_SHRINK, AsTheEngine, as_the_engine_had_it, double, loaded, written_by
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
-from viva_tick.core.document import CAUSE_EVENTS, Bench, Scenario
+from viva_tick.core.document import CAUSE_EVENTS, Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.emit import python
 from viva_tick.core.emit.c import c_files
 from viva_tick.core.emit.tasks import slices
@@ -165,6 +165,24 @@ def replayed(bench: Bench, scenario: Scenario) -> int:
 def run_computer(bench: Bench, scenario: Scenario, folder: Path) -> dict[int, list[tuple[int, int]]]:
     """The same over a computer's layer."""
     return run_python(bench, scenario, folder, python.COMPUTER)
+
+
+def oddly_named() -> Bench:
+    """A bench whose names, as C and Python would have them, are taken already."""
+    data = bench_data(demo_bench("quiz-table"))
+    for ident, names in (("int8", ("max", "min")), ("input", ("pullup", "class"))):
+        states = [{"id": name, "name": f"{name} */"} for name in names]
+        after = {"source": names[0], "target": names[1], "on": {"kind": "timeout", "after_us": 5_000}}
+        machine = {"id": ident, "name": "def", "initial": names[0], "states": states, "transitions": [after]}
+        data["firmware"]["machines"].append(machine)
+    return bench_from_data(data)
+
+
+class OddNames(AsTheEngine):
+    def test_they_clash_with_nothing(self) -> None:
+        bench = oddly_named()
+        for program in (run_c, run_python):
+            self.assert_same(bench, bench.scenarios[0], program=program)
 
 
 class PythonRunsAsTheEngineDoes(AsTheEngine):

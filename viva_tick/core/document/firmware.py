@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import cached_property
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -194,7 +195,7 @@ class Firmware(Doc):
         found = {task.id: (task.name, task.period_us) for task in self.tasks}
         return found | {body.id: (body.name, body.period_us) for body in bodies}
 
-    @property
+    @cached_property
     def restarts(self) -> bool:
         """Whether an action restarts the board."""
         return any(isinstance(action, Restart) for machine in self.machines for _, action in machine.actions)

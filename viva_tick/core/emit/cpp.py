@@ -1,4 +1,8 @@
-"""The program in C++, for builders of `setup()` and `loop()`: as one loop, or as tasks of a kernel."""
+"""The program in C++, for builders of `setup()` and `loop()`: as one loop, or as tasks of a kernel.
+
+Such builders put prototypes of all functions before the first of them. A type that stands after that is unknown in its
+own function's signature; so all types and constants come first, then our own prototypes, variables, functions.
+"""
 
 from __future__ import annotations
 

@@ -64,6 +64,11 @@ def joined(one: Shape, other: Shape) -> Shape:
     return INT
 
 
+# What headers and layers call so already.
+MACROS = {"INPUT_PULLUP", "INPUT_PULLDOWN", "HW_KEPT", "HARDWARE_H", "HELPERS_H", "SIZE_MAX", "PTRDIFF_MAX"}
+MACROS |= {f"{kind}{bits}_{end}" for kind in ("INT", "UINT") for bits in (8, 16, 32, 64) for end in ("MIN", "MAX")}
+
+
 def snaked(ident: str) -> str:
     """WaitUntilStable → wait_until_stable."""
     return re.sub(r"(?<!^)(?<!_)([A-Z])", r"_\1", ident).lower().strip("_")
@@ -96,7 +101,7 @@ class Known:
     def state(self, enum: str, value: str) -> str:
         """The name of one of an enum's values, where it is not said with the enum's: nothing else has it."""
         if not self._states:
-            taken = {*self.globals, *self.values, *self.functions, *self.structs}
+            taken = {*self.globals, *self.values, *self.functions, *self.structs, *MACROS}
             for ident, one in self.enums.items():
                 for own, _ in one.values if one.own else ():
                     name = f"{screaming(ident)}_{screaming(own)}"
