@@ -11,13 +11,23 @@ from pathlib import Path
 
 from hypothesis import HealthCheck, given, settings
 
-from tests.core.test_emit import NO_SHRINK, AsTheEngine, as_the_engine_had_it, double, loaded, written_by
+from tests.core.test_emit import (
+    NO_SHRINK,
+    AsTheEngine,
+    as_the_engine_had_it,
+    double,
+    loaded,
+    merged,
+    run_sketch,
+    written_by,
+)
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import CAUSE_EVENTS, Bench, Scenario, bench_data, bench_from_data
 from viva_tick.core.emit import python
 from viva_tick.core.emit.c import c_files
 from viva_tick.core.emit.tasks import slices
+from viva_tick.core.engine import Kind, Run, SkippingEngine
 from viva_tick.core.program import in_its_school
 from viva_tick.demo import ORDER, demo_bench
 
@@ -183,6 +193,52 @@ class OddNames(AsTheEngine):
         bench = oddly_named()
         for program in (run_c, run_python):
             self.assert_same(bench, bench.scenarios[0], program=program)
+
+
+def traced(bench: Bench) -> Bench:
+    """The bench that says each change on the serial line, at a baud at which that does not hold it for long."""
+    serial = bench.firmware.serial.model_copy(update={"traces": True})
+    return bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"serial": serial})})
+
+
+class Traces(AsTheEngine):
+    """What a program says of its changes is what changed, and costs what the model says it costs."""
+
+    def test_each_change_is_said_once(self) -> None:
+        for name in ("quiz-table", "bicycle-lamp", "parcel-box"):
+            bench = traced(demo_bench(name))
+            scenario = bench.scenarios[0]
+            run = SkippingEngine().run(bench, scenario)
+            for program in (run_sketch, run_c, run_python):
+                with self.subTest(name, program=program.__name__):
+                    with tempfile.TemporaryDirectory() as folder:
+                        written = program(bench, scenario, Path(folder))
+                    self.assert_said(bench, run, "".join(chr(code) for _, code in written[-3]))
+                    self.assert_same(bench, scenario, program=program)  # and the pass stands still as long
+
+    def assert_said(self, bench: Bench, run: Run, said: str) -> None:
+        rows: dict[tuple[str, str], list[tuple[int, int]]] = {}
+        for line in said.splitlines()[:-1]:  # the last may be cut off by the end of the run
+            at, what, of, value = line.split(",")
+            rows.setdefault((what, of), []).append((int(at), int(value)))
+        self.assertTrue(rows)
+        places = {m.id: [state.id for state in m.states] for m in bench.firmware.machines}
+        counter_us = 1000 * run.trace.signal(Kind.PASS).times_us[0] // 1000
+        for (what, of), told in rows.items():
+            if what == "output":
+                continue  # held against the pins below
+            signal = run.trace.signal(Kind(what), of)
+            seen = [(at, value) for at, value in zip(signal.times_us, signal.values, strict=True) if value is not None]
+            wanted = merged((at, places[of].index(value) if what == "state" else value) for at, value in seen)
+            wanted = wanted[: len(told)]
+            self.assertEqual([value for _, value in told], [value for _, value in wanted], (what, of))
+            for (at, _), (engine_us, _) in zip(told[1:], wanted[1:], strict=True):
+                self.assertLess(abs(at - (engine_us - counter_us + 1000 * (counter_us // 10**9))), 20_000)
+
+    @settings(max_examples=5 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(benches())
+    def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
+        self.assert_same(traced(off_early(made[0])), made[1], program=run_c)
 
 
 class PythonRunsAsTheEngineDoes(AsTheEngine):

@@ -68,13 +68,15 @@ class Measured(Doc):
 
 class Serial(Doc):
     """The serial line, 8 bits, no parity, one stop bit. `theirs` is the baud at the other end, none: the same. The
-    other end ends what it sends with `ending`; the firmware `reads` one character, or a whole line."""
+    other end ends what it sends with `ending`; the firmware `reads` one character, or a whole line. It `traces`: each
+    pass says what has changed in it, a line a change."""
 
     baud: Annotated[int, Field(ge=50, le=5_000_000)] = 9600
     theirs: Annotated[int, Field(ge=50, le=5_000_000)] | None = None
     buffer_bytes: Annotated[int, Field(ge=1, le=65_536)] = 64
     ending: Literal["none", "lf", "cr", "crlf"] = "none"
     reads: Literal["one", "line"] = "one"
+    traces: bool = False
 
     @property
     def ending_codes(self) -> tuple[int, ...]:

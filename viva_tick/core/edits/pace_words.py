@@ -119,6 +119,7 @@ def serial_words(before: Bench, after: Bench, found: re.Match[str], operation: d
         "theirs": f"the other end at {serial.theirs or serial.baud} baud",
         "buffer_bytes": f"transmit buffer of {serial.buffer_bytes} bytes",
         "ending": f"the other end ends its lines with {serial.ending}",
+        "traces": "the program says what changes" if serial.traces else "the program says nothing of what changes",
         "reads": "lines are read whole" if serial.reads == "line" else "characters are read one by one",
     }.get(field, "serial line")
 

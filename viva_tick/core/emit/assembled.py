@@ -32,6 +32,7 @@ from .machines import MachineTexts
 from .names import comment, snake, upper
 from .readers import reader_texts
 from .tasks import task_constant, task_loop, task_setup, task_text, task_values
+from .tracing import TraceTexts
 from .warnings import Warnings, chosen_mistakes, talks, warning_lines, without_serial
 from .wires import wires
 
@@ -150,7 +151,8 @@ def _setup(
             lines.append(f"  pinMode({_unread_name(claim)}, {modes.get(claim.pull) or 'INPUT'});")
     read = [line for reader in reader_texts(bench).values() for line in reader.setup]
     lines += [f"  {line}" for line in read]
-    if any(task.talks for task in bench.firmware.tasks) and not any("Serial.begin" in line for line in read):
+    talks = any(task.talks for task in bench.firmware.tasks) or bench.firmware.serial.traces
+    if talks and bench.the_board.uart is not None and not any("Serial.begin" in line for line in read):
         lines.append(f"  Serial.begin({bench.firmware.serial.baud}UL);")
     if bench.firmware.machines or bench.firmware.tasks or keeps.keeps:
         lines.append("  const uint32_t now = millis();")
@@ -183,6 +185,7 @@ class LoopText:
         Stage.KEEP: "Keep what outlives a reset.",
         Stage.DRIVE: "Drive the outputs.",
         Stage.SHOW: "Write the lines of text.",
+        Stage.TRACE: "Say what has changed.",
     }
 
     def __init__(self, program: Program, texts: MachineTexts, keeps: KeepTexts, guard: GuardTexts) -> None:
@@ -193,6 +196,7 @@ class LoopText:
         self.looked, self.mixed = looked_at(bench), rolls(bench)
         self.heard = {name for names in texts.names.values() for name in names.inputs} | self.looked
         self.seen = _seen(bench, texts)
+        traces = TraceTexts(program)
         self.pieces: dict[Stage, Callable[[Block], str]] = {
             Stage.FEED: lambda block: guard.feed() if guard.fed_at("start") else "",
             Stage.BASE: lambda block: COUNTER,
@@ -206,6 +210,7 @@ class LoopText:
             Stage.DRIVE: lambda block: texts.outputs.update(block.subject, self.seen),
             Stage.TURN: lambda block: texts.turns.loop(block.subject),
             Stage.SHOW: lambda block: texts.shows.loop(block.subject),
+            Stage.TRACE: lambda block: traces.loop(),
             Stage.WAIT: self._wait,
             Stage.STAND: lambda block: texts.stands_out(),
             Stage.TAIL: lambda block: f"\n  delay({block.takes_us // 1000}UL);  // everything stops\n",
@@ -421,6 +426,8 @@ def assembled(
     made.add(helpers=turns.types(), values=turns.values())
     made.add(helpers=shows.types(), helping=shows.saying(), values=shows.values(), functions=shows.functions())
     made.add(values=[f"bool {snake(ident)}_down = false;\n" for ident in sorted(looked_at(bench))])
+    traces = TraceTexts(program)
+    made.add(helping=traces.helping(), values=traces.values())
     if rolls(bench):
         made.add(helpers=[DICE_TYPE_SKETCH, DICE_VALUE_SKETCH], helping=[DICE_SKETCH])
     if any(map(texts.stands, machines)):

@@ -62,7 +62,8 @@ def looked_at(bench: Bench) -> set[str]:
         for transition in machine.transitions:
             found |= {guard.input for guard in transition.guards if isinstance(guard, IfContact)}
         found |= {drive.input for _, _, drive in machine.drives if isinstance(drive, Follow)}
-    return found & {line.id for line in bench.contacts}
+    every = {line.id for line in bench.contacts}
+    return every if bench.firmware.serial.traces else found & every
 
 
 def counts_wanted(bench: Bench) -> set[str]:

@@ -40,7 +40,8 @@ def chosen_mistakes(bench: Bench) -> list[str]:
 
 def talks(bench: Bench) -> bool:
     """Whether anything is printed, or heard, on the serial line."""
-    return any(task.talks for task in bench.firmware.tasks) or any(isinstance(part, Commands) for part in bench.inputs)
+    said = bench.firmware.serial.traces or any(task.talks for task in bench.firmware.tasks)
+    return said or any(isinstance(part, Commands) for part in bench.inputs)
 
 
 def without_serial(bench: Bench) -> Bench:
@@ -53,5 +54,6 @@ def without_serial(bench: Bench) -> Bench:
     )
     spoken = {part.id for part in bench.inputs if isinstance(part, Commands)}
     readings = {ident: reading for ident, reading in firmware.readings.items() if ident not in spoken}
-    changed = firmware.model_copy(update={"tasks": tasks, "readings": readings})
+    serial = firmware.serial.model_copy(update={"traces": False})
+    changed = firmware.model_copy(update={"tasks": tasks, "readings": readings, "serial": serial})
     return bench.model_copy(update={"firmware": changed})

@@ -41,6 +41,7 @@ from .stages import (
     StandStage,
     TailStage,
     TaskStage,
+    TraceStage,
     TurnStage,
     WaitStage,
     YieldStage,
@@ -98,6 +99,7 @@ class Firmware:
         self.tasks = TaskStage(program, *common)
         self.showing = ShowStage(program, *common, self.host, self.tasks)
         self.turning = TurnStage(program, *common, self.host)
+        self.tracing = TraceStage(program, self.this, self.host, self.tasks)
         self._connect()
         self.beginning = BaseStage(program, self.this, self.blocking, self.reading, self.tasks, fault, length_us)
         self.sleeping = SleepStage(program, *common, self.reading, length_us)
@@ -176,6 +178,7 @@ class Firmware:
             Stage.DRIVE: self.driving,
             Stage.TURN: self.turning,
             Stage.SHOW: self.showing,
+            Stage.TRACE: self.tracing,
             Stage.WAIT: WaitStage(this, blocking, program.bench.costs.read, self.length_us),
             Stage.STAND: StandStage(self.machines, self.counter, blocking),
             Stage.TAIL: TailStage(blocking, program.tail_us),
@@ -311,6 +314,7 @@ class Firmware:
         if known := self.watchdog.taken_for(cause):
             self.host.tell((CAUSE_EVENTS[known], "", ""))
         self.sleeping.begin(ready_us, now_ms)
+        self.tracing.begin(ready_us, now_ms)
 
     def one_pass(self, start_us: int) -> int:
         """Run the pass that begins at `start_us`; answers when the next one begins. Raises `Reset`."""

@@ -33,6 +33,7 @@ class Stage(StrEnum):
     DRIVE = "drive"
     SHOW = "show"  # a line of text is written
     TURN = "turn"  # a servo
+    TRACE = "trace"  # what has changed is said on the serial line
     WAIT = "wait"  # a debounce method that holds the pass stands out its interval
     STAND = "stand"  # kept with delays, a state's time is stood out
     TAIL = "tail"  # the delay at the end
@@ -121,6 +122,11 @@ def _turns(bench: Bench) -> Iterator[Block]:
             yield Block(Stage.TURN, bench.costs.drive, part.id, part)
 
 
+def _traces(bench: Bench) -> Iterator[Block]:
+    if bench.firmware.serial.traces and bench.the_board.uart is not None:
+        yield Block(Stage.TRACE)
+
+
 def _waits(bench: Bench) -> Iterator[Block]:
     for line in bench.contacts:
         method = METHODS[bench.debounce(line.id).method]
@@ -172,6 +178,7 @@ STAGES: dict[Stage, Callable[[Bench], Iterator[Block]]] = {
     Stage.DRIVE: _drives,
     Stage.TURN: _turns,
     Stage.SHOW: _shows,
+    Stage.TRACE: _traces,
     Stage.WAIT: _waits,
     Stage.STAND: _stands,
     Stage.TAIL: _tail,

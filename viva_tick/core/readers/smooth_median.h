@@ -8,7 +8,7 @@ struct Median {
     kept[next] = count;
     next = uint8_t((next + 1) % OVER);
     if (have < OVER) ++have;
-    uint16_t sorted[OVER];
+    uint16_t sorted[OVER] = {};
     for (uint8_t n = 0; n < have; ++n) {
       uint8_t at = n;
       for (; at && sorted[at - 1] > kept[n]; --at) sorted[at] = sorted[at - 1];

@@ -95,6 +95,7 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         **(ASIDE_OF[aside](asked.bench) if aside else {}),
         "target": target,
         "style": asked.bench.style,
+        "serial": asked.bench.firmware.serial,
         "targets": items,
         "by_loop": kernel and target.id != "kernel",
         "no_tasks": why_none(asked.bench) if kernel else "",

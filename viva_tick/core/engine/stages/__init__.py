@@ -14,6 +14,7 @@ from .showing import ShowStage
 from .signalling import SignalStage
 from .sleeping import SleepStage, YieldStage
 from .tasks import TaskStage
+from .tracing import TraceStage
 from .turning import TurnStage
 from .waiting import TailStage, WaitStage
 
@@ -35,6 +36,7 @@ __all__ = [
     "StandStage",
     "TailStage",
     "TaskStage",
+    "TraceStage",
     "TurnStage",
     "WaitStage",
     "YieldStage",
