@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import tempfile
+from pathlib import Path
+
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.page import BrowserCase
@@ -55,3 +58,19 @@ class Build(BrowserCase):
         self.until(lambda: "void setup(void) {" in self.one("#code").text)
         self.one("#file-2 summary").click()
         self.assertIn("typedef struct {", self.one("#file-2 .code").text)
+
+    def test_ones_own_lines_go_out_and_come_back(self) -> None:
+        self.open("benches/1/build")
+        with tempfile.TemporaryDirectory() as folder:
+            old = Path(folder) / "old.ino"
+            old.write_text(self.one("#code").text.replace("here: top\n", "here: top\nint mine;\n", 1))
+            # The answer is a download: it is asked for by hand, with what the form sends.
+            self.script(
+                "HTMLFormElement.prototype.submit = function () { window.sent = [this.action, new FormData(this)]; }"
+            )
+            self.one("#old-file").send_keys(str(old))
+            self.until(lambda: self.script("return Boolean(window.sent)"))
+            code = "const [action, body] = window.sent; fetch(action, { method: 'POST', body }).then(async (r) => arguments[0]([r.status, (await r.arrayBuffer()).byteLength]))"
+            status, size = self.driver.execute_async_script(code)
+        self.assertEqual(status, 200)
+        self.assertGreater(size, 5_000)

@@ -69,7 +69,7 @@ def _head(bench: Bench, said: Warnings, notes: tuple[str, ...]) -> list[str]:
     lines = [
         comment(bench.name),
         f"For: {bench.the_board.name}.",
-        f"Made by Viva Tick {__version__} from the bench {mark_of(bench)}.",
+        f"Made by Viva Tick {__version__} from the bench {mark_of(bench)}; again on Build, or by viva-tick emit.",
     ]
     for line in warning_lines(bench, said):
         lines += textwrap.wrap(comment(line), 84, subsequent_indent="  ") or [""]

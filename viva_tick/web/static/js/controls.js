@@ -66,6 +66,7 @@ function changed(event) {
 function save(control) {
   if (control.id === "capture-file") return sendCapture(control);
   if (control.id === "machine-file") return sendMachine(control);
+  if (control.id === "old-file") return keepLines(control);
   if (control.dataset.board !== undefined) return post("pins", { board: control.value }, control);
   if (control.dataset.goScenario !== undefined) return go({ scenario: control.value });
   if (control.dataset.sets !== undefined) return setAll(control);
@@ -92,6 +93,16 @@ function save(control) {
     if (row === "there" && !control.value.trim()) return edit([{ op: "remove", path }], control, then);
     edit([{ op: row === undefined ? "replace" : "add", path, value: read(control, control.value) }], control, then);
   }
+}
+
+// An older program goes out, and the new one comes down with its own lines.
+function keepLines(control) {
+  const token = document.createElement("input");
+  Object.assign(token, { type: "hidden", name: "csrf_token", value: document.querySelector("meta[name=csrf-token]").content });
+  control.form.append(token);
+  control.form.submit();
+  token.remove();
+  control.value = ""; // the same file can be given again
 }
 
 // Boxes that stand for one list: those that are ticked.
