@@ -131,7 +131,7 @@ class CRunsAsTheEngineDoes(AsTheEngine):
     def test_every_demo(self) -> None:
         for name in ORDER:
             bench = demo_bench(name)
-            for scenario in bench.scenarios[:2]:
+            for scenario in bench.scenarios[:1]:
                 with self.subTest(bench=name, scenario=scenario.name):
                     self.assert_same(bench, scenario, program=run_c)
 
@@ -205,7 +205,7 @@ class Traces(AsTheEngine):
     """What a program says of its changes is what changed, and costs what the model says it costs."""
 
     def test_each_change_is_said_once(self) -> None:
-        for name in ("quiz-table", "bicycle-lamp", "parcel-box"):
+        for name in ("quiz-table", "parcel-box"):
             bench = traced(demo_bench(name))
             scenario = bench.scenarios[0]
             run = SkippingEngine().run(bench, scenario)
