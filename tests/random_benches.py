@@ -306,8 +306,6 @@ def benches(
         transitions = data["firmware"]["machines"][0]["transitions"]
         if transitions and draw(st.integers(0, 3)) == 0:
             transitions[-1]["actions"] = [*transitions[-1].get("actions", []), {"do": "restart"}]
-    if tasks and draw(st.integers(0, 7)) == 0:  # they say each change, and are held by it
-        data["firmware"]["serial"] = {"traces": True}
     bench = bench_from_data(data)
     return bench, bench.scenarios[0]
 
@@ -412,7 +410,6 @@ def sensed_benches(draw: st.DrawFn, watchdog: bool = True) -> tuple[Bench, Scena
     for task in data["firmware"]["tasks"]:  # a conversion's few µs decide in which pass the line has room
         task["blocking"] = task["blocking"] or task["does"] == "print"
     data["firmware"]["serial"] = {
-        "traces": data["firmware"]["serial"]["traces"],
         "ending": draw(st.sampled_from(["none", "none", "lf", "crlf"])),
         "reads": draw(st.sampled_from(["one", "line"])),
     }

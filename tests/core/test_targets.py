@@ -27,7 +27,7 @@ from viva_tick.core.document import CAUSE_EVENTS, Bench, Scenario, bench_data, b
 from viva_tick.core.emit import python
 from viva_tick.core.emit.c import c_files
 from viva_tick.core.emit.tasks import slices
-from viva_tick.core.engine import Kind, Run, SkippingEngine
+from viva_tick.core.engine import Kind, PlainEngine, Run, SkippingEngine
 from viva_tick.core.program import in_its_school
 from viva_tick.demo import ORDER, demo_bench
 
@@ -235,10 +235,16 @@ class Traces(AsTheEngine):
             for (at, _), (engine_us, _) in zip(told[1:], wanted[1:], strict=True):
                 self.assertLess(abs(at - (engine_us - counter_us + 1000 * (counter_us // 10**9))), 20_000)
 
-    @settings(max_examples=5 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @settings(max_examples=15 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches())
-    def test_random_benches(self, made: tuple[Bench, Scenario]) -> None:
-        self.assert_same(traced(off_early(made[0])), made[1], program=run_c)
+    def test_both_engines_say_the_same(self, made: tuple[Bench, Scenario]) -> None:
+        # Not on the double: it waits letter by letter, and a few µs decide in which pass there is room.
+        bench = traced(made[0])
+        plain, skipping = (engine.run(bench, made[1]).trace for engine in (PlainEngine(), SkippingEngine()))
+        self.assertEqual(
+            [(one.kind, one.of, one.times_us, one.values) for one in plain.signals if one.kind is not Kind.PASS],
+            [(one.kind, one.of, one.times_us, one.values) for one in skipping.signals if one.kind is not Kind.PASS],
+        )
 
 
 class PythonRunsAsTheEngineDoes(AsTheEngine):
