@@ -10,6 +10,7 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any, ClassVar
 
+from selenium.common.exceptions import StaleElementReferenceException
 from selenium.webdriver import ActionChains, Chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
@@ -19,10 +20,38 @@ from tests.browser.chromium import chromium
 from tests.browser.server import ForkedServer, Server
 
 
+class Seen(WebElement):
+    """What was found on the page; looked for again where the page has drawn it anew since, as somebody's eyes would."""
+
+    again: Callable[[], WebElement] | None = None
+
+    def _seen(self, do: Callable[[], Any]) -> Any:
+        try:
+            return do()
+        except StaleElementReferenceException:
+            if self.again is None:
+                raise
+            self._id = self.again().id
+            return do()
+
+    def _execute(self, command: str, params: Any = None) -> Any:
+        do = super()._execute
+        return self._seen(lambda: do(command, params))
+
+    def get_attribute(self, name: str) -> str | None:
+        do = super().get_attribute
+        return self._seen(lambda: do(name))
+
+    def is_displayed(self) -> bool:
+        do = super().is_displayed
+        return self._seen(do)
+
+
 @cache
 def the_browser() -> Chrome:
     """The browser of this process."""
     driver = chromium()
+    driver._web_element_cls = Seen
     atexit.register(driver.quit)
     return driver
 
@@ -57,10 +86,15 @@ class BrowserCase(unittest.TestCase):
             self.painted()
 
     def one(self, css: str) -> WebElement:
-        return self.driver.find_element(By.CSS_SELECTOR, css)
+        found = self.driver.find_element(By.CSS_SELECTOR, css)
+        found.again = lambda: self.driver.find_element(By.CSS_SELECTOR, css)  # type: ignore[attr-defined]
+        return found
 
     def all(self, css: str) -> list[WebElement]:
-        return self.driver.find_elements(By.CSS_SELECTOR, css)
+        found = self.driver.find_elements(By.CSS_SELECTOR, css)
+        for place, one in enumerate(found):
+            one.again = lambda place=place: self.driver.find_elements(By.CSS_SELECTOR, css)[place]  # type: ignore[attr-defined]
+        return found
 
     def text(self, css: str) -> str:
         return self.one(css).text
@@ -89,6 +123,22 @@ class BrowserCase(unittest.TestCase):
             lambda: self.script("return document.querySelector('.strip').dataset.painted") != before, "a new run"
         )
         self.until(lambda: self.text(".save-state").startswith("saved"))
+
+    def settled(self) -> None:
+        """Wait until no edit is on its way: what it changes is drawn."""
+        self.until(lambda: self.text(".save-state").startswith("saved"), "no edit on its way")
+
+    def act(self, do: Callable[[ActionChains], ActionChains], duration: int = 40) -> None:
+        """What a hand does in one go, once no edit is on its way; begun anew if the page is drawn anew under it."""
+        self.settled()
+        for last in (False, False, True):
+            try:
+                do(ActionChains(self.driver, duration=duration)).perform()
+                return
+            except StaleElementReferenceException:
+                ActionChains(self.driver).reset_actions()
+                if last:
+                    raise
 
     def keys(self, *keys: str) -> None:
         chain = ActionChains(self.driver)
