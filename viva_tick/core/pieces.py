@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Collection, Mapping
+from functools import cache, lru_cache
 from pathlib import Path
 
 ASKS = re.compile(r"#(?:if|elif) (.*\b(?:USE|AT)_.*)")
@@ -28,6 +29,11 @@ def _holds(asked: str, wanted: Collection[str]) -> bool:
 
 def resolved(text: str, wanted: Collection[str]) -> str:
     """The text without questions: of each `#if` over such names the branch that holds. Other directives stay."""
+    return _resolved(text, frozenset(wanted))
+
+
+@lru_cache(maxsize=256)
+def _resolved(text: str, wanted: frozenset[str]) -> str:
     lines: list[str] = []
     open_: list[tuple[bool, bool, bool]] = []  # (ours, whether this branch is taken, whether one has been)
     for line in text.splitlines(keepends=True):
@@ -61,7 +67,7 @@ def spliced(text: str, wanted: Collection[str], folder: Path) -> str:
             (here.add if set_[1] == "define" else here.discard)(set_[2])
         elif (include := INCLUDE.match(line)) is not None:
             wanted_here = {*wanted, *here}
-            lines.append(spliced(resolved((folder / include[1]).read_text(), wanted_here), wanted_here, folder))
+            lines.append(spliced(resolved(_text_of(folder / include[1]), wanted_here), wanted_here, folder))
         else:
             lines.append(line)
     return "".join(lines)
@@ -71,7 +77,13 @@ def piece(beside: str, name: str = "", wanted: Collection[str] = (), words: Mapp
     """The piece beside a module (its `__file__`), of its name or another, as far as it is `wanted`; `words` are
     replaced by others, as whole words."""
     path = Path(beside)
-    text = resolved((path.parent / f"{name or path.stem}.h").read_text(), wanted)
+    text = resolved(_text_of(path.parent / f"{name or path.stem}.h"), wanted)
     for word, other in (words or {}).items():
         text = re.sub(rf"\b{word}\b", other, text)
     return text
+
+
+@cache
+def _text_of(path: Path) -> str:
+    """A piece as it was when it was asked for first."""
+    return path.read_text(encoding="utf-8")

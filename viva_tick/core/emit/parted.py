@@ -3,12 +3,11 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
 from dataclasses import replace
 
-from ..tree.nodes import Declare, Enum, Function, Module, Name, Part, Raw, Struct, Within, inside
-from ..tree.reading import read
-from ..tree.simpler import simpler, with_voids, without_unread
+from ..tree.nodes import Declare, Enum, Function, Module, Part, Raw, Struct
+from ..tree.reading import read_pieces
+from ..tree.simpler import with_voids, without_unread
 from .hardware import THINGS
 from .layout import Layout
 
@@ -17,10 +16,10 @@ FIRST = ("setup", "loop")  # what a reader looks for, and what the board's side 
 
 def parted(layout: Layout) -> tuple[Module, Module]:
     """(helpers, own): only what set-up and the loop lead to; of the functions those first that a reader looks for."""
-    helpers = read("\n".join([*layout.helpers, *layout.helping]), THINGS)
-    types = {part.ident for part in helpers.parts if isinstance(part, Struct | Enum)}
-    own = read("\n".join([*layout.types, "".join(layout.values), *layout.functions]), {*THINGS, *types})
-    helpers, own = pruned(simpler(helpers), simpler(own))
+    first = read_pieces([*layout.helpers, *layout.helping], THINGS)
+    types = {part.ident for part in first if isinstance(part, Struct | Enum)}
+    second = read_pieces([*layout.types, "".join(layout.values), *layout.functions], {*THINGS, *types})
+    helpers, own = pruned(Module(first), Module(second))
     own = with_voids(without_unread(own, helpers))
     functions = [part for part in own.parts if isinstance(part, Function)]
     functions.sort(key=lambda one: FIRST.index(one.ident) if one.ident in FIRST else len(FIRST))
@@ -39,7 +38,7 @@ def pruned(helpers: Module, own: Module) -> tuple[Module, Module]:
         if name in wanted or name not in parts:
             continue
         wanted.add(name)
-        left += _mentions([parts[name]])
+        left += parts[name].mentions
     kept = (tuple(one for part in module.parts if (one := _kept(part, wanted))) for module in (helpers, own))
     first, second = kept
     return Module(first), Module(second)
@@ -57,22 +56,7 @@ def _names(part: Part) -> tuple[str, ...]:
 def _kept(part: Part, wanted: set[str]) -> Part | None:
     if isinstance(part, Declare):
         names = tuple(one for one in part.names if one.ident in wanted)
-        return replace(part, names=names) if names else None
+        return part if len(names) == len(part.names) else replace(part, names=names) if names else None
     if isinstance(part, Function | Struct | Enum):
         return part if any(name in wanted for name in _names(part)) else None
     return part
-
-
-def _mentions(parts: Iterable[Part]) -> set[str]:
-    found = set()
-    for part in parts:
-        for node in inside(part):
-            match node:
-                case Name(ident):
-                    found.add(ident)
-                case Within(of, _):
-                    found.add(of)
-            for kind in (getattr(node, "type", None), getattr(node, "gives", None)):
-                if kind is not None:
-                    found.add(kind.name)
-    return found

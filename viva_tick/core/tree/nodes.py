@@ -6,8 +6,10 @@ language makes its text of them. Texts of comments stand at what they belong to.
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass, field, fields, is_dataclass
+from functools import cached_property
 from typing import Any
 
 
@@ -172,6 +174,33 @@ class Said:
     gap: bool = False
     above: tuple[str, ...] = ()
     note: str = ""
+
+    @cached_property
+    def names_read(self) -> Counter[str]:
+        """How often each name stands in it, but where it is given a value that costs nothing to work out."""
+        found = Counter(node.ident for node in inside(self) if isinstance(node, Name))
+        found.subtract(done.target.ident for done in put_aside(self))
+        return found
+
+    @cached_property
+    def written(self) -> frozenset[str]:
+        """Every variable that is declared in it, or given a value that costs nothing to work out."""
+        declared = (one.ident for node in inside(self) if isinstance(node, Declare) for one in node.names)
+        return frozenset([*declared, *(done.target.ident for done in put_aside(self))])
+
+    @cached_property
+    def mentions(self) -> frozenset[str]:
+        """Every name and type that stands in it."""
+        found = set()
+        for node in inside(self):
+            if isinstance(node, Name):
+                found.add(node.ident)
+            elif isinstance(node, Within):
+                found.add(node.of)
+            for kind in (getattr(node, "type", None), getattr(node, "gives", None)):
+                if kind is not None:
+                    found.add(kind.name)
+        return frozenset(found)
 
 
 @dataclass(frozen=True)
@@ -394,3 +423,16 @@ def inside(node: Any) -> Iterator[Any]:
                 for deeper in part:
                     if is_dataclass(deeper):
                         yield from inside(deeper)
+
+
+def put_aside(node: Any) -> list[Any]:
+    """Every statement in a node that gives a variable a value that costs nothing to work out."""
+    return [
+        one.what
+        for one in inside(node)
+        if isinstance(one, Do)
+        and isinstance(one.what, Set)
+        and one.what.sign == "="
+        and isinstance(one.what.target, Name)
+        and isinstance(one.what.value, Number | Name | Within)
+    ]

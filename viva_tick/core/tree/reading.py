@@ -7,8 +7,10 @@ line that it stands in: a `NotationError` is a mistake of ours, never of a bench
 
 from __future__ import annotations
 
-from collections.abc import Collection
+import re
+from collections.abc import Collection, Iterable, Iterator
 from dataclasses import replace
+from functools import lru_cache
 from typing import Any
 
 from .nodes import (
@@ -41,7 +43,10 @@ from .nodes import (
     While,
 )
 from .reading_values import SETS, ValueReader
+from .simpler import simpler
 from .tokens import NotationError
+
+COMMENT = re.compile(r"\s*(//.*)?$")
 
 
 class StatementReader(ValueReader):
@@ -393,3 +398,35 @@ class Reader(StatementReader):
 def read(text: str, types: Collection[str] = ()) -> Module:
     """The text as a module; `NotationError` where it is not in the notation. `types` are known besides."""
     return Reader(text, types).module()
+
+
+def read_pieces(texts: Iterable[str], types: Collection[str] = ()) -> tuple[Part, ...]:
+    """The parts of texts that stand one below the other, each made simpler: what was read before in the same company
+    is not read again."""
+    known: frozenset[str] = frozenset(types)
+    parts: list[Part] = []
+    for piece in _pieces(texts):
+        found = _piece(piece, known)
+        parts += found
+        if more := {part.ident for part in found if isinstance(part, Struct | Enum)} - known:
+            known |= more
+    return tuple(parts)
+
+
+def _pieces(texts: Iterable[str]) -> Iterator[str]:
+    """The texts, each with the comments and empty lines at the end of the one before: they belong to what follows."""
+    carried = ""
+    for text in texts:
+        lines = text.split("\n")
+        kept = next((n for n in range(len(lines), 0, -1) if not COMMENT.match(lines[n - 1])), 0)
+        before = carried + "\n".join(lines[:kept])
+        after = "".join(f"{line}\n" for line in lines[kept:])
+        if kept:
+            yield before
+        carried = f"\n{after}" if kept else before + after
+    yield carried
+
+
+@lru_cache(maxsize=512)
+def _piece(text: str, types: frozenset[str]) -> tuple[Part, ...]:
+    return simpler(read(text, types)).parts

@@ -21,12 +21,12 @@ from .nodes import (
     Name,
     Number,
     Remark,
-    Set,
     Statement,
     Switch,
     Type,
     Within,
     inside,
+    put_aside,
 )
 
 
@@ -38,10 +38,10 @@ def simpler(module: Module) -> Module:
 def without_unread(module: Module, others: Module) -> Module:
     """The same module without the plain variables that are written and never read, there or in the others."""
     read: Counter[str] = Counter()
-    for part in (*module.parts, *others.parts):
-        read.update(node.ident for node in inside(part) if isinstance(node, Name))
     for part in module.parts:
-        read.subtract(done.target.ident for done in _put_aside(part))
+        read.update(part.names_read)
+    for part in others.parts:
+        read.update(part.mentions)
     plain = {
         one.ident: one
         for part in module.parts
@@ -50,9 +50,8 @@ def without_unread(module: Module, others: Module) -> Module:
         if not one.sizes and one.given is None and not one.placed and isinstance(one.begins, Number | Name | Within)
     }
     gone = {ident for ident in plain if not read[ident]}
-    return (
-        Module(tuple(kept for part in module.parts if (kept := _without(part, gone)) is not None)) if gone else module
-    )
+    kept = (part if gone.isdisjoint(part.written) else _without(part, gone) for part in module.parts)
+    return Module(tuple(part for part in kept if part is not None)) if gone else module
 
 
 def with_voids(module: Module) -> Module:
@@ -61,23 +60,12 @@ def with_voids(module: Module) -> Module:
 
 
 def _voided(one: Function) -> Function:
+    if not any(taken.ident for taken in one.takes):
+        return one
     used = {node.ident for statement in one.body for node in inside(statement) if isinstance(node, Name)}
     unused = [taken.ident for taken in one.takes if taken.ident and taken.ident not in used]
     said = tuple(Do(what=Cast(Type("void"), Name(ident), "c")) for ident in unused)
     return replace(one, body=(*said, *one.body)) if said else one
-
-
-def _put_aside(node: Any) -> list[Any]:
-    """Every statement that gives a variable a value that costs nothing to work out."""
-    return [
-        one.what
-        for one in inside(node)
-        if isinstance(one, Do)
-        and isinstance(one.what, Set)
-        and one.what.sign == "="
-        and isinstance(one.what.target, Name)
-        and isinstance(one.what.value, Number | Name | Within)
-    ]
 
 
 def _without(node: Any, gone: set[str]) -> Any:
@@ -85,7 +73,7 @@ def _without(node: Any, gone: set[str]) -> Any:
     if isinstance(node, Declare):
         names = tuple(one for one in node.names if one.ident not in gone)
         return replace(node, names=names) if names else None
-    if isinstance(node, Do) and any(done.target.ident in gone for done in _put_aside(node)):
+    if isinstance(node, Do) and any(done.target.ident in gone for done in put_aside(node)):
         return Remark(above=node.above, gap=node.gap) if node.above else None
     changed = {}
     for one in fields(node):
