@@ -3,7 +3,9 @@ unnoticed."""
 
 from __future__ import annotations
 
+import re
 import unittest
+from xml.etree.ElementTree import fromstring
 
 from tests.app.client import AppCase
 from tests.core.finding_cases import BUTTON, DIAL, with_parts
@@ -16,8 +18,32 @@ from viva_tick.core.electrics import levels
 from viva_tick.core.electrics.pin import pull_window
 from viva_tick.core.exploring import produced_events
 from viva_tick.core.pace import anatomy, counted
+from viva_tick.core.wiring import steps
+from viva_tick.demo import ORDER, demo_bench
 from viva_tick.store import open_database
 from viva_tick.web.doings import to_expect
+from viva_tick.web.drawings.wiring import step_drawing
+
+
+class Wiring(unittest.TestCase):
+    def test_each_wire_is_drawn_from_its_own_pads_in_its_colour_to_its_number(self) -> None:
+        for name in ORDER:
+            bench = demo_bench(name)
+            for step in steps(bench):
+                drawn = fromstring(step_drawing(bench.the_board, step.title, step.wires, ()))
+                pads = {one.text: one.get("x") for one in drawn.iter("text") if "pad-text" in str(one.get("class"))}
+                self.assertEqual({*pads}, {pin.id for pin in bench.the_board.pins} | {"GND", "+"})
+                lines = [one for one in drawn.iter("path") if "lay-line" in str(one.get("class"))]
+                ends = [float(str(one.get("cy"))) for one in drawn.iter("circle")]
+                for wire, line, y in zip(step.wires, lines, ends, strict=True):
+                    with self.subTest(name, wire=wire):
+                        said = [end for end in (wire.from_end, wire.to_end) if end.startswith("Board ")]
+                        rails = {"Board GND": "GND", "Board + supply": "+"}
+                        wanted = [float(str(pads[rails.get(end, end[6:])])) for end in said]
+                        found = re.findall(r"M([\d.]+) [\d.]+ V", str(line.get("d")))
+                        self.assertEqual([float(x) for x in found], wanted)
+                        self.assertIn(f"is-wire-{wire.colour or 'grey'}", str(line.get("class")))
+                        self.assertTrue(str(line.get("d")).endswith(f" {y:g}") or not said)
 
 
 class Electric(unittest.TestCase):

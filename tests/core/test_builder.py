@@ -15,7 +15,7 @@ from tests.core.builder import build, inserted
 from tests.core.finding_cases import DIAL, both_asked, turned, with_parts
 from tests.core.pace_benches import PRESS, STATES, bench_of
 from tests.core.pace_benches import task as a_task
-from tests.core.test_emit import NO_SHRINK
+from tests.core.test_emit import NO_SHRINK, plainly
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards
@@ -77,12 +77,14 @@ class ProgramsBuild(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             for board, (name, firmware) in product(KNOWN, features()):
                 with self.subTest(board=board, feature=name):
-                    self.assert_builds(bench_of(board=board, states=STATES, **firmware), folder)
+                    bench = bench_of(board=board, states=STATES, **firmware)
+                    self.assert_builds(bench if board == "mid-8bit-5v" else plainly(bench), folder)
 
     def test_every_demo(self) -> None:
         with tempfile.TemporaryDirectory() as folder:
             for name in ORDER:
                 self.assert_builds(demo_bench(name), folder)
+                self.assert_builds(plainly(demo_bench(name)), folder)
 
     def test_an_interlock_and_an_encoder_by_interrupt(self) -> None:
         for bench in (both_asked(), with_parts({**DIAL, "read_by": "interrupt"}, machines=[turned("p0", "fast")])):
@@ -99,7 +101,7 @@ class ProgramsBuild(unittest.TestCase):
     @given(sensed_benches())
     def test_random_benches_with_every_kind_of_input(self, made: tuple[Bench, Scenario]) -> None:
         with tempfile.TemporaryDirectory() as folder:
-            self.assert_builds(made[0], folder)
+            self.assert_builds(plainly(made[0]), folder)
 
     @settings(max_examples=8 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(benches())

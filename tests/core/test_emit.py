@@ -271,7 +271,26 @@ class AsTheEngine(unittest.TestCase):
                 self.assertLessEqual(abs(wanted - got), slack_us)
 
 
+def plainly(bench: Bench) -> Bench:
+    """The same, its program with plain functions."""
+    return bench.model_copy(update={"style": bench.style.model_copy(update={"helpers": "functions"})})
+
+
 class SketchRunsAsTheEngineDoes(AsTheEngine):
+    def test_every_demo_with_plain_functions(self) -> None:
+        for name in ORDER:
+            bench = plainly(demo_bench(name))
+            text = sketch(bench)
+            boards_own = {"Serial", "Wire", *re.findall(r"\bServo (\w+)", text)}
+            self.assertLessEqual({*re.findall(r"(\w+)\.\w+\(", text)}, boards_own)
+            with self.subTest(bench=name):
+                self.assert_same(bench, bench.scenarios[0])
+
+    @settings(max_examples=8 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(st.one_of(benches(), sensed_benches(watchdog=False)))
+    def test_random_benches_with_plain_functions(self, made: tuple[Bench, Scenario]) -> None:
+        self.assert_same(plainly(made[0]), made[1])
+
     def test_every_demo_and_scenario(self) -> None:
         for name in ORDER:
             bench = demo_bench(name)

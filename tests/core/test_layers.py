@@ -91,6 +91,23 @@ class Layers(unittest.TestCase):
         for name in ("empty", "dip-8bit-5v"):
             self.run_in(LAYERS, "gcc", *STRICT, "-pedantic", "-c", f"{name}.c", "-o", "/dev/null")
 
+    def test_to_fill_in_there_is_what_the_program_calls_and_no_more(self) -> None:
+        declared = {*PROTOTYPE.findall((LAYERS / "hardware.h").read_text())}
+        for name in ORDER:
+            bench = demo_bench(name)
+            board = bench.the_board.model_copy(update={"id": "bench-board"})
+            made = TARGETS["c"].emit(bench.model_copy(update={"board": "bench-board", "own_board": board}), ())
+            with self.subTest(name), tempfile.TemporaryDirectory() as folder:
+                for file in made.files:
+                    (Path(folder) / (file.name or "program.c")).write_text(file.text)
+                texts = {file.name or "program": file.text for file in made.files}
+                called = {*re.findall(r"hw_\w+", texts["program"] + texts["helpers.h"])} & declared
+                self.assertEqual({*PROTOTYPE.findall(texts["hardware.h"])}, called)
+                self.assertEqual({*PROTOTYPE.findall(texts["layer.c"])}, called)
+                self.assertIn(f"its {len(called)} functions", " ".join(made.notes))
+                for source in ("program.c", "layer.c"):
+                    self.run_in(Path(folder), "gcc", *STRICT, "-pedantic", "-c", source)
+
     def test_the_demos_build_for_the_20_pin_board_and_by_their_project_files(self) -> None:
         part = builder.device("mid-8bit-5v")
         for name in ORDER:

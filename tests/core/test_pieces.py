@@ -11,8 +11,13 @@ from pathlib import Path
 from tests.core.test_emit import FLAGS, double
 from viva_tick.core import drives
 from viva_tick.core.drives import DRIVES
+from viva_tick.core.emit.assembled import assembled, in_one_loop
 from viva_tick.core.emit.drives import FORMS
+from viva_tick.core.emit.hardware import THINGS
 from viva_tick.core.pieces import resolved
+from viva_tick.core.tree.reading import read, read_pieces
+from viva_tick.core.tree.simpler import simpler
+from viva_tick.demo import ORDER, demo_bench
 
 CORE = Path(__file__).parents[2] / "viva_tick" / "core"
 LAYERS = CORE / "emit" / "layers"
@@ -74,6 +79,21 @@ class Pieces(unittest.TestCase):
             for offer in drive.offered
         ]
         self.assertEqual({one.form for one in made if one.form} | {"beat", "follow", "rate"}, set(FORMS))
+
+
+class Read(unittest.TestCase):
+    def test_one_by_one_or_all_at_once_they_say_the_same(self) -> None:
+        texts = ["struct A {\n  int n = 0;\n};\n", "// of no text\n", "", "// above\n\nint one = 1;  // behind\n// under\n",
+                 "\n\nA a;\nbool two() { return one == 1; }\n", "\nvoid three() {\n  if (two()) {\n    a.n = 2;\n  }\n}\n// last"]  # fmt: skip
+        self.assertEqual(read_pieces(texts), simpler(read("\n".join(texts))).parts)
+        for name in ORDER:
+            bench = demo_bench(name)
+            words = bench.the_board.program
+            assert words is not None
+            layout = assembled(bench, in_one_loop(bench), words).layout
+            for texts in ([*layout.helpers, *layout.helping], [*layout.types, *layout.values, *layout.functions]):
+                with self.subTest(name):
+                    self.assertEqual(read_pieces(texts, THINGS), simpler(read("\n".join(texts), THINGS)).parts)
 
 
 class Resolved(unittest.TestCase):

@@ -51,7 +51,7 @@ def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
     except Stale as error:
         return stale(error, said, base_id)
     kept()
-    answer = view(saved, saved.bench, place)
+    answer = view(saved, saved.bench, place, before=head)
     made = [one for one in said.split("; ") if one.startswith(THINGS) and one.endswith((" added", " removed"))]
     if made and len(patch) < 40:
         answer["said"] = "; ".join(made) + "."
@@ -166,4 +166,5 @@ def step(bench_id: int, direction: str) -> Any:
     except Stale as error:
         return stale(error, f"to {direction}", body["base"])
     kept()
-    return view(moved, moved.bench, Location.of(body.get("place")), before_id=body["base"])
+    left = benches().revision(bench_id, body["base"])
+    return view(moved, moved.bench, Location.of(body.get("place")), before=left)

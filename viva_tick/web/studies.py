@@ -84,17 +84,17 @@ def _studied(bench: Bench, scenario: Scenario | None, keep: bool, mends: bool) -
     return done, key
 
 
-def before_it(revision: Revision, done: Study, preview: bool, before_id: int | None) -> Ran | None:
+def before_it(revision: Revision, done: Study, preview: bool, before: Revision | None) -> Ran | None:
     """The run to draw as the ghost, of the same scenario: before the preview, before the last edit, or of the revision
     that an undo or redo left. None where that bench did not have the scenario."""
     if preview:
         bench = revision.bench
     else:
-        before_id = before_id or revision.parent_id
-        found = benches().revision(revision.bench_id, before_id) if before_id else None
-        if found is None:
+        if before is None and revision.parent_id:
+            before = benches().revision(revision.bench_id, revision.parent_id)
+        if before is None:
             return None
-        bench = found.bench
+        bench = before.bench
     bench = with_first(bench)
     if done.scenario is None or done.scenario.name not in {scenario.name for scenario in bench.scenarios}:
         return None

@@ -103,14 +103,14 @@ def _scenario_bare(bench: Bench, done: Study) -> dict[str, Any]:
 
 
 def page_context(
-    revision: Revision, bench: Bench, place: Location, preview: bool = False, before_id: int | None = None
+    revision: Revision, bench: Bench, place: Location, preview: bool = False, before: Revision | None = None
 ) -> dict[str, Any]:
-    """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only;
-    `before_id` is the revision whose run is the ghost, if it is not the parent."""
+    """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only; `before`
+    is the revision whose run is the ghost, if it is at hand or not the parent."""
     follows = not bench.scenarios
     done, key = studied(bench, place.scenario, keep=not preview)
     bench = done.bench
-    before = shielded("The run before", lambda: before_it(revision, done, preview, before_id), lambda: None)
+    ghost = shielded("The run before", lambda: before_it(revision, done, preview, before), lambda: None)
     station, asked = _at_the_station(place, bench, done, preview)
     bare: dict[str, Any] = {
         "strip": dict(NO_STRIP),
@@ -118,7 +118,7 @@ def page_context(
         "fault": None,
         "laid": (bench.firmware.school,) * 2,
     }
-    strip = shielded("The strip", lambda: strip_of(asked, key, place, station.id, before), lambda: bare)
+    strip = shielded("The strip", lambda: strip_of(asked, key, place, station.id, ghost), lambda: bare)
     return {
         "bench": bench,
         "bench_id": revision.bench_id,
@@ -169,10 +169,10 @@ def _drawn(name: str, path: str, context: dict[str, Any]) -> str:
 
 
 def view(
-    revision: Revision, bench: Bench, place: Location, preview: bool = False, before_id: int | None = None
+    revision: Revision, bench: Bench, place: Location, preview: bool = False, before: Revision | None = None
 ) -> dict[str, Any]:
     """The answer to an edit, a preview or a change of place. A preview leaves the editor alone: it is being dragged."""
-    context = page_context(revision, bench, place, preview, before_id)
+    context = page_context(revision, bench, place, preview, before)
     names = ("path", "outs") if preview else tuple(FRAGMENTS)
     fragments = {name: fragment(name, context) for name in names}
     answer: dict[str, Any] = {

@@ -83,6 +83,7 @@ class Style(Doc):
 
     indent: Literal["spaces", "tabs"] = "spaces"
     constants: Literal["const", "define"] = "const"
+    helpers: Literal["methods", "functions"] = "methods"
 
 
 class Bench(Doc):

@@ -3,6 +3,8 @@ the layer for the boards that there is one for, and an empty one to fill in for 
 
 from __future__ import annotations
 
+import re
+from collections.abc import Collection
 from pathlib import Path
 
 from ..boards import Board
@@ -20,6 +22,7 @@ from .yours import TOP, place
 
 PIN_NAMES = "enum { A0 = 14, A1, A2, A3, A4, A5, A6, A7 };"
 STRICT = ("-std=c11", "-Wall", "-Wextra", "-pedantic")
+CALLED = re.compile(r"\b(hw_\w+)\(")
 LAYERS = Path(__file__).parent / "layers"
 
 
@@ -34,12 +37,33 @@ def c_files(bench: Bench, said: Warnings = ()) -> Emitted:
     found = assembled(whole, in_one_loop(whole), c_words(whole.the_board), said)
     own = LAYERS / f"{whole.board}.c"
     notes = list(found.notes)
-    if not own.exists():
-        notes.append("The layer between program and board is an empty one: fill its functions in for your board.")
+    written = _written(found)
     layer = (own if own.exists() else LAYERS / "empty.c").read_text()
     header = (LAYERS / "hardware.h").read_text().replace(PIN_NAMES, _pin_names(whole.the_board), 1)
-    files = (*_written(found), File("", header, "hardware.h"), File("", layer, "layer.c"))
+    if not own.exists():
+        called = {name for file in written for name in CALLED.findall(file.text)}
+        layer, header = only(layer, called), only(header, called)
+        many = len({*CALLED.findall(header)})
+        notes.append(
+            f"The layer between program and board is an empty one: fill its {many} functions in for your board. They "
+            "are what this bench's program calls, and no others."
+        )
+    files = (*written, File("", header, "hardware.h"), File("", layer, "layer.c"))
     return Emitted((*files, *projects(whole)), tuple(notes))
+
+
+def only(text: str, called: Collection[str]) -> str:
+    """A header, or an empty layer, with those of its functions that are called; what is said of none of them goes."""
+    kept = []
+    for passage in text.split("\n\n"):
+        lines = [(line, CALLED.findall(line)) for line in passage.split("\n")]
+        if not any(names for line, names in lines if not line.startswith("//")):
+            kept.append(passage)
+            continue
+        left = [line for line, names in lines if line.startswith("//") or not names or names[0] in called]
+        if any(CALLED.search(line) for line in left if not line.startswith("//")):
+            kept.append("\n".join(left))
+    return "\n\n".join(kept)
 
 
 def _pin_names(board: Board) -> str:

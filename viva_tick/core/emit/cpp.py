@@ -6,12 +6,14 @@ own function's signature; so all types and constants come first, then our own pr
 
 from __future__ import annotations
 
-from ..document import Bench
+from ..document import Bench, Style
 from ..program import in_its_school
 from ..tree.cpp import CppWriter
 from ..tree.nodes import Declare, Function, Module, Part
+from ..tree.plain import PlainWriter
 from .assembled import Assembled, assembled, in_one_loop, under_a_kernel
 from .files import Emitted, File
+from .hardware import CLASSES, GIVEN
 from .kernel import ASKED, KernelTexts, can_kernel, why_none
 from .parted import FIRST, parted
 from .style import in_style
@@ -63,7 +65,7 @@ def _written(made: Assembled, asked: str = "") -> Emitted:
 def _texts(made: Assembled) -> tuple[str, str]:
     """(own, helpers) as text."""
     helpers, own = parted(made.layout)
-    writer = CppWriter(Module((*helpers.parts, *own.parts)), made.style.constants == "define")
+    writer = _writer(Module((*helpers.parts, *own.parts)), made.style)
     fixed = [part for part in own.parts if not isinstance(part, Function) and not _varies(part)]
     values = [part for part in own.parts if _varies(part)]
     functions = [part for part in own.parts if isinstance(part, Function)]
@@ -76,6 +78,13 @@ def _texts(made: Assembled) -> tuple[str, str]:
     said = [part for part in helpers.parts if isinstance(part, Function)]
     helping = [f"{before.strip()}\n" if before.strip() else "", writer.helpers(body), writer.helpers(said)]
     return text, "\n".join(row.strip("\n") + "\n" for row in helping if row.strip())
+
+
+def _writer(module: Module, style: Style) -> CppWriter | PlainWriter:
+    defines = style.constants == "define"
+    if style.helpers == "functions":
+        return PlainWriter(module, GIVEN, CLASSES, defines)
+    return CppWriter(module, defines)
 
 
 def _varies(part: Part) -> bool:

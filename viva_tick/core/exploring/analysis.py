@@ -4,6 +4,7 @@ it is caught, where it goes round by itself."""
 from __future__ import annotations
 
 import threading
+from collections.abc import Iterator, Set
 
 from ..at_hand import AtHand
 from ..document import (
@@ -51,7 +52,7 @@ def hidden_by(machine: Machine, place: int) -> Transition | None:
     return None
 
 
-def open_transitions(machine: Machine, produced: set[EventName]) -> list[Transition]:
+def open_transitions(machine: Machine, produced: Set[EventName]) -> list[Transition]:
     """The transitions that can ever be taken: none is hidden by an earlier one, and something gives their event."""
     return [
         transition
@@ -76,7 +77,7 @@ class _Asked:
     def __init__(self, bench: Bench) -> None:
         self.bench = bench
         self.found: dict[tuple[tuple[str, ...], tuple[tuple[str, str], ...]], Explored] = {}
-        self.produced = produced_events(bench)
+        self.produced = frozenset(_produced(bench))
         self.texts = {one.id: one.model_dump_json() for one in bench.firmware.machines}
         self.around = (repr(sorted(self.produced)), *(one.model_dump_json() for one in bench.firmware.variables))
 
@@ -130,36 +131,34 @@ def _looks(machines: list[Machine]) -> bool:
     return any(map(looks_out, machines))
 
 
-def produced_events(bench: Bench) -> set[EventName]:
+def produced_events(bench: Bench) -> frozenset[EventName]:
     """Of every event that the inputs, machines, variables and the board could give, those that they do give."""
-    found: set[EventName] = set()
+    return _asked(bench).produced
+
+
+def _produced(bench: Bench) -> Iterator[EventName]:
     parts = {part.id: part for _, part in bench.sensed}
+    never = set(CAUSE_EVENTS.values()) - possible_causes(bench)
+    if not bench.firmware.watchdog.mode.startswith("interrupt"):
+        never.add("watchdog-bark")
     for kind, ident, of in program_of(bench).keys:
         part = parts.get(ident)
         reading = bench.firmware.readings.get(ident)
         if kind in RAISED or kind == "chord" or part is None:
-            watchdog = bench.firmware.watchdog
-            gone = {
-                "watchdog-bark": not watchdog.mode.startswith("interrupt"),
-                **dict.fromkeys(set(CAUSE_EVENTS.values()) - possible_causes(bench), True),
-            }
-            if not gone.get(kind):
-                found.add((kind, ident, of))
+            given = kind not in never
         elif reading is None:
-            if isinstance(part, Encoder) and kind not in ("step", "back", "fast", "fast-back"):
-                found.add((kind, ident, of))  # its push
+            # Of an encoder that is not read, its push.
+            given = isinstance(part, Encoder) and kind not in ("step", "back", "fast", "fast-back")
         elif isinstance(part, KeyMatrix) and reading.kind == "scan":
-            if (kind == "key" and of not in reading.ignored) or (kind in ("code", "wrong") and reading.code):
-                found.add((kind, ident, of))
+            given = (kind == "key" and of not in reading.ignored) or (kind in ("code", "wrong") and bool(reading.code))
         elif reading.kind == "measure":
-            if kind != "stays" or reading.stays_us:
-                found.add((kind, ident, of))
+            given = kind != "stays" or bool(reading.stays_us)
         elif reading.kind == "listen" and kind == "outside":
-            if reading.outside == "told":
-                found.add((kind, ident, of))
-        elif reading.kind != "listen" or kind == "number" or of in reading.names:
-            found.add((kind, ident, of))
-    return found
+            given = reading.outside == "told"
+        else:
+            given = reading.kind != "listen" or kind == "number" or of in reading.names
+        if given:
+            yield kind, ident, of
 
 
 def left_on(bench: Bench, machine: Machine, output: str) -> list[str]:

@@ -9,7 +9,7 @@ explored as arrays (a frontier at a time); others one standing after another.
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 
 from ..document import (
     HEARD,
@@ -78,7 +78,7 @@ def explore(
     machines: Sequence[Machine],
     pairs: Sequence[tuple[str, str]] = (),
     bound: int = BOUND,
-    events: set[EventName] | None = None,
+    events: Set[EventName] | None = None,
     report: Report | None = None,
 ) -> Explored:
     """Explore machines of a program side by side. `pairs` of outputs are watched for being on together; `events`: what

@@ -58,13 +58,13 @@ class CWriter(BracesWriter):
 
     # Types.
 
-    def type(self, kind: Type, fixed: bool = True) -> str:
+    def type(self, kind: Type) -> str:
         """A type as C has it."""
         name = self.types.get(kind.name, kind.name)
         if kind.made_with:
             name = self.made_name(kind.name, kind.made_with)
         stars = "*" * (kind.pointers + kind.reference)
-        words = ["const"] if kind.fixed and fixed else []
+        words = ["const"] if kind.fixed else []
         words += ["volatile"] if kind.volatile else []
         return " ".join([*words, name, *([stars] if stars else [])])
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import replace
 
 from .braces import BEHIND, UNARY, BracesWriter
@@ -12,6 +12,7 @@ from .nodes import (
     Cast,
     Declare,
     Enum,
+    Expression,
     Function,
     Maker,
     Member,
@@ -28,50 +29,37 @@ from .nodes import (
 )
 
 
-class CppWriter(BracesWriter):
-    """Writes one module; with `defines` numbers that never change are macros."""
+def head_of_macro(one: Function) -> str:
+    """The first line of a function that a macro names, without its brace."""
+    return f"{one.ident}({one.takes[0].type.name})"
 
-    def __init__(self, module: Module, defines: bool = False) -> None:
-        super().__init__(Known(module, {}, {}))
-        self.module, self.defines = module, defines
 
-    # Values.
+def enum_line(one: Enum, value: Callable[[Expression], str]) -> str:
+    """A type of names; `value` writes numbers."""
+    names = [name if begins is None else f"{name} = {value(begins)}" for name, begins in one.values]
+    return f"{'enum class' if one.own else 'enum'} {one.ident} : {one.base} {{ {', '.join(names)} }};"
 
-    def name(self, ident: str) -> str:
-        """See `BracesWriter.name`."""
-        return ident
 
-    def member(self, one: Member) -> str:
-        """See `BracesWriter.member`."""
-        return f"{self.text(one.of, BEHIND)}{'->' if one.through else '.'}{one.ident}"
+def maker_line(ident: str, one: Maker, takes: str, value: Callable[[Expression], str]) -> str:
+    """How something of a type is made."""
+    fields = ", ".join(f"{name}({value(of)})" for name, of in one.fields)
+    return f"{'explicit ' if len(one.takes) == 1 else ''}{ident}({takes}) : {fields} {{}}"
 
-    def call(self, one: Call) -> str:
-        """See `BracesWriter.call`."""
-        return f"{self.text(one.of, BEHIND)}({', '.join(map(self.value, one.given))})"
 
-    def within(self, one: Within) -> str:
-        """See `BracesWriter.within`."""
-        return f"{one.of}::{one.ident}"
+class CppDeclares(BracesWriter):
+    """How types, variables and casts are written."""
 
-    def cast(self, one: Cast) -> tuple[str, int]:
-        """See `BracesWriter.cast`."""
-        kind = self.type(one.to)
-        if one.how == "c":
-            return f"({kind}){self.text(one.what, UNARY)}", UNARY
-        if one.how:
-            return f"{one.how}<{kind}>({self.value(one.what)})", BEHIND
-        return f"{kind}({self.value(one.what)})", BEHIND
-
-    # Declarations.
+    def type_name(self, kind: Type) -> str:
+        """A type's name, with what it is made with."""
+        return f"{kind.name}<{', '.join(kind.made_with)}>" if kind.made_with else kind.name
 
     def type(self, kind: Type) -> str:
         """A type."""
         words = [
             word for word, said in (("static", kind.static), ("const", kind.fixed), ("volatile", kind.volatile)) if said
         ]
-        made = f"<{', '.join(kind.made_with)}>" if kind.made_with else ""
         stars = "*" * kind.pointers + "&" * kind.reference
-        return " ".join([*words, f"{kind.name}{made}", *([stars] if stars else [])])
+        return " ".join([*words, self.type_name(kind), *([stars] if stars else [])])
 
     @staticmethod
     def _joined(kind: str, rest: str) -> str:
@@ -90,6 +78,47 @@ class CppWriter(BracesWriter):
                 text += " = {}" if empty else f" = {self.value(name.begins)}"
             said.append(text)
         return self._joined(self.type(one.type), ", ".join(said))
+
+    def member(self, one: Member) -> str:
+        """See `BracesWriter.member`."""
+        return f"{self.text(one.of, BEHIND)}{'->' if one.through else '.'}{one.ident}"
+
+    def cast(self, one: Cast) -> tuple[str, int]:
+        """See `BracesWriter.cast`."""
+        kind = self.type(one.to)
+        if one.how == "c":
+            return f"({kind}){self.text(one.what, UNARY)}", UNARY
+        if one.how:
+            return f"{one.how}<{kind}>({self.value(one.what)})", BEHIND
+        return f"{kind}({self.value(one.what)})", BEHIND
+
+    @staticmethod
+    def _is_plain(part: Declare) -> bool:
+        return all(not one.sizes and one.begins is not None for one in part.names)
+
+
+class CppWriter(CppDeclares):
+    """Writes one module; with `defines` numbers that never change are macros."""
+
+    def __init__(self, module: Module, defines: bool = False) -> None:
+        super().__init__(Known(module, {}, {}))
+        self.module, self.defines = module, defines
+
+    # Values.
+
+    def name(self, ident: str) -> str:
+        """See `BracesWriter.name`."""
+        return ident
+
+    def call(self, one: Call) -> str:
+        """See `BracesWriter.call`."""
+        return f"{self.text(one.of, BEHIND)}({', '.join(map(self.value, one.given))})"
+
+    def within(self, one: Within) -> str:
+        """See `BracesWriter.within`."""
+        return f"{one.of}::{one.ident}"
+
+    # Declarations.
 
     def _takes(self, takes: tuple[Taken, ...]) -> str:
         rows = []
@@ -126,9 +155,7 @@ class CppWriter(BracesWriter):
             case Enum():
                 self._space()
                 self.above(replace(part, gap=False))
-                values = [name if begins is None else f"{name} = {self.value(begins)}" for name, begins in part.values]
-                word = "enum class" if part.own else "enum"
-                self.line(f"{word} {part.ident} : {part.base} {{ {', '.join(values)} }};", 0, part.note)
+                self.line(enum_line(part, self.value), 0, part.note)
             case Struct():
                 self._struct(part)
             case Function():
@@ -145,10 +172,6 @@ class CppWriter(BracesWriter):
                 self.line(f"{self.declared(part)};", 0, part.note)
             case Remark():
                 self.above(part)
-
-    @staticmethod
-    def _is_plain(part: Declare) -> bool:
-        return all(not one.sizes and one.begins is not None for one in part.names)
 
     def _struct(self, part: Struct) -> None:
         self._space()
@@ -168,9 +191,7 @@ class CppWriter(BracesWriter):
                     )
                 case Maker():
                     self._gap()
-                    fields = ", ".join(f"{name}({self.value(value)})" for name, value in one.fields)
-                    word = "explicit " if len(one.takes) == 1 else ""
-                    self.line(f"{word}{part.ident}({self._takes(one.takes)}) : {fields} {{}}", 1)
+                    self.line(maker_line(part.ident, one, self._takes(one.takes), self.value), 1)
                 case Function():
                     self._gap()
                     self.above(replace(one, gap=False), 1)
@@ -184,7 +205,7 @@ class CppWriter(BracesWriter):
 
     def _head(self, one: Function) -> str:
         if one.macro:
-            return f"{one.ident}({one.takes[0].type.name})"
+            return head_of_macro(one)
         before = 'extern "C" ' if one.plain_c else ""
         takes = "void" if one.plain_c and not one.takes else self._takes(one.takes)
         return f"{before}{self._joined(self.type(one.gives), one.ident)}({takes}){' const' if one.keeps else ''}"

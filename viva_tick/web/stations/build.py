@@ -14,6 +14,7 @@ from ...core.emit.compiling import compiled
 from ...core.findings import must_fix
 from ...core.study import to_be_fixed
 from ...core.wiring import colours_of, first_power_on, key_of, shopping, steps
+from ..drawings.wiring import pads_of, step_drawing
 from ..patches import Patch, add, take_out
 from ..studies import run_of
 from .base import Station, StationRequest
@@ -31,9 +32,12 @@ def _laid(bench: Bench, wire: Wire) -> tuple[bool, Patch]:
 def _wiring(bench: Bench) -> dict[str, Any]:
     """The wires step by step, and what is to be bought."""
     rows = []
+    laid: set[str] = set()
     for step in steps(bench):
         wires_of = [(wire, colours_of(wire), *_laid(bench, wire)) for wire in step.wires]
-        rows.append((step, wires_of, all(done for _, _, done, _ in wires_of)))
+        drawn = step_drawing(bench.the_board, step.title, step.wires, laid)
+        rows.append((step, wires_of, all(done for _, _, done, _ in wires_of), drawn))
+        laid |= {pad for wire, _, done, _ in wires_of if done for pad in pads_of(wire)}
     return {"wiring_steps": rows, "next_step": next((n for n, row in enumerate(rows) if not row[2]), len(rows)),
             "to_buy": shopping(bench)}  # fmt: skip
 
