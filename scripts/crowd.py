@@ -111,7 +111,7 @@ def crowd(people: int, for_s: float) -> int:
                 for place in range(5):
                     body["patch"][1]["value"] = 1000 * (20 + place)
                     status, _, took_s = one.ask(
-                        "POST", f"/api/benches/{bench}/edit", {**body, "base": revision, "preview": True}
+                        "POST", f"/api/benches/{bench}/edit?preview", {**body, "base": revision, "preview": True}
                     )
                     others.append(took_s)
                     wrong[f"preview {status}"] += status != 200

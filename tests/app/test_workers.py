@@ -86,6 +86,24 @@ class TheProcesses(unittest.TestCase):
             self.assertLess(time.monotonic() - began - took_s, 0.5)
             self.assertTrue(all(one.result().status == "200 OK" for one in slow))
 
+    def test_a_preview_lets_an_edit_go_before_it_but_not_for_ever(self) -> None:
+        pool = self.pool(1)
+        pool.base = 1
+        pool.answer(job("/"), "ann")
+        done: list[str] = []
+
+        def ask(name: str, query: str) -> None:
+            pool.answer(Job({"PATH_INFO": "/sleep/0.3", "QUERY_STRING": query}, b""), name)
+            done.append(name)
+
+        with patch.object(workers, "MOST_PATIENT_S", 0.7), ThreadPoolExecutor(6) as all_of_them:
+            asked = [("at work", ""), ("preview", workers.PREVIEW), *((f"edit {n}", "") for n in range(4))]
+            for name, query in asked:
+                all_of_them.submit(ask, name, query)
+                time.sleep(0.05)
+        self.assertEqual(done[:2], ["at work", "edit 0"])
+        self.assertIn("preview", done[2:4], done)
+
     def test_one_browser_has_so_many_at_a_time(self) -> None:
         pool = self.pool(6)
         with ThreadPoolExecutor(7) as many:

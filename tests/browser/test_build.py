@@ -51,6 +51,22 @@ class Build(BrowserCase):
         code = f"const li = document.querySelector(arguments[0])?.closest('li'); return li ? {what} : ''"
         return str(self.script(code, css))
 
+    def test_what_the_board_printed_is_read_kept_and_stays_on_the_page(self) -> None:
+        self.open("benches/4/log")
+        lines = (
+            "0,cleaned,cy-button,0",
+            "0,state,first-press,0",
+            "500000,cleaned,cy-button,1",
+            "900000,cleaned,cy-button,0",
+        )
+        self.one("#told-text").send_keys("\n".join(lines))
+        self.one("#read-told").click()
+        self.until(lambda: "On the bench only: First press: Cy first." in self.text("#told-said"))
+        self.saved(lambda: self.one("#keep-told").click())
+        self.until(lambda: "What the board did" in self.text(".strip"))
+        self.assertIn("On the bench only: First press: Cy first.", self.text("#told-said"))
+        self.assertEqual(self.one("#told-text").get_attribute("value"), "\n".join(lines))
+
     def test_each_program_is_shown_file_by_file(self) -> None:
         self.open("benches/1/build")
         self.assertIn("void setup() {", self.one("#code").text)
@@ -74,3 +90,13 @@ class Build(BrowserCase):
             status, size = self.driver.execute_async_script(code)
         self.assertEqual(status, 200)
         self.assertGreater(size, 5_000)
+        self.one("#target-cpp").click()
+        self.until(
+            lambda: "rest_first_step" not in self.one("#code").text and "void setup() {" in self.one("#code").text
+        )
+        self.saved(
+            lambda: self.script(
+                "document.querySelector('[aria-label=\"How helpers are written\"] [aria-checked=false]').click()"
+            )
+        )
+        self.until(lambda: "_step(&" in self.one("#code").text)

@@ -342,6 +342,20 @@ class SketchRunsAsTheEngineDoes(AsTheEngine):
                     for wanted, got in zip(engine, double, strict=True):
                         self.assertLess(abs(wanted - got), 100)
 
+    def test_a_watchdog_left_on_bites_until_the_supply_goes(self) -> None:
+        for cause, resets in (("off", 14), ("pin", 14)):
+            dog = {"mode": "reset", "timeout_us": 250_000, "off_at_start": False}
+            bench = with_hold(700, watchdog=dog, length_ms=1_500)
+            upset = {"kind": cause, "at_us": 700_000, "for_us": 1_000}
+            data = bench_data(bench)
+            data["scenarios"][0]["upsets"] = [upset]
+            upset_bench = bench_from_data(data)
+            scenario = upset_bench.scenarios[0]
+            with self.subTest(cause):
+                self.assert_same(upset_bench, scenario)
+                run = SkippingEngine().run(upset_bench, scenario)
+                self.assertEqual(len(run.trace.signal(Kind.RESET).times_us), resets)
+
     def test_it_sleeps_as_the_engine_does(self) -> None:
         # A blink and presses between which it sleeps: the counter stands still but where a timer wakes it.
         blink = {"kind": "blink", "on_us": 30_000, "off_us": 50_000}

@@ -29,6 +29,7 @@ from .pages import pages
 from .security import OnlyHosts, door_salt, secret_key, secure
 from .shelves import shelves
 from .strip_api import strips
+from .telling import telling
 from .typed import typed
 
 MOST_UPLOAD = 42_000_000
@@ -81,7 +82,7 @@ def create_app(
     CSRFProtect(app)
     secure(app)
     app.url_map.converters["int"] = Number
-    for blueprint in (pages, edits, imports, shelves, gallery, strips, hanging):
+    for blueprint in (pages, edits, imports, shelves, gallery, strips, hanging, telling):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters.update(

@@ -32,10 +32,12 @@ Wsgi = Callable[[dict[str, Any], Callable[..., Any]], Iterable[bytes]]
 log = logging.getLogger(__name__)
 
 MOST_BASE = 4  # processes for work that is short, one for each processor; begun as they are needed
+PREVIEW = "preview"  # what the address of a preview ends in: it can wait
 EXTRA = 6  # more than that, while every one of them is at something long
 EACH = 3  # of them for one browser at a time
 LONG_S = 0.7  # work that has gone on for so long is long, if it did not wait for a processor most of the time
 PATIENCE_S = 0.05  # so long a browser waits for the process that knows it, before another will do
+MOST_PATIENT_S = 1.0  # so long a preview lets edits of others go before it
 LIMIT_S = 60.0  # then it is ended
 GRACE_S = 5.0  # from when it was told that its browser has left
 IDLE_S = 60.0  # those above the first are let go after so long
@@ -201,8 +203,13 @@ class _Then(Enum):
 class _Waiting:
     who: str
     since_s: float
+    patient: bool = False
     given: threading.Event = field(default_factory=threading.Event)
     worker: Worker | None = None
+
+    def turn(self, now_s: float) -> tuple[bool, float]:
+        """What it stands in line by."""
+        return self.patient and now_s - self.since_s < MOST_PATIENT_S, self.since_s
 
 
 class Pool:
@@ -234,7 +241,7 @@ class Pool:
     def answer(self, job: Job, who: str, gone: Callable[[], bool] = lambda: False) -> Answer:
         """The answer to a browser's request, when a process has it. Raises `Ended`; OSError where there is no process
         any more."""
-        worker = self._take(who, gone)
+        worker = self._take(who, gone, job.environ.get("QUERY_STRING") == PREVIEW)
         return self._asked(worker, job, gone)
 
     def elsewhere(self, job: Job, who: str, told: Answer) -> Answer:
@@ -267,8 +274,8 @@ class Pool:
             for worker in list(self.workers):
                 self._let_go(worker)
 
-    def _take(self, who: str, gone: Callable[[], bool]) -> Worker:
-        mine = _Waiting(who, time.monotonic())
+    def _take(self, who: str, gone: Callable[[], bool], patient: bool) -> Worker:
+        mine = _Waiting(who, time.monotonic(), patient)
         with self._lock:
             self._waiting.append(mine)
         try:
@@ -293,9 +300,10 @@ class Pool:
             raise
 
     def _deal(self) -> None:
-        """Give those that wait, the longest first, the processes that will do."""
+        """Give those that wait, the longest first, the processes that will do; a preview when no edit waits, unless it
+        has waited for long itself."""
         now_s = time.monotonic()
-        for one in list(self._waiting):
+        for one in sorted(self._waiting, key=lambda one: one.turn(now_s)):
             worker = self._for(one, now_s)
             if worker is not None:
                 worker.begin(one.who, now_s)

@@ -155,7 +155,9 @@ int main(int count, char **arguments) {
       }
     }
   }
-  if (upset_by(ready)) be_upset();  // before it had started
+  // What upsets it before it has started comes first, unless a watchdog that is left on may bite before that.
+  const bool may_bite = begun.cause == WDRF && !upset_by(woken_us + 16000);
+  if (upset_by(ready) && !may_bite) be_upset();
   // What is early comes before start-up's own work; it turns the watchdog off where the sketch has such code.
   if (watch_off_early) watch_off_early();
   clock_us = ready;
@@ -171,6 +173,10 @@ int main(int count, char **arguments) {
     if (woken_us + 16000 >= end) return 0;
     std::printf("%lld -2 1\n", static_cast<long long>(woken_us + 16000));
     reset_at(woken_us + 16000);
+  }
+  if (upset_by(ready)) {
+    __fpurge(stdout);
+    be_upset();
   }
   uint32_t chance = 1;
   while (clock_us < end) {

@@ -269,16 +269,17 @@ class Firmware:
             if reset.cause in SUPPLY:
                 watchdog.marked = False
             self.memory.forget(reset.cause)
-            if self.upsets.next_us >= reset.at_us + reset.off_us + takes_us:
+            floats_us = at_us = reset.at_us + reset.off_us
+            if reset.cause == "watchdog":
+                at_us = watchdog.bites_again(at_us, takes_us, self.length_us, self.upsets.next_us)
+            if self.upsets.next_us >= at_us + takes_us:
                 break
             reset = self.upsets.take()  # before it had started
             watchdog.resets.add(reset.at_us, reset.cause)
-        at_us, cause = reset.at_us + reset.off_us, reset.cause
+        cause = reset.cause
         watchdog.switch_off()
         for unit in (self.driving, self.machines, self.reading):
-            unit.reset(at_us)
-        if cause == "watchdog":
-            at_us = watchdog.bites_again(at_us, board.start_up_us + board.set_up_us, self.length_us)
+            unit.reset(floats_us)
         self.counter.zero_us = at_us + board.start_up_us
         self.counter.start_ms = counter_start_ms
         ready_us = self.counter.zero_us + board.set_up_us

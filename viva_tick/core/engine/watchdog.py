@@ -83,10 +83,10 @@ class Watchdog:
         self.bites_us = NEVER
         self.reported.clear()
 
-    def bites_again(self, from_us: int, to_us: int, end_us: int) -> int:
-        """Left on after a reset, it bites before set-up is done, and again: when the last boot of these begins, which
-        would be done with set-up `to_us` after it began."""
-        while self.stays_on_us < to_us and from_us < end_us:
+    def bites_again(self, from_us: int, to_us: int, end_us: int, upset_us: int) -> int:
+        """Left on after a reset, it bites before set-up is done, and again, until something else resets the board: when
+        the last boot of these begins, which would be done with set-up `to_us` after it began."""
+        while self.stays_on_us < to_us and from_us < end_us and from_us + self.stays_on_us <= upset_us:
             from_us += self.stays_on_us
             self.resets.add(from_us, "watchdog")
             if len(self.resets.times_us) > MOST_BITES:

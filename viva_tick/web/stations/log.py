@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ...core.document import Bench, Capture
+from ..patches import put
 from .base import Station, StationRequest
 
 
@@ -34,7 +35,7 @@ def _captured(bench: Bench) -> list[Captured]:
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:
-    return {"captured": _captured(asked.bench)}
+    return {"captured": _captured(asked.bench), "print_it": put("/firmware/serial/traces", True)}
 
 
 STATION = Station("log", "Log", _items, _context)

@@ -110,7 +110,7 @@ export async function preview(patch) {
     const mine = epoch;
     nextPreview = null;
     try {
-      const answer = await ask(url("edit"), body);
+      const answer = await ask(url("edit?preview"), body); // the address says that it can wait
       if (answer.ok && mine === epoch) tell("vt:preview", answer.data);
     } catch {
       break; // The edit that follows will say that the server is away.

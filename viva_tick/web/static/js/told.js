@@ -1,0 +1,60 @@
+// What a board printed, read on Log: pasted, typed or dropped as a file. The text and what was said of it stay for as
+// long as the page is open, whatever else on it is drawn anew.
+import { ask } from "./net.js";
+import { session } from "./session.js";
+
+const kept = { bench: 0, text: "", html: "" };
+const field = () => document.getElementById("told-text");
+const place = () => document.getElementById("told-said");
+
+async function read() {
+  const text = field().value;
+  const bench = session.bench;
+  const say = place();
+  say.setAttribute("aria-busy", "true");
+  let html;
+  try {
+    const answer = await ask(`/api/benches/${bench}/told`, { text });
+    html = answer.ok ? answer.data.html : "";
+    if (!answer.ok) say.textContent = [answer.data.error, answer.data.next].filter(Boolean).join(" ");
+  } catch {
+    html = "";
+    say.textContent = "The server cannot be reached. The text is kept here; read it again when it is back.";
+  }
+  say.removeAttribute("aria-busy");
+  Object.assign(kept, { bench, text, html });
+  if (html) say.innerHTML = html;
+}
+
+function back() {
+  if (!field() || kept.bench !== session.bench || field().value) return;
+  field().value = kept.text;
+  place().innerHTML = kept.html;
+}
+
+async function take(file) {
+  if (!file) return;
+  field().value = await file.text();
+  read();
+}
+
+export function listenTold() {
+  document.addEventListener("click", (event) => {
+    if (event.target.closest?.("#read-told")) read();
+  });
+  document.addEventListener("input", (event) => {
+    if (event.target.id === "told-text") Object.assign(kept, { bench: session.bench, text: event.target.value });
+  });
+  document.addEventListener("change", (event) => {
+    if (event.target.id === "told-file") take(event.target.files[0]);
+  });
+  document.addEventListener("drop", (event) => {
+    if (!event.target.closest?.("#told") || !event.dataTransfer.files.length) return;
+    event.preventDefault();
+    take(event.dataTransfer.files[0]);
+  });
+  document.addEventListener("dragover", (event) => {
+    if (event.target.closest?.("#told")) event.preventDefault();
+  });
+  document.addEventListener("vt:view", () => queueMicrotask(back));
+}
