@@ -91,12 +91,6 @@ class Build(BrowserCase):
         self.assertEqual(status, 200)
         self.assertGreater(size, 5_000)
         self.one("#target-cpp").click()
-        self.until(
-            lambda: "rest_first_step" not in self.one("#code").text and "void setup() {" in self.one("#code").text
-        )
-        self.saved(
-            lambda: self.script(
-                "document.querySelector('[aria-label=\"How helpers are written\"] [aria-checked=false]').click()"
-            )
-        )
+        self.until(lambda: "void setup() {" in self.one("#code").text and "_step(&" not in self.one("#code").text)
+        self.script("document.getElementById('c/style/helpers=functions').click()")
         self.until(lambda: "_step(&" in self.one("#code").text)
