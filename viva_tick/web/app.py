@@ -26,6 +26,7 @@ from .gallery import gallery
 from .hanging import hanging
 from .imports import imports
 from .pages import pages
+from .playing import playing
 from .security import OnlyHosts, door_salt, secret_key, secure
 from .shelves import shelves
 from .strip_api import strips
@@ -82,7 +83,7 @@ def create_app(
     CSRFProtect(app)
     secure(app)
     app.url_map.converters["int"] = Number
-    for blueprint in (pages, edits, imports, shelves, gallery, strips, hanging, telling):
+    for blueprint in (pages, edits, imports, shelves, gallery, strips, hanging, telling, playing):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters.update(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ...core.document import Bench
+from ..panel import panel_of
 from .base import Station, StationRequest
 
 
@@ -13,7 +14,7 @@ def _items(bench: Bench) -> list[str]:
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:
-    return {}
+    return panel_of(asked.bench)
 
 
 STATION = Station("try", "Try", _items, _context)

@@ -12,7 +12,7 @@ const NEAR_PX = 6;
 const STEP = 0.6; // of a zoom by key
 // Head, scale and three lanes; a good third of the page; most of it.
 const HEIGHTS = { peek: () => 60 + 3 * LANE, half: () => 258, tall: () => Math.round(innerHeight * 0.62) };
-const LOW = ["build", "guard", "log"];
+const LOW = ["try", "build", "guard", "log"];
 const SHOWN_US = { event: 80_000, level: 300_000 }; // how much is seen around what a finding shows
 
 export function strip() {

@@ -1,0 +1,143 @@
+"""A bench under somebody's hands: what is done is a scenario that grows, and what comes of it is the run of that
+scenario, a little further than now. So what was seen live is, by construction, what the scenario shows."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import ValidationError
+
+from .document import Bench, DocumentError, Problem, Scenario, pointer
+from .document.check_readings import unmoved
+from .document.scenario import Press, SetTo
+from .engine import Budget, Kind, Run, SkippingEngine
+
+AHEAD_US = 2_000_000  # an answer goes on so long beyond now: nothing is asked again as long as nothing is done
+LONGEST_US = 600_000_000  # then the panel is begun anew
+BUDGET = Budget(passes=400_000, changes=200_000)
+NAME = "By hand"
+SHOWN = {Kind.OUTPUT, Kind.DUTY, Kind.PITCH, Kind.ANGLE, Kind.TEXT, Kind.STATE, Kind.VALUE, Kind.CLEANED}
+
+
+@dataclass(frozen=True)
+class Happened:
+    """One line of what happened: when (µs), in words; `odd`: it should not have."""
+
+    at_us: int
+    words: str
+    odd: bool = False
+
+
+@dataclass(frozen=True)
+class Live:
+    """What the panel needs: the run, its changes after an instant by kind and id as (µs, value), what happened."""
+
+    run: Run
+    changes: dict[str, dict[str, list[tuple[int, Any]]]]
+    happened: tuple[Happened, ...]
+
+
+def by_hand(bench: Bench, stimuli: Any, upsets: Any, until_us: int, seed: int) -> Scenario:
+    """What was done as a scenario. Raises `DocumentError` for what cannot be done to this bench."""
+    if not 0 < until_us <= LONGEST_US:
+        raise DocumentError([Problem("/until_us", f"a panel runs for {LONGEST_US // 60_000_000} minutes at most.")])
+    given = {"name": NAME, "length_us": until_us, "seed": seed, "stimuli": stimuli, "upsets": upsets}
+    try:
+        scenario = Scenario.model_validate_json(json.dumps(given))
+    except ValidationError as error:
+        rows = [Problem(pointer(*map(str, one["loc"])), f"{one['msg']}.") for one in error.errors()[:5]]
+        raise DocumentError(rows) from None
+    contacts, parts = {line.id: line.part for line in bench.contacts}, {part.id: part for _, part in bench.sensed}
+    for place, one in enumerate(scenario.stimuli):
+        if why := unmoved(one, contacts, parts):
+            raise DocumentError([Problem(pointer("stimuli", place, "input"), why)])
+    return scenario
+
+
+def live(bench: Bench, scenario: Scenario, since_us: int) -> Live:
+    """What comes of what was done, after `since_us`."""
+    run = SkippingEngine().run(bench, scenario, budget=BUDGET)
+    changes: dict[str, dict[str, list[tuple[int, Any]]]] = {}
+    for signal in run.trace.signals:
+        if signal.kind in SHOWN:
+            found = [row for row in zip(signal.times_us, signal.values, strict=True) if row[0] > since_us]
+            if found:
+                changes.setdefault(str(signal.kind), {})[signal.of] = found
+    return Live(run, changes, tuple(one for one in happened(bench, run) if one.at_us > since_us))
+
+
+def happened(bench: Bench, run: Run) -> list[Happened]:
+    """Presses that counted, one touch that counted more than once, states, outputs, resets: in order of time."""
+    found: list[Happened] = []
+    names = {line.id: line.name for line in bench.contacts}
+    machines = {machine.id: machine for machine in bench.firmware.machines}
+    channels = {channel.id: channel.name for channel in bench.channels}
+    parts = {part.id: part.name for _, part in bench.sensed}
+    for signal in run.trace.signals:
+        of, rows = signal.of, zip(signal.times_us, signal.values, strict=True)
+        if signal.kind is Kind.CLEANED and of in names:
+            pushes = [move.at_us for move in run.moves.get(of, ()) if move.pressed]
+            found += _counted(names[of], list(rows), pushes)
+        elif signal.kind is Kind.EVENT and of in parts:
+            found += [Happened(at_us, f"{parts[of]}: {said}") for at_us, said in rows]
+        elif signal.kind is Kind.STATE and of in machines:
+            before = None
+            for at_us, state in rows:
+                if state is not None and before is not None:
+                    one = machines[of]
+                    found.append(Happened(at_us, f"{one.name}: {one.state(before).name} → {one.state(state).name}"))
+                before = state
+        elif signal.kind is Kind.OUTPUT and of in channels:
+            last = None
+            for at_us, value in rows:
+                if value >= 0 and last is not None and (value > 0) != (last > 0):
+                    found.append(Happened(at_us, f"{channels[of]} {'on' if value else 'off'}"))
+                last = value if value >= 0 else last
+        elif signal.kind is Kind.RESET:
+            found += [
+                Happened(at_us, f"The board starts anew: {cause}", odd=cause == "watchdog") for at_us, cause in rows
+            ]
+    return sorted(found, key=lambda one: one.at_us)
+
+
+def _counted(name: str, rows: list[tuple[int, Any]], pushes: list[int]) -> list[Happened]:
+    """Presses and releases that counted; what counts again within one push is a bounce that counted."""
+    found, pressed_in = [], -1
+    down = False
+    for at_us, value in rows:
+        if value is None or bool(value) == down:
+            continue
+        down = bool(value)
+        push = sum(one <= at_us for one in pushes)
+        if down and push == pressed_in:
+            found.append(Happened(at_us, f"{name}: pressed again, a bounce counted", odd=True))
+        else:
+            found.append(Happened(at_us, f"{name} {'pressed' if down else 'released'}"))
+        pressed_in = push if down else pressed_in
+    return found
+
+
+def kept(bench: Bench, scenario: Scenario, now_us: int) -> Scenario:
+    """What was done until now, as a scenario to keep: a contact that was let go again is a press, and what was done
+    before there is a second more to it."""
+    waits: dict[str, SetTo] = {}
+    found: list[Any] = []
+    for one in sorted(scenario.stimuli, key=lambda one: one.at_us):
+        if not isinstance(one, SetTo):
+            found.append(one)
+        elif one.pressed:
+            waits[one.input] = one
+        elif (down := waits.pop(one.input, None)) is not None and one.at_us - down.at_us >= 1_000:
+            found.append(Press(input=one.input, at_us=down.at_us, hold_us=one.at_us - down.at_us))
+        else:
+            found.append(one)
+    found += waits.values()
+    found.sort(key=lambda one: one.at_us)
+    names = {one.name for one in bench.scenarios}
+    name, count = NAME, 2
+    while name in names:
+        name, count = f"{NAME} {count}", count + 1
+    length_us = max(now_us, *(one.at_us + 1_000 for one in found), 1_000) if found else max(now_us, 1_000)
+    return scenario.model_copy(update={"name": name, "stimuli": tuple(found), "length_us": length_us})

@@ -1,0 +1,184 @@
+// The panel: hands on it become actions with their instants; the server runs them and answers what comes of it, a
+// little further than now. Nothing is decided here: this shows what the answer says of the instant that it is.
+import { ask } from "./net.js";
+import { edit, session } from "./session.js";
+import { Player } from "./live/player.js";
+import { paint, say } from "./live/paint.js";
+
+let player = null;
+
+const desk = () => document.getElementById("try-desk");
+
+function mine() {
+  const place = desk();
+  if (!place) return null;
+  if (!player || player.bench !== session.bench || player.revision !== session.revision) {
+    player?.stop();
+    player = new Player(session.bench, session.revision, JSON.parse(place.dataset.live));
+    player.told = (sentence) => say(sentence);
+    say("");
+  }
+  return player;
+}
+
+function frame() {
+  const place = desk();
+  if (!place || !player) return;
+  player.tick();
+  paint(place, player);
+  if (player.playing) requestAnimationFrame(frame);
+}
+
+function act(action) {
+  const one = mine();
+  if (!one) return null;
+  if (!one.playing) begin();
+  const made = one.do(action);
+  requestAnimationFrame(frame);
+  return made;
+}
+
+function begin() {
+  const one = mine();
+  one.play();
+  requestAnimationFrame(frame);
+}
+
+function pause() {
+  player?.pause();
+  requestAnimationFrame(frame);
+}
+
+// What is held: contacts, keys of a pad, a hand at a wire. By the pointer or the key that holds it.
+const held = new Map();
+
+function press(button, by, stuck) {
+  const { does, input, key } = button.dataset;
+  const down = button.getAttribute("aria-pressed") === "true";
+  if (does === "switch" || (does === "button" && (stuck || (down && ![...held.values()].some((one) => one.button === button))))) {
+    button.setAttribute("aria-pressed", String(!down));
+    return act({ kind: "set", input, pressed: !down });
+  }
+  if ([...held.values()].some((one) => one.button === button)) return null;
+  if (does === "button") {
+    button.setAttribute("aria-pressed", "true");
+    held.set(by, { button, release: () => act({ kind: "set", input, pressed: false }) });
+    return act({ kind: "set", input, pressed: true });
+  }
+  // How long it is held is known when it is let go: until then it is held for long.
+  button.setAttribute("aria-pressed", "true");
+  const made = act({ kind: does === "key" ? "key" : "touch", input, hold_us: 60_000_000, ...(does === "key" ? { key } : {}) });
+  held.set(by, { button, release: () => player?.letGo(made) });
+  return made;
+}
+
+function release(by) {
+  const one = held.get(by);
+  if (!one) return;
+  held.delete(by);
+  one.button.setAttribute("aria-pressed", "false");
+  one.release();
+  requestAnimationFrame(frame);
+}
+
+function turn(input, clicks) {
+  const dial = document.querySelector(`.dial[data-input="${input}"]`);
+  const now = Number(dial.getAttribute("aria-valuenow")) + clicks;
+  dial.setAttribute("aria-valuenow", now);
+  dial.querySelector(".horn").style.transform = `rotate(${(360 * now) / Number(dial.dataset.clicks)}deg)`;
+  act({ kind: "turn", input, clicks, over_us: 30_000 });
+}
+
+async function keep() {
+  const one = mine();
+  if (!one?.actions.length) return say("Nothing was done yet: press something first.");
+  pause();
+  const answer = await ask(`/api/benches/${one.bench}/live`, one.body({ keep: true }));
+  if (!answer.ok) return say([answer.data.error, answer.data.next].filter(Boolean).join(" "));
+  return edit(answer.data.patch, null, { scenario: answer.data.name });
+}
+
+function pressed(event) {
+  const button = event.target.closest?.("#try-desk [data-does]");
+  if (!button || event.button > 0) return;
+  const { does } = button.dataset;
+  if (does === "button" || does === "switch" || does === "key" || does === "wire") {
+    button.setPointerCapture?.(event.pointerId);
+    press(button, `pointer ${event.pointerId}`, event.shiftKey);
+  }
+}
+
+function clicked(event) {
+  if (!event.target.closest?.("#try-desk")) return;
+  const at = (css) => event.target.closest(css);
+  const button = at("[data-turn], [data-does=word], [data-speed], [data-upset], [data-back]");
+  if (at("#live-play")) return player?.playing ? pause() : begin();
+  if (at("#live-next")) return mine().next(), requestAnimationFrame(frame);
+  if (at("#live-anew")) return anew();
+  if (at("#live-keep")) return keep();
+  if (!button) return;
+  const { turn: clicks, input, number, speed, upset, back } = button.dataset;
+  if (clicks) turn(input, Number(clicks));
+  else if (number !== undefined) act({ kind: "command", input, number: Number(number) });
+  else if (upset) act({ upset: true, kind: upset, for_us: 100_000 });
+  else if (back) mine().back(Number(back)), requestAnimationFrame(frame);
+  else if (speed) {
+    mine().pace(Number(speed));
+    for (const one of desk().querySelectorAll("[data-speed]")) one.setAttribute("aria-pressed", String(one === button));
+  }
+}
+
+function anew() {
+  player?.stop();
+  player = null;
+  for (const one of desk().querySelectorAll("[aria-pressed=true]:not([data-speed])")) one.setAttribute("aria-pressed", "false");
+  mine();
+  requestAnimationFrame(frame);
+}
+
+function keyed(event) {
+  if (!desk() || event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
+  const field = event.target.closest?.("input, textarea, select, [contenteditable]");
+  const dial = event.target.closest?.(".dial");
+  if (dial && (event.key === "ArrowLeft" || event.key === "ArrowRight")) {
+    event.preventDefault();
+    return turn(dial.dataset.input, event.key === "ArrowRight" ? 1 : -1);
+  }
+  const own = event.target.closest?.("#try-desk [data-does=button], #try-desk [data-does=switch], #try-desk [data-does=key], #try-desk [data-does=wire]");
+  if (own && (event.key === " " || event.key === "Enter")) {
+    event.preventDefault();
+    return press(own, `key ${event.key}`, event.shiftKey);
+  }
+  const hot = !field && /^[a-z]$/i.test(event.key) && desk().querySelector(`[data-hot="${event.key.toLowerCase()}"]`);
+  if (!hot) return;
+  event.preventDefault();
+  press(hot, `key ${event.code}`, event.shiftKey);
+}
+
+export function listenLive() {
+  document.addEventListener("pointerdown", pressed);
+  for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, (event) => release(`pointer ${event.pointerId}`));
+  document.addEventListener("click", clicked);
+  document.addEventListener("keydown", keyed, true);
+  document.addEventListener("keyup", (event) => {
+    release(`key ${event.key}`);
+    release(`key ${event.code}`);
+  });
+  window.addEventListener("blur", () => [...held.keys()].forEach(release));
+  document.addEventListener("input", ({ target }) => {
+    if (!target.matches?.("#try-desk [data-does=slider]")) return;
+    target.nextElementSibling.textContent = `${Number(target.value).toPrecision(4)} ${target.dataset.unit}`;
+    act({ kind: "level", input: target.dataset.input, value: Number(target.value), over_us: 0 });
+  });
+  document.addEventListener("wheel", (event) => {
+    const dial = event.target.closest?.("#try-desk .dial");
+    if (!dial) return;
+    event.preventDefault();
+    turn(dial.dataset.input, event.deltaY > 0 ? -1 : 1);
+  }, { passive: false });
+  document.addEventListener("vt:view", () => queueMicrotask(() => {
+    if (!desk()) player?.pause();
+    else if (player && player.revision !== session.revision) anew();
+  }));
+}
+

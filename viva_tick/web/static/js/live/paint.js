@@ -1,0 +1,103 @@
+// The panel as it is at an instant.
+const EYE_US = 40_000; // what is shorter than that an eye takes for a glow
+
+let sound = null;
+
+export function say(sentence) {
+  const line = document.getElementById("live-said");
+  if (line) line.textContent = sentence;
+}
+
+const clock = (us) => {
+  const seconds = us / 1e6;
+  return `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(3).padStart(6, "0")}`;
+};
+
+const age = (us) => (us < 10e6 ? `${(us / 1e6).toFixed(2)} s` : `${Math.round(us / 1e6)} s`);
+
+function thing(figure, player) {
+  const { shape } = figure.dataset;
+  const ids = figure.dataset.shows.split(" ").filter(Boolean);
+  const say = figure.querySelector("[data-says]");
+  if (shape === "text") {
+    for (const line of figure.querySelectorAll("[data-line]")) line.textContent = player.value("text", line.dataset.line) || "\u00a0";
+    say.textContent = "";
+    return;
+  }
+  if (shape === "servo") {
+    const angle = player.value("angle", ids[0]) ?? 0;
+    figure.querySelector(".horn").style.transform = `rotate(${angle - 90}deg)`;
+    say.textContent = `${angle}°`;
+    return;
+  }
+  const levels = ids.map((id) => player.glow(id, EYE_US * Math.max(1, player.speed)));
+  const most = Math.max(0, ...levels);
+  figure.style.setProperty("--level", most.toFixed(3));
+  if (shape === "rgb") figure.style.setProperty("--mixed", `rgb(${levels.map((one) => Math.round(255 * one)).join(" ")})`);
+  figure.classList.toggle("is-on", most > 0.02);
+  const pitch = player.value("pitch", ids[0]);
+  const since = player.since("output", ids[0]);
+  const on = player.value("output", ids[0]);
+  const word = on === -1 || on === undefined ? "floats" : most > 0.02 && most < 0.98 ? `${Math.round(100 * most)} %` : most > 0.5 ? "on" : "off";
+  say.textContent = since === undefined || word === "floats" ? word : `${word}${pitch > 0 ? `, ${pitch} Hz` : ""} for ${age(player.now_us - since)}`;
+}
+
+// A tone while a sounder is on, if it is asked for.
+function sounds(place, player) {
+  const wanted = document.getElementById("live-sound")?.checked;
+  const on = wanted && player.playing && place.querySelector(".panel-thing.is-sounder.is-on");
+  if (!on) {
+    sound?.gain.gain.setTargetAtTime(0, sound.context.currentTime, 0.005);
+    return;
+  }
+  if (!sound) {
+    const context = new AudioContext();
+    const tone = context.createOscillator();
+    const gain = context.createGain();
+    tone.type = "square";
+    gain.gain.value = 0;
+    tone.connect(gain).connect(context.destination);
+    tone.start();
+    sound = { context, tone, gain };
+  }
+  const pitch = player.value("pitch", on.dataset.shows) || 2300;
+  sound.tone.frequency.setValueAtTime(pitch, sound.context.currentTime);
+  sound.gain.gain.setTargetAtTime(0.05, sound.context.currentTime, 0.005);
+}
+
+function log(list, player) {
+  const upto = player.happened.filter((one) => one.at_us <= player.now_us);
+  const mark = `${upto.length} ${upto.at(-1)?.at_us} ${upto.at(-1)?.words}`;
+  if (list.dataset.mark === mark) return;
+  list.dataset.mark = mark;
+  list.replaceChildren(...upto.slice(-40).reverse().map(({ at_us, words, odd }) => {
+    const row = document.createElement("li");
+    const back = document.createElement("button");
+    Object.assign(back, { type: "button", textContent: (at_us / 1e6).toFixed(3), title: "Go back to this instant" });
+    back.dataset.back = at_us;
+    const said = document.createElement("span");
+    said.textContent = words;
+    row.classList.toggle("is-odd", odd);
+    row.append(back, said);
+    return row;
+  }));
+}
+
+export function paint(place, player) {
+  for (const figure of place.querySelectorAll("[data-shows]")) thing(figure, player);
+  for (const field of place.querySelectorAll("[data-state]")) {
+    const state = player.value("state", field.dataset.state);
+    field.textContent = player.data.states[field.dataset.state]?.[state] ?? "–";
+    const since = player.since("state", field.dataset.state);
+    field.nextElementSibling.textContent = since === undefined ? "" : age(player.now_us - since);
+  }
+  for (const field of place.querySelectorAll("[data-value]")) field.textContent = player.value("value", field.dataset.value) ?? "–";
+  document.getElementById("live-clock").textContent = clock(player.now_us);
+  const play = document.getElementById("live-play");
+  play.setAttribute("aria-label", player.playing ? "Pause" : player.now_us ? "Go on" : "Begin");
+  play.classList.toggle("is-playing", player.playing);
+  const how = player.playing ? (player.late ? "slower than the clock" : "running, recording") : player.now_us ? "paused" : "not begun";
+  document.getElementById("live-how").textContent = how;
+  log(document.getElementById("live-log"), player);
+  sounds(place, player);
+}

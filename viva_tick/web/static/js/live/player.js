@@ -1,0 +1,194 @@
+// One session on the panel: its clock, what was done, what the server said of it.
+import { ask } from "../net.js";
+
+const LONGEST_US = 598_000_000;
+const FRESH_US = 1_000_000; // so little is known ahead when more is asked for
+
+export class Player {
+  constructor(bench, revision, data) {
+    Object.assign(this, { bench, revision, data });
+    this.actions = [];
+    this.upsets = [];
+    this.now_us = 0;
+    this.speed = 1;
+    this.playing = false;
+    this.signals = new Map(); // "kind of" → { times, values }
+    this.happened = [];
+    this.until_us = -1;
+    this.asking = false;
+    this.stale_us = null; // what is known from there on is of before the last action
+    this.ended = false;
+    this.seed = 0;
+    this.waits = []; // ms from an action to its answer
+    this.told = () => {};
+  }
+
+  play() {
+    if (this.ended || this.playing) return;
+    this.playing = true;
+    this.wall = performance.now();
+    if (this.until_us < 0) this.want(-1);
+  }
+
+  pause() {
+    this.tick();
+    this.playing = false;
+  }
+
+  stop() {
+    this.playing = false;
+    this.ended = true;
+  }
+
+  pace(speed) {
+    this.tick();
+    this.speed = speed;
+  }
+
+  // The clock goes on as far as is known, and no further: a run that is slower than the clock holds it up.
+  tick() {
+    const wall = performance.now();
+    if (this.playing) {
+      const wanted = this.now_us + (wall - this.wall) * 1000 * this.speed;
+      const known = this.stale_us === null ? this.until_us : Math.max(this.stale_us, this.now_us);
+      this.late = wanted > known + 50_000 * this.speed && this.until_us >= 0;
+      this.now_us = Math.max(this.now_us, Math.min(wanted, Math.max(known, 0)));
+      if (this.now_us >= LONGEST_US) {
+        this.playing = false;
+        this.told("Ten minutes are the most. What was done is kept until you begin anew.");
+      } else if (!this.asking && this.until_us - this.now_us < FRESH_US * Math.max(1, this.speed)) this.want(this.until_us);
+    }
+    this.wall = wall;
+  }
+
+  do(action) {
+    this.tick();
+    const at_us = Math.round(this.now_us);
+    // Somebody who went back and does something else lets go what came later.
+    this.actions = this.actions.filter((one) => one.at_us <= at_us);
+    this.upsets = this.upsets.filter((one) => one.at_us <= at_us);
+    const { upset, ...rest } = action;
+    const made = { ...rest, at_us };
+    (upset ? this.upsets : this.actions).push(made);
+    this.changed(at_us);
+    return made;
+  }
+
+  letGo(made) {
+    if (!made) return;
+    this.tick();
+    made.hold_us = Math.max(1000, Math.round(this.now_us) - made.at_us);
+    this.changed(made.at_us + made.hold_us);
+  }
+
+  changed(at_us) {
+    this.asked = performance.now();
+    this.stale_us = this.stale_us === null ? at_us : Math.min(this.stale_us, at_us);
+    if (!this.asking) this.want(at_us - 1);
+  }
+
+  body(more = {}) {
+    return {
+      revision: this.revision, stimuli: this.actions, upsets: this.upsets, now_us: Math.min(Math.round(this.now_us), LONGEST_US),
+      since_us: -1, ahead_us: Math.round(2e6 * Math.max(1, this.speed)), seed: this.seed, ...more,
+    };
+  }
+
+  async want(since_us) {
+    this.asking = true;
+    const since = this.stale_us === null ? since_us : Math.min(since_us, this.stale_us - 1);
+    const began = this.asked;
+    this.stale_us = null;
+    let answer;
+    try {
+      answer = await ask(`/api/benches/${this.bench}/live`, this.body({ since_us: Math.max(-1, Math.round(since)) }));
+    } catch {
+      answer = { ok: false, data: { error: "The server cannot be reached.", next: "What was done stays here; go on when it is back." } };
+    }
+    this.asking = false;
+    if (this.ended) return;
+    if (!answer.ok) {
+      this.playing = false;
+      this.stale_us = since + 1;
+      this.told([answer.data.error, answer.data.next].filter(Boolean).join(" "));
+      return;
+    }
+    if (began) this.waits.push(performance.now() - began);
+    if (this.asked === began) this.asked = undefined;
+    this.take(answer.data, since);
+    if (this.stale_us !== null) this.want(this.stale_us - 1); // something was done meanwhile
+  }
+
+  take({ until_us, stopped, changes, happened }, since_us) {
+    for (const one of this.signals.values()) {
+      while (one.times.length && one.times.at(-1) > since_us) {
+        one.times.pop();
+        one.values.pop();
+      }
+    }
+    for (const [kind, rows] of Object.entries(changes)) {
+      for (const [of, found] of Object.entries(rows)) {
+        const name = `${kind} ${of}`;
+        if (!this.signals.has(name)) this.signals.set(name, { times: [], values: [] });
+        const one = this.signals.get(name);
+        for (const [at, value] of found) {
+          one.times.push(at);
+          one.values.push(value);
+        }
+      }
+    }
+    this.happened = [...this.happened.filter((one) => one.at_us <= since_us), ...happened];
+    this.until_us = until_us;
+    if (stopped) this.told(stopped);
+  }
+
+  // The place of the last change at or before an instant; -1 for none.
+  place(one, at_us) {
+    let low = 0;
+    let high = one.times.length;
+    while (low < high) {
+      const middle = (low + high) >> 1;
+      if (one.times[middle] <= at_us) low = middle + 1;
+      else high = middle;
+    }
+    return low - 1;
+  }
+
+  value(kind, of, at_us = this.now_us) {
+    const one = this.signals.get(`${kind} ${of}`);
+    return one?.values[this.place(one, at_us)];
+  }
+
+  since(kind, of) {
+    const one = this.signals.get(`${kind} ${of}`);
+    return one?.times[this.place(one, this.now_us)];
+  }
+
+  // How much of the time up to now it was on, as an eye has it: a blink that is too fast to see is a glow.
+  glow(of, over_us) {
+    const kind = this.signals.has(`duty ${of}`) ? "duty" : "output";
+    const one = this.signals.get(`${kind} ${of}`);
+    if (!one) return 0;
+    const from = this.now_us - over_us;
+    let to = this.now_us;
+    let sum = 0;
+    for (let at = this.place(one, to); at >= 0 && to > from; at -= 1) {
+      const begins = Math.max(one.times[at], from);
+      sum += (to - begins) * Math.max(0, one.values[at]);
+      to = begins;
+    }
+    return Math.min(1, sum / over_us / (kind === "duty" ? 100 : 1));
+  }
+
+  next() {
+    this.pause();
+    const at = this.happened.find((one) => one.at_us > this.now_us)?.at_us;
+    if (at === undefined) this.told("Nothing happens by itself within the next seconds.");
+    else this.now_us = at;
+  }
+
+  back(at_us) {
+    this.pause();
+    this.now_us = at_us;
+  }
+}
