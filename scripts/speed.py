@@ -4,9 +4,11 @@ from __future__ import annotations
 
 import json
 import platform
+import random
 import re
 import statistics
 import tempfile
+import threading
 import time
 import urllib.request
 from collections.abc import Callable
@@ -16,8 +18,9 @@ from typing import Any
 
 from transitions import Machine as Flat
 
+from scripts.crowd import Person, p95
 from tests.browser.chromium import chromium
-from tests.browser.server import Server
+from tests.browser.server import ForkedServer, Server
 from tests.processes import family, own_mb
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, bench_data, bench_from_data
@@ -51,12 +54,6 @@ def median(job: Callable[[], Any], times: int = 7) -> float:
         job()
         taken.append(time.perf_counter() - began)
     return statistics.median(taken)
-
-
-def p95(values: list[float]) -> float:
-    """95th percentile by nearest rank."""
-    ordered = sorted(values)
-    return ordered[max(0, -(-len(ordered) * 95 // 100) - 1)]
 
 
 def pressed(length_s: int, every_us: int) -> Bench:
@@ -149,6 +146,27 @@ import('/static/js/session.js').then(async ({ edit }) => {
   done(taken);
 });
 """
+UNCLEANED = """
+const done = arguments[0];
+import('/static/js/session.js').then(({ edit }) => edit([{ op: 'replace', path: '/firmware/debounce/safelight-switch',
+  value: { method: 'none', interval_us: 0 } }])).then(done);
+"""
+PANEL = """
+const done = arguments[0], taken = [], lamp = document.querySelector('[data-shows=safelight]');
+const press = document.getElementById('do-safelight-switch'), frame = () => new Promise(requestAnimationFrame);
+(async () => {
+  document.getElementById('live-play').click();
+  await new Promise((go) => setTimeout(go, 800));
+  for (let n = 0; n < 60; n += 1) {
+    const before = lamp.classList.contains('is-on'), began = performance.now();
+    press.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, pointerId: 1, button: 0 }));
+    while (lamp.classList.contains('is-on') === before && performance.now() - began < 2000) await frame();
+    if (!before) taken.push(performance.now() - began);
+    await new Promise((go) => setTimeout(go, 250 + 7 * (n % 11)));
+  }
+  done(taken);
+})();
+"""
 FRAMES = """
 const done = arguments[0], canvas = document.querySelector('.lane-canvas'), box = canvas.getBoundingClientRect();
 const seconds = 4, began = performance.now();
@@ -180,6 +198,40 @@ def busy_bench() -> Bench:
     return bench_from_data(data)
 
 
+def panels(people: int = 50, for_s: float = 20) -> None:
+    """So many panels at once: each asks on every second, and something is done on it every two."""
+    server = ForkedServer()
+    taken: list[float] = []
+    wrong: list[int] = []
+
+    def live(number: int) -> None:
+        rng = random.Random(number)
+        one, bench = Person(server.url), 1 + number % 5
+        document = json.loads(one.ask("GET", f"/api/benches/{bench}")[1])
+        contact = {1: "foot-pedal", 2: "low-float", 3: "saddle-button", 4: "ann-button", 5: "door"}[bench]
+        body: dict[str, Any] = {"revision": document["revision"], "stimuli": [], "ahead_us": 2_000_000, "seed": 0}
+        time.sleep(rng.random())
+        began = time.monotonic()
+        while (now_s := time.monotonic() - began) < for_s:
+            now_us, down = int(now_s * 1e6), len(body["stimuli"]) % 2 == 0
+            body |= {"now_us": now_us, "since_us": now_us - 1}
+            if rng.random() < 0.5:
+                body["stimuli"].append({"kind": "set", "input": contact, "at_us": now_us, "pressed": down})
+            status, _, took_s = one.ask("POST", f"/api/benches/{bench}/live", body)
+            taken.append(took_s)
+            wrong.extend([status] * (status != 200))
+            time.sleep(max(0.0, began + now_s + 1 - time.monotonic()))
+
+    threads = [threading.Thread(target=live, args=(number,)) for number in range(people)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    server.kill()
+    row(f"{people} panels at once, answered, 95 %", p95(taken) * 1000, 100, "ms")
+    print(f"     {len(taken)} answers, median {statistics.median(taken) * 1000:.1f} ms; wrong {wrong}")
+
+
 def in_the_browser() -> None:
     """The server as a process, the strip in Chromium."""
     starts = []
@@ -197,6 +249,10 @@ def in_the_browser() -> None:
         driver.get(server.url + "benches/1/clean?picked=foot-pedal")
         time.sleep(1)
         row("edit → strip repainted, 95 %", p95(driver.execute_async_script(REPAINT)), 100, "ms")
+        driver.get(server.url + "benches/1/try")
+        driver.execute_async_script(UNCLEANED)
+        time.sleep(1)
+        row("press on the panel → lamp painted, 95 %", p95(driver.execute_async_script(PANEL)), 50, "ms")
         with tempfile.NamedTemporaryFile("w", suffix=".json") as file:
             json.dump(bench_data(busy_bench()), file)
             file.flush()
@@ -302,7 +358,7 @@ def write(share: float) -> None:
 
 if __name__ == "__main__":
     before = stolen()
-    for part in (engines, hangs, kernels, machines, sweeps, imports, edits, in_the_browser):
+    for part in (engines, hangs, kernels, machines, sweeps, imports, edits, panels, in_the_browser):
         part()
     taken, all_of_it = (now - then for now, then in zip(stolen(), before, strict=True))
     write(taken / max(all_of_it, 1))

@@ -128,11 +128,15 @@ def kept(bench: Bench, scenario: Scenario, now_us: int) -> Scenario:
         if not isinstance(one, SetTo):
             found.append(one)
         elif one.pressed:
+            if one.input in waits:  # already down
+                found.append(waits[one.input])
             waits[one.input] = one
-        elif (down := waits.pop(one.input, None)) is not None and one.at_us - down.at_us >= 1_000:
-            found.append(Press(input=one.input, at_us=down.at_us, hold_us=one.at_us - down.at_us))
         else:
-            found.append(one)
+            down = waits.pop(one.input, None)
+            if down is not None and one.at_us - down.at_us >= 1_000:
+                found.append(Press(input=one.input, at_us=down.at_us, hold_us=one.at_us - down.at_us))
+            else:
+                found += [down, one] if down else [one]
     found += waits.values()
     found.sort(key=lambda one: one.at_us)
     names = {one.name for one in bench.scenarios}

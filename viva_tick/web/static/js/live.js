@@ -89,6 +89,15 @@ function turn(input, clicks) {
   act({ kind: "turn", input, clicks, over_us: 30_000 });
 }
 
+// A slider tells far more often than a hand moves it: so often is enough.
+const SLIDE_MS = 40;
+const slid = new Map();
+
+function slide() {
+  for (const [input, value] of slid) act({ kind: "level", input, value, over_us: 0 });
+  slid.clear();
+}
+
 async function keep() {
   const one = mine();
   if (!one?.actions.length) return say("Nothing was done yet: press something first.");
@@ -168,7 +177,8 @@ export function listenLive() {
   document.addEventListener("input", ({ target }) => {
     if (!target.matches?.("#try-desk [data-does=slider]")) return;
     target.nextElementSibling.textContent = `${Number(target.value).toPrecision(4)} ${target.dataset.unit}`;
-    act({ kind: "level", input: target.dataset.input, value: Number(target.value), over_us: 0 });
+    slid.set(target.dataset.input, Number(target.value));
+    if (slid.size === 1) setTimeout(slide, SLIDE_MS);
   });
   document.addEventListener("wheel", (event) => {
     const dial = event.target.closest?.("#try-desk .dial");

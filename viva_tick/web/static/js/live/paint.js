@@ -38,8 +38,9 @@ function thing(figure, player) {
   const pitch = player.value("pitch", ids[0]);
   const since = player.since("output", ids[0]);
   const on = player.value("output", ids[0]);
-  const word = on === -1 || on === undefined ? "floats" : most > 0.02 && most < 0.98 ? `${Math.round(100 * most)} %` : most > 0.5 ? "on" : "off";
-  say.textContent = since === undefined || word === "floats" ? word : `${word}${pitch > 0 ? `, ${pitch} Hz` : ""} for ${age(player.now_us - since)}`;
+  const duty = player.value("duty", ids[0]);
+  const word = on === -1 || on === undefined ? "floats" : on === 0 ? "off" : duty > 0 && duty < 100 ? `${duty} %` : "on";
+  say.textContent = word === "floats" ? word : `${word}${on && pitch > 0 ? `, ${pitch} Hz` : ""} for ${age(player.now_us - since)}`;
 }
 
 // A tone while a sounder is on, if it is asked for.

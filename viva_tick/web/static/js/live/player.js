@@ -18,6 +18,7 @@ export class Player {
     this.asking = false;
     this.stale_us = null; // what is known from there on is of before the last action
     this.ended = false;
+    this.stuck_us = null; // the run does not go on beyond that
     this.seed = 0;
     this.waits = []; // ms from an action to its answer
     this.told = () => {};
@@ -56,6 +57,8 @@ export class Player {
       if (this.now_us >= LONGEST_US) {
         this.playing = false;
         this.told("Ten minutes are the most. What was done is kept until you begin anew.");
+      } else if (this.stuck_us !== null) {
+        if (this.now_us >= this.stuck_us) this.playing = false;
       } else if (!this.asking && this.until_us - this.now_us < FRESH_US * Math.max(1, this.speed)) this.want(this.until_us);
     }
     this.wall = wall;
@@ -83,6 +86,7 @@ export class Player {
 
   changed(at_us) {
     this.asked = performance.now();
+    this.stuck_us = null;
     this.stale_us = this.stale_us === null ? at_us : Math.min(this.stale_us, at_us);
     if (!this.asking) this.want(at_us - 1);
   }
@@ -139,7 +143,10 @@ export class Player {
     }
     this.happened = [...this.happened.filter((one) => one.at_us <= since_us), ...happened];
     this.until_us = until_us;
-    if (stopped) this.told(stopped);
+    if (stopped) {
+      this.stuck_us = until_us;
+      this.told(`${stopped} The panel goes no further; begin anew.`);
+    }
   }
 
   // The place of the last change at or before an instant; -1 for none.

@@ -1,0 +1,56 @@
+"""Try: the print timer played by keys and by the pointer, back and on another way, kept and run."""
+
+from __future__ import annotations
+
+import unittest
+
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.page import BrowserCase
+
+
+class Try(BrowserCase):
+    def log(self) -> str:
+        return self.text("#live-log")
+
+    def test_it_is_played_gone_back_in_and_kept(self) -> None:
+        self.open("benches/1/try")
+        self.act(lambda hand: hand.key_down("w").pause(0.3).key_up("w"))
+        self.until(lambda: "Lamp mode: Dark → Focus" in self.log())
+        self.assertIn("Foot pedal pressed", self.log())
+        self.assertIn(self.text("[data-state=lamp-mode]"), ("Focus", "Timed", "Done", "Dark"))
+        self.one("#do-safelight-switch").click()
+        self.until(lambda: "is-on" in self.one("[data-shows=safelight]").get_attribute("class"))
+        self.assertEqual(self.one("#do-safelight-switch").get_attribute("aria-pressed"), "true")
+        # By the focused control, too; and two at once.
+        self.script("document.getElementById('do-foot-pedal').focus()")
+        self.act(lambda hand: hand.key_down(Keys.SPACE).key_down("t").pause(0.2).key_up("t").key_up(Keys.SPACE))
+        self.until(lambda: "Time dial push pressed" in self.log())
+        # Back to when the pedal counted first; what is done there lets go what came later.
+        self.one("#live-play").click()
+        self.until(lambda: self.text("#live-how") == "paused")
+        self.script("[...document.querySelectorAll('#live-log li')].at(-1).querySelector('button').click()")
+        self.until(lambda: "Safelight on" not in self.log())
+        self.one("[data-turn='1']").click()
+        self.until(lambda: "Time dial: step" in self.log())
+        self.assertNotIn("Safelight on", self.log())
+        self.saved(lambda: self.one("#live-keep").click())
+        self.until(lambda: "By hand" in self.text(".strip"))
+
+    def test_what_is_touched_and_what_is_dragged(self) -> None:
+        self.open("benches/1/try")
+        self.script("const dial = document.getElementById('do-time-dial'); dial.focus()")
+        self.keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
+        self.until(lambda: self.one("#do-time-dial").get_attribute("aria-valuenow") == "2")
+        code = """const bar = document.getElementById('do-bath-probe'); bar.value = bar.max;
+          bar.dispatchEvent(new Event('input', { bubbles: true }));"""
+        self.script(code)
+        self.until(lambda: "Bath" in self.log() or "Time dial" in self.log())
+        self.one("[data-upset=pin]").click()
+        self.until(lambda: "The board starts anew: pin" in self.log())
+        self.one("#live-anew").click()
+        self.until(lambda: self.text("#live-clock") == "0:00.000")
+
+
+if __name__ == "__main__":
+    unittest.main()

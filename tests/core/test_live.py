@@ -1,0 +1,111 @@
+"""A bench under somebody's hands: what was seen live is what the scenario shows, whatever is done later."""
+
+from __future__ import annotations
+
+import unittest
+from typing import Any
+
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.core.test_emit import NO_SHRINK
+from tests.depth import DEPTH
+from tests.random_benches import benches, sensed_benches
+from viva_tick.core.document import Bench, DocumentError, Scenario
+from viva_tick.core.engine import SkippingEngine, Trace
+from viva_tick.core.live import LONGEST_US, by_hand, kept, live
+from viva_tick.demo import demo_bench
+
+Stimuli = list[dict[str, Any]]
+
+
+def as_done(scenario: Scenario) -> Stimuli:
+    """What a hand on the panel does for the stimuli of a scenario: a press is put down and let go."""
+    found: Stimuli = []
+    for one in scenario.stimuli:
+        if one.kind == "press":
+            for at_us, pressed in ((one.at_us, True), (one.at_us + one.hold_us, False)):
+                found.append({"kind": "set", "input": one.input, "at_us": at_us, "pressed": pressed})
+        else:
+            found.append(one.model_dump(mode="json"))
+    return sorted(found, key=lambda one: int(one["at_us"]))
+
+
+def before(trace: Trace, at_us: int) -> dict[tuple[str, str], list[tuple[int, Any]]]:
+    """All that a trace says of the time before an instant; a pass that began then is not over."""
+    rows = {}
+    for one in trace.signals:
+        if one.kind in ("pass", "blocked", "job"):
+            continue
+        found = [row for row in zip(one.times_us, one.values, strict=True) if row[0] < at_us]
+        if found:
+            rows[str(one.kind), one.of] = found
+    return rows
+
+
+class ByHand(unittest.TestCase):
+    @settings(max_examples=30 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(st.one_of(benches(), sensed_benches()), st.integers(20_000, 380_000))
+    def test_what_was_seen_stays_whatever_is_done_later(self, made: tuple[Bench, Scenario], now_us: int) -> None:
+        bench, scenario = made
+        done, upsets = as_done(scenario), [one.model_dump(mode="json") for one in scenario.upsets]
+        # A press is let go in time: what is still held then is held in both.
+        then = [one for one in done if one["at_us"] < now_us]
+        early = [one for one in upsets if one["at_us"] < now_us]
+        seen = by_hand(bench, then, early, scenario.length_us + 50_000, scenario.seed)
+        later = by_hand(bench, done, upsets, scenario.length_us + 100_000, scenario.seed)
+        runs = [live(bench, one, -1).run for one in (seen, later)]
+        if any(run.stopped for run in runs):
+            return
+        self.assertEqual(*(before(run.trace, now_us) for run in runs))
+
+    @settings(max_examples=30 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(st.one_of(benches(), sensed_benches()))
+    def test_what_is_kept_is_what_was_played(self, made: tuple[Bench, Scenario]) -> None:
+        bench, scenario = made
+        upsets = [one.model_dump(mode="json") for one in scenario.upsets]
+        played = by_hand(bench, as_done(scenario), upsets, scenario.length_us + 500_000, scenario.seed)
+        made_of_it = kept(bench, played, scenario.length_us + 500_000)
+        self.assertEqual(made_of_it.length_us, played.length_us)
+        one, other = (SkippingEngine().run(bench, each) for each in (played, made_of_it))
+        self.assertEqual(
+            [(s.kind, s.of, s.times_us, s.values) for s in one.trace.signals],
+            [(s.kind, s.of, s.times_us, s.values) for s in other.trace.signals],
+        )
+
+    def test_what_happened_is_said_as_it_is(self) -> None:
+        bench = demo_bench("print-timer")  # its pedal counts bounces: that is what Clean mends
+        done = as_done(bench.scenario("One print"))
+        found = live(bench, by_hand(bench, done, [], 2_600_000, bench.scenarios[0].seed), -1)
+        words = [one.words for one in found.happened]
+        self.assertIn("Safelight on", words)
+        self.assertIn("Lamp mode: Dark → Focus", words)
+        odd = [one.words for one in found.happened if one.odd]
+        self.assertEqual(odd, ["Foot pedal: pressed again, a bounce counted"])
+        self.assertEqual([one.at_us for one in found.happened], sorted(one.at_us for one in found.happened))
+        # What is asked for again begins after what is known.
+        after = live(bench, by_hand(bench, done, [], 2_600_000, bench.scenarios[0].seed), 700_000)
+        self.assertTrue(all(at > 700_000 for rows in after.changes.values() for of in rows.values() for at, _ in of))
+        self.assertEqual(after.happened, tuple(one for one in found.happened if one.at_us > 700_000))
+
+    def test_what_cannot_be_done(self) -> None:
+        bench = demo_bench("quiz-table")
+        press = {"kind": "set", "input": "ann-button", "at_us": 5, "pressed": True}
+        for stimuli, until_us, where in (
+            ([{**press, "input": "nobody"}], 1_000_000, "/stimuli/0/input"),
+            ([{**press, "kind": "fly"}], 1_000_000, "/stimuli/0"),
+            ("much", 1_000_000, "/stimuli"),
+            ([], LONGEST_US + 1, "/until_us"),
+            (
+                [{"kind": "turn", "input": "ann-button", "at_us": 5, "clicks": 1, "over_us": 1000}],
+                9_000,
+                "/stimuli/0/input",
+            ),
+        ):
+            with self.subTest(where), self.assertRaises(DocumentError) as refused:
+                by_hand(bench, stimuli, [], until_us, 0)
+            self.assertTrue(refused.exception.problems[0].pointer.startswith(where), refused.exception.problems)
+
+
+if __name__ == "__main__":
+    unittest.main()
