@@ -32,7 +32,7 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "behave-cell": (f"{TIMER}/behave?picked=lamp-mode&chosen=transition+2", "light", 1280, ""),
     "recipes": (f"{TIMER}/behave", "light", 1280, "recipes"),
     "game": ("benches/6/behave", "light", 1280, ""),
-    "scenario": ("benches/6/try?scenario=Two+good+players", "light", 1280, ""),
+    "try": (f"{TIMER}/try", "light", 1280, "play"),
     "pace": ("benches/2/pace", "light", 1280, ""),
     "pace-schools": (f"{TIMER}/pace?picked=_schools&scenario=Next+sheet+in+a+hurry", "light", 1280, "beside"),
     "guard": (f"{TIMER}/guard", "light", 1280, ""),
@@ -40,7 +40,7 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "build": (f"{TIMER}/build?picked=c", "light", 1280, ""),
     "build-wiring": ("benches/2/build?picked=wiring", "light", 1280, ""),
     "build-power": (f"{TIMER}/build?picked=power", "dark", 1280, ""),
-    "phone": (f"{TIMER}/behave", "light", 390, ""),
+    "phone": ("benches/4/try", "light", 390, "play"),
     "clean-dark": (f"{TIMER}/clean?picked=foot-pedal", "dark", 1280, "show"),
 }
 DO = {
@@ -53,6 +53,11 @@ DO = {
     "beside": "document.getElementById('beside-delays').click()",
     "hangs": "document.getElementById('try-hangs').click();"
     "setTimeout(() => document.getElementById('fault-stuck-all').click(), 5000)",
+    "play": "const press = (id, kind) => document.querySelectorAll('[data-does=button], [data-does=switch]')[id]"
+    "?.dispatchEvent(new PointerEvent(kind, { bubbles: true, pointerId: 1, button: 0 }));"
+    "document.getElementById('live-play').click();"
+    "setTimeout(() => press(1, 'pointerdown'), 300); setTimeout(() => press(1, 'pointerup'), 450);"
+    "setTimeout(() => press(0, 'pointerdown'), 1200)",
     "tray": "document.getElementById('find-part').focus()",
     "help": "document.getElementById('help').click()",
 }
@@ -69,7 +74,7 @@ def take(driver: webdriver.Chrome, url: str, theme: str, do: str, path: Path) ->
     WebDriverWait(driver, 30).until(lambda d: d.execute_script(cards))
     if DO.get(do, do):
         driver.execute_script(DO.get(do, do))
-    time.sleep(7 if do == "hangs" else 0.8)
+    time.sleep({"hangs": 7, "play": 2.4}.get(do, 0.8))
     driver.save_screenshot(str(path))
 
 

@@ -16,17 +16,26 @@ function mine() {
     player?.stop();
     player = new Player(session.bench, session.revision, JSON.parse(place.dataset.live));
     player.told = (sentence) => say(sentence);
+    player.answered = () => desk() && paint(desk(), player); // at once, not with the next frame
     say("");
   }
   return player;
 }
 
+// One look at a time: the next with the next frame, as long as it is played.
+let looking = 0;
+
+function look() {
+  looking ||= requestAnimationFrame(frame);
+}
+
 function frame() {
+  looking = 0;
   const place = desk();
   if (!place || !player) return;
   player.tick();
   paint(place, player);
-  if (player.playing) requestAnimationFrame(frame);
+  if (player.playing) look();
 }
 
 function act(action) {
@@ -34,19 +43,19 @@ function act(action) {
   if (!one) return null;
   if (!one.playing) begin();
   const made = one.do(action);
-  requestAnimationFrame(frame);
+  look();
   return made;
 }
 
 function begin() {
   const one = mine();
   one.play();
-  requestAnimationFrame(frame);
+  look();
 }
 
 function pause() {
   player?.pause();
-  requestAnimationFrame(frame);
+  look();
 }
 
 // What is held: contacts, keys of a pad, a hand at a wire. By the pointer or the key that holds it.
@@ -78,7 +87,7 @@ function release(by) {
   held.delete(by);
   one.button.setAttribute("aria-pressed", "false");
   one.release();
-  requestAnimationFrame(frame);
+  look();
 }
 
 function turn(input, clicks) {
@@ -122,7 +131,7 @@ function clicked(event) {
   const at = (css) => event.target.closest(css);
   const button = at("[data-turn], [data-does=word], [data-speed], [data-upset], [data-back]");
   if (at("#live-play")) return player?.playing ? pause() : begin();
-  if (at("#live-next")) return mine().next(), requestAnimationFrame(frame);
+  if (at("#live-next")) return mine().next(), look();
   if (at("#live-anew")) return anew();
   if (at("#live-keep")) return keep();
   if (!button) return;
@@ -130,7 +139,7 @@ function clicked(event) {
   if (clicks) turn(input, Number(clicks));
   else if (number !== undefined) act({ kind: "command", input, number: Number(number) });
   else if (upset) act({ upset: true, kind: upset, for_us: 100_000 });
-  else if (back) mine().back(Number(back)), requestAnimationFrame(frame);
+  else if (back) mine().back(Number(back)), look();
   else if (speed) {
     mine().pace(Number(speed));
     for (const one of desk().querySelectorAll("[data-speed]")) one.setAttribute("aria-pressed", String(one === button));
@@ -142,7 +151,7 @@ function anew() {
   player = null;
   for (const one of desk().querySelectorAll("[aria-pressed=true]:not([data-speed])")) one.setAttribute("aria-pressed", "false");
   mine();
-  requestAnimationFrame(frame);
+  look();
 }
 
 function keyed(event) {

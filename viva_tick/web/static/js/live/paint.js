@@ -8,31 +8,40 @@ export function say(sentence) {
   if (line) line.textContent = sentence;
 }
 
+// What stands there already is not written again: it would be laid out again.
+function put(place, words) {
+  if (place.textContent !== String(words)) place.textContent = words;
+}
+
 const clock = (us) => {
   const seconds = us / 1e6;
   return `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(3).padStart(6, "0")}`;
 };
 
-const age = (us) => (us < 10e6 ? `${(us / 1e6).toFixed(2)} s` : `${Math.round(us / 1e6)} s`);
+const age = (us) => (us < 10e6 ? `${(us / 1e6).toFixed(1)} s` : `${Math.round(us / 1e6)} s`);
 
 function thing(figure, player) {
   const { shape } = figure.dataset;
   const ids = figure.dataset.shows.split(" ").filter(Boolean);
   const say = figure.querySelector("[data-says]");
   if (shape === "text") {
-    for (const line of figure.querySelectorAll("[data-line]")) line.textContent = player.value("text", line.dataset.line) || "\u00a0";
-    say.textContent = "";
+    for (const line of figure.querySelectorAll("[data-line]")) put(line, player.value("text", line.dataset.line) || "\u00a0");
+    put(say, "");
     return;
   }
   if (shape === "servo") {
     const angle = player.value("angle", ids[0]) ?? 0;
     figure.querySelector(".horn").style.transform = `rotate(${angle - 90}deg)`;
-    say.textContent = `${angle}°`;
+    put(say, `${angle}°`);
     return;
   }
   const levels = ids.map((id) => player.glow(id, EYE_US * Math.max(1, player.speed)));
   const most = Math.max(0, ...levels);
-  figure.style.setProperty("--level", most.toFixed(3));
+  const level = most.toFixed(2);
+  if (figure.dataset.level !== level) {
+    figure.dataset.level = level;
+    figure.style.setProperty("--level", level);
+  }
   if (shape === "rgb") figure.style.setProperty("--mixed", `rgb(${levels.map((one) => Math.round(255 * one)).join(" ")})`);
   figure.classList.toggle("is-on", most > 0.02);
   const pitch = player.value("pitch", ids[0]);
@@ -40,7 +49,7 @@ function thing(figure, player) {
   const on = player.value("output", ids[0]);
   const duty = player.value("duty", ids[0]);
   const word = on === -1 || on === undefined ? "floats" : on === 0 ? "off" : duty > 0 && duty < 100 ? `${duty} %` : "on";
-  say.textContent = word === "floats" ? word : `${word}${on && pitch > 0 ? `, ${pitch} Hz` : ""} for ${age(player.now_us - since)}`;
+  put(say, word === "floats" ? word : `${word}${on && pitch > 0 ? `, ${pitch} Hz` : ""} for ${age(player.now_us - since)}`);
 }
 
 // A tone while a sounder is on, if it is asked for.
@@ -88,17 +97,17 @@ export function paint(place, player) {
   for (const figure of place.querySelectorAll("[data-shows]")) thing(figure, player);
   for (const field of place.querySelectorAll("[data-state]")) {
     const state = player.value("state", field.dataset.state);
-    field.textContent = player.data.states[field.dataset.state]?.[state] ?? "–";
+    put(field, player.data.states[field.dataset.state]?.[state] ?? "–");
     const since = player.since("state", field.dataset.state);
-    field.nextElementSibling.textContent = since === undefined ? "" : age(player.now_us - since);
+    put(field.nextElementSibling, since === undefined ? "" : age(player.now_us - since));
   }
-  for (const field of place.querySelectorAll("[data-value]")) field.textContent = player.value("value", field.dataset.value) ?? "–";
-  document.getElementById("live-clock").textContent = clock(player.now_us);
+  for (const field of place.querySelectorAll("[data-value]")) put(field, player.value("value", field.dataset.value) ?? "–");
+  put(document.getElementById("live-clock"), clock(player.now_us));
   const play = document.getElementById("live-play");
   play.setAttribute("aria-label", player.playing ? "Pause" : player.now_us ? "Go on" : "Begin");
   play.classList.toggle("is-playing", player.playing);
   const how = player.playing ? (player.late ? "slower than the clock" : "running, recording") : player.now_us ? "paused" : "not begun";
-  document.getElementById("live-how").textContent = how;
+  put(document.getElementById("live-how"), how);
   log(document.getElementById("live-log"), player);
   sounds(place, player);
 }

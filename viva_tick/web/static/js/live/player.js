@@ -15,20 +15,22 @@ export class Player {
     this.signals = new Map(); // "kind of" → { times, values }
     this.happened = [];
     this.until_us = -1;
-    this.asking = false;
+    this.asking = 0; // the number of what was asked last
+    this.waiting = false;
     this.stale_us = null; // what is known from there on is of before the last action
     this.ended = false;
     this.stuck_us = null; // the run does not go on beyond that
     this.seed = 0;
     this.waits = []; // ms from an action to its answer
     this.told = () => {};
+    this.answered = () => {};
   }
 
   play() {
     if (this.ended || this.playing) return;
     this.playing = true;
     this.wall = performance.now();
-    if (this.until_us < 0) this.want(-1);
+    if (this.until_us < 0 || this.stale_us !== null) this.want(this.until_us);
   }
 
   pause() {
@@ -51,7 +53,7 @@ export class Player {
     const wall = performance.now();
     if (this.playing) {
       const wanted = this.now_us + (wall - this.wall) * 1000 * this.speed;
-      const known = this.stale_us === null ? this.until_us : Math.max(this.stale_us, this.now_us);
+      const known = this.until_us;
       this.late = wanted > known + 50_000 * this.speed && this.until_us >= 0;
       this.now_us = Math.max(this.now_us, Math.min(wanted, Math.max(known, 0)));
       if (this.now_us >= LONGEST_US) {
@@ -59,7 +61,7 @@ export class Player {
         this.told("Ten minutes are the most. What was done is kept until you begin anew.");
       } else if (this.stuck_us !== null) {
         if (this.now_us >= this.stuck_us) this.playing = false;
-      } else if (!this.asking && this.until_us - this.now_us < FRESH_US * Math.max(1, this.speed)) this.want(this.until_us);
+      } else if (!this.waiting && this.until_us - this.now_us < FRESH_US * Math.max(1, this.speed)) this.want(this.until_us);
     }
     this.wall = wall;
   }
@@ -85,10 +87,10 @@ export class Player {
   }
 
   changed(at_us) {
-    this.asked = performance.now();
+    this.asked ??= performance.now();
     this.stuck_us = null;
     this.stale_us = this.stale_us === null ? at_us : Math.min(this.stale_us, at_us);
-    if (!this.asking) this.want(at_us - 1);
+    this.want(at_us - 1); // whatever else is being asked: its answer is of before this
   }
 
   body(more = {}) {
@@ -99,28 +101,29 @@ export class Player {
   }
 
   async want(since_us) {
-    this.asking = true;
+    const mine = (this.asking += 1);
     const since = this.stale_us === null ? since_us : Math.min(since_us, this.stale_us - 1);
-    const began = this.asked;
-    this.stale_us = null;
+    this.waiting = true;
     let answer;
     try {
       answer = await ask(`/api/benches/${this.bench}/live`, this.body({ since_us: Math.max(-1, Math.round(since)) }));
     } catch {
       answer = { ok: false, data: { error: "The server cannot be reached.", next: "What was done stays here; go on when it is back." } };
     }
-    this.asking = false;
-    if (this.ended) return;
+    if (this.ended || mine !== this.asking) return; // something was done meanwhile, and asked for
+    this.waiting = false;
     if (!answer.ok) {
       this.playing = false;
       this.stale_us = since + 1;
       this.told([answer.data.error, answer.data.next].filter(Boolean).join(" "));
       return;
     }
-    if (began) this.waits.push(performance.now() - began);
-    if (this.asked === began) this.asked = undefined;
+    this.stale_us = null;
+    if (this.asked) this.waits.push(performance.now() - this.asked);
+    this.asked = undefined;
     this.take(answer.data, since);
-    if (this.stale_us !== null) this.want(this.stale_us - 1); // something was done meanwhile
+    this.tick();
+    this.answered();
   }
 
   take({ until_us, stopped, changes, happened }, since_us) {
