@@ -46,6 +46,16 @@ class Panel(AppCase):
         self.assertEqual([value for _, value in then["changes"]["output"]["focus-lamp"]][:1], [1])
         self.assertGreaterEqual(min(at for at, _ in then["changes"]["state"]["lamp-mode"]), 500_000)
 
+    def test_a_fault_is_put_in_by_hand(self) -> None:
+        _, sound = self.play(now_us=900_000)
+        status, faulty = self.play(now_us=900_000, fault="closed:foot-pedal:500000")
+        self.assertEqual(status, 200)
+        words = "Foot pedal: pressed, and nobody pressed it"
+        self.assertIn(words, [one["words"] for one in faulty["happened"] if one["at_us"] > 500_000])
+        self.assertNotIn("Foot pedal", str(sound["happened"]))
+        status, said = self.play(fault="closed:nobody:5")
+        self.assertEqual((status, "no such fault" in said["error"]), (422, True), said)
+
     def test_it_is_refused_with_a_sentence(self) -> None:
         status, said = self.play(revision=999)
         self.assertEqual(status, 409)

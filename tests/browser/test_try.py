@@ -34,8 +34,21 @@ class Try(BrowserCase):
         self.one("[data-turn='1']").click()
         self.until(lambda: "Time dial: step" in self.log())
         self.assertNotIn("Safelight on", self.log())
-        self.saved(lambda: self.one("#live-keep").click())
+        self.saved(lambda: self.one("#live-expect").click())
         self.until(lambda: "By hand" in self.text(".strip"))
+        self.assertRegex(self.text(".strip-head"), r"(\d+) of \1 checks met")
+
+    def test_a_scenario_is_played_on_it_and_somebody_steps_in(self) -> None:
+        self.open("benches/1/try")
+        self.one("#live-replay").click()
+        self.until(lambda: "Safelight on" in self.log())
+        self.until(lambda: self.one("#do-safelight-switch").get_attribute("aria-pressed") == "true")
+        self.one("[data-turn='1']").click()  # a hand steps in, and what is laid out still comes
+        self.until(lambda: "Time dial: step" in self.log())
+        self.until(lambda: "Lamp mode: Dark → Focus" in self.log())
+        self.script("const list = document.getElementById('live-fault'); list.value = 'closed:foot-pedal';"
+                    "list.dispatchEvent(new Event('change', { bubbles: true }))")  # fmt: skip
+        self.until(lambda: "Begin anew without it" in self.text("#live-said"))
 
     def test_what_is_touched_and_what_is_dragged(self) -> None:
         self.open("benches/1/try")

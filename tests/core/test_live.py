@@ -13,7 +13,8 @@ from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, DocumentError, Scenario
 from viva_tick.core.engine import SkippingEngine, Trace
-from viva_tick.core.live import LONGEST_US, by_hand, kept, live
+from viva_tick.core.live import LONGEST_US, by_hand, kept, live, with_what_was_seen
+from viva_tick.core.timing.expected import judged
 from viva_tick.demo import demo_bench
 
 Stimuli = list[dict[str, Any]]
@@ -72,6 +73,9 @@ class ByHand(unittest.TestCase):
             [(s.kind, s.of, s.times_us, s.values) for s in one.trace.signals],
             [(s.kind, s.of, s.times_us, s.values) for s in other.trace.signals],
         )
+        seen = with_what_was_seen(bench, made_of_it)
+        self.assertGreaterEqual(len(seen.expects), len(bench.channels))
+        self.assertEqual([one for one in judged(bench, seen, other) if not one.met], [])
 
     def test_what_happened_is_said_as_it_is(self) -> None:
         bench = demo_bench("print-timer")  # its pedal counts bounces: that is what Clean mends

@@ -4,6 +4,7 @@ scenario, a little further than now. So what was seen live is, by construction, 
 from __future__ import annotations
 
 import json
+from bisect import bisect_right
 from dataclasses import dataclass
 from typing import Any
 
@@ -11,12 +12,14 @@ from pydantic import ValidationError
 
 from .document import Bench, DocumentError, Problem, Scenario, pointer
 from .document.check_readings import unmoved
-from .document.scenario import Press, SetTo
-from .engine import Budget, Kind, Run, SkippingEngine
+from .document.scenario import ExpectState, Press, SetTo
+from .engine import Budget, Fault, Kind, Run, SkippingEngine
+from .timing.expected import as_it_is
 
 AHEAD_US = 2_000_000  # an answer goes on so long beyond now: nothing is asked again as long as nothing is done
 LONGEST_US = 600_000_000  # then the panel is begun anew
 BUDGET = Budget(passes=400_000, changes=200_000)
+SETTLED_US = 200_000  # so long after it was let go a contact may still bounce, or be waited for
 NAME = "By hand"
 SHOWN = {Kind.OUTPUT, Kind.DUTY, Kind.PITCH, Kind.ANGLE, Kind.TEXT, Kind.STATE, Kind.VALUE, Kind.CLEANED}
 
@@ -56,9 +59,9 @@ def by_hand(bench: Bench, stimuli: Any, upsets: Any, until_us: int, seed: int) -
     return scenario
 
 
-def live(bench: Bench, scenario: Scenario, since_us: int) -> Live:
-    """What comes of what was done, after `since_us`."""
-    run = SkippingEngine().run(bench, scenario, budget=BUDGET)
+def live(bench: Bench, scenario: Scenario, since_us: int, fault: Fault | None = None) -> Live:
+    """What comes of what was done, after `since_us`, and of a fault that was put in."""
+    run = SkippingEngine().run(bench, scenario, budget=BUDGET, fault=fault)
     changes: dict[str, dict[str, list[tuple[int, Any]]]] = {}
     for signal in run.trace.signals:
         if signal.kind in SHOWN:
@@ -78,7 +81,7 @@ def happened(bench: Bench, run: Run) -> list[Happened]:
     for signal in run.trace.signals:
         of, rows = signal.of, zip(signal.times_us, signal.values, strict=True)
         if signal.kind is Kind.CLEANED and of in names:
-            pushes = [move.at_us for move in run.moves.get(of, ()) if move.pressed]
+            pushes = [(move.at_us, move.pressed) for move in run.moves.get(of, ())]
             found += _counted(names[of], list(rows), pushes)
         elif signal.kind is Kind.EVENT and of in parts:
             found += [Happened(at_us, f"{parts[of]}: {said}") for at_us, said in rows]
@@ -102,16 +105,21 @@ def happened(bench: Bench, run: Run) -> list[Happened]:
     return sorted(found, key=lambda one: one.at_us)
 
 
-def _counted(name: str, rows: list[tuple[int, Any]], pushes: list[int]) -> list[Happened]:
-    """Presses and releases that counted; what counts again within one push is a bounce that counted."""
+def _counted(name: str, rows: list[tuple[int, Any]], pushes: list[tuple[int, bool]]) -> list[Happened]:
+    """Presses and releases that counted; `pushes` are what was done, (µs, whether down). What counts again within one
+    push, or soon after it, is a bounce; what counts later was not pressed by anybody."""
     found, pressed_in = [], -1
     down = False
     for at_us, value in rows:
         if value is None or bool(value) == down:
             continue
         down = bool(value)
-        push = sum(one <= at_us for one in pushes)
-        if down and push == pressed_in:
+        done = [one for one in pushes if one[0] <= at_us]
+        push = sum(pressed for _, pressed in done)
+        held = bool(done) and (done[-1][1] or at_us - done[-1][0] < SETTLED_US)
+        if down and not held:
+            found.append(Happened(at_us, f"{name}: pressed, and nobody pressed it", odd=True))
+        elif down and push == pressed_in:
             found.append(Happened(at_us, f"{name}: pressed again, a bounce counted", odd=True))
         else:
             found.append(Happened(at_us, f"{name} {'pressed' if down else 'released'}"))
@@ -145,3 +153,17 @@ def kept(bench: Bench, scenario: Scenario, now_us: int) -> Scenario:
         name, count = f"{NAME} {count}", count + 1
     length_us = max(now_us, *(one.at_us + 1_000 for one in found), 1_000) if found else max(now_us, 1_000)
     return scenario.model_copy(update={"name": name, "stimuli": tuple(found), "length_us": length_us})
+
+
+def with_what_was_seen(bench: Bench, scenario: Scenario) -> Scenario:
+    """The scenario, and what its run did as its checks: how often and when outputs were on, where machines stood at
+    the end."""
+    run = SkippingEngine().run(bench, scenario, budget=BUDGET)
+    expects: list[Any] = [one for channel in bench.channels for one in as_it_is(bench, run, channel.id)]
+    at_us = run.trace.length_us // 1000 * 1000 - 1000
+    for machine in bench.firmware.machines:
+        states = run.trace.signal(Kind.STATE, machine.id)
+        place = bisect_right(states.times_us, at_us) - 1
+        if place >= 0 and states.values[place]:
+            expects.append(ExpectState(machine=machine.id, state=states.values[place], at_us=at_us))
+    return scenario.model_copy(update={"expects": tuple(expects)})

@@ -32,6 +32,7 @@ from ..core.document.parts import (
     Switch,
 )
 from ..core.electrics import range_of
+from ..core.guard import faults_of
 
 KEYS = "wetuioxcvn"  # of contacts, in their order
 SHAPES: tuple[tuple[type, str], ...] = (
@@ -113,4 +114,8 @@ def panel_of(bench: Bench) -> dict[str, Any]:
         "panel_machines": [(one.id, one.name) for one in bench.firmware.machines],
         "panel_variables": [(one.id, one.name) for one in bench.firmware.variables],
         "panel_data": {"states": states, "start_us": bench.the_board.start_up_us},
+        "panel_faults": [
+            (f"{fault.id}:{of}", f"{fault.title.lower()}: {name}" if name else fault.title.lower())
+            for fault, of, name in faults_of(bench)
+        ],
     }

@@ -8,8 +8,9 @@ from typing import Any
 from flask import Blueprint, jsonify, request
 
 from ..core.document import DocumentError, Problem, pointer
-from ..core.live import AHEAD_US, LONGEST_US, by_hand, kept, live
+from ..core.live import AHEAD_US, LONGEST_US, by_hand, kept, live, with_what_was_seen
 from .answers import benches
+from .hanging import read_fault
 from .patches import add
 from .trouble import looks_only
 
@@ -25,9 +26,10 @@ def _number(body: dict[str, Any], name: str, least: int, most: int) -> int:
 
 @playing.post("/api/benches/<int:bench_id>/live")
 def play(bench_id: int) -> Any:
-    """`{"revision", "stimuli", "upsets", "now_us", "ahead_us", "since_us", "seed", "keep"}`: stimuli as a scenario has
-    them, up to now. Stores nothing. Answers what changes after `since_us`, as far as `until_us`; with `keep`, the edit
-    that keeps what was done. 409 where the bench is another by now."""
+    """`{"revision", "stimuli", "upsets", "now_us", "ahead_us", "since_us", "seed", "fault", "keep", "expect"}`: stimuli
+    as a scenario has them, up to now. Stores nothing. Answers what changes after `since_us`, as far as `until_us`; with
+    `keep`, the edit that keeps what was done, and with `expect` what was seen as its checks. 409 where the bench is
+    another by now."""
     looks_only()
     body = request.get_json(silent=True)
     body = body if isinstance(body, dict) else {}
@@ -42,8 +44,14 @@ def play(bench_id: int) -> Any:
     scenario = by_hand(head.bench, body.get("stimuli"), body.get("upsets", []), until_us, seed)
     if body.get("keep") is True:
         made = kept(head.bench, scenario, now_us)
+        if body.get("expect") is True:
+            made = with_what_was_seen(head.bench, made)
         return jsonify(name=made.name, patch=add(pointer("scenarios", "-"), made.model_dump(mode="json")))
-    found = live(head.bench, scenario, since_us)
+    word = body.get("fault")
+    fault = read_fault(head.bench, word if isinstance(word, str) else None)
+    if word and fault is None:
+        raise DocumentError([Problem("/fault", "there is no such fault on this bench.")])
+    found = live(head.bench, scenario, since_us, fault)
     return jsonify(
         until_us=scenario.length_us if not found.run.stopped else found.run.trace.length_us,
         stopped=found.run.stopped,

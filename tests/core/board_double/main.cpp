@@ -14,12 +14,15 @@ Store EEPROM;
 // What a reset leaves as it is, where the sketch has any: KEPT puts it in this section.
 extern uint8_t __start_noinit[] __attribute__((weak)), __stop_noinit[] __attribute__((weak));
 static char *program, booted[4096];
+// A watchdog that reset the board stays on until the program turns it off, or the supply goes: another reset leaves it.
+static bool left_on = false;
 
 // The board starts anew: the program, with what outlived it in a file beside it.
 void reset_at(int64_t at_us, int cause, int64_t off_us) {
   std::FILE *file = std::fopen(booted, "wb");
   const size_t converters = converted.size();
-  const int64_t begun[] = {at_us, cause, off_us, int64_t(next_upset)};
+  const bool left = cause == WDRF || (left_on && cause != PORF && cause != BORF);
+  const int64_t begun[] = {at_us, cause, off_us, int64_t(next_upset), left};
   std::fwrite(begun, sizeof begun, 1, file);
   std::fwrite(store_cells, sizeof store_cells, 1, file);
   std::fwrite(&converters, sizeof converters, 1, file);
@@ -47,11 +50,11 @@ void be_upset() {
 
 // When it was reset, by which cause, how long it was off. Memory without a supply forgets.
 struct Woken {
-  int64_t at, cause, off, upsets;
+  int64_t at, cause, off, upsets, left;
 };
 
 Woken woken() {
-  Woken begun = {0, 0, 0, 0};
+  Woken begun = {0, 0, 0, 0, 0};
   size_t converters = 0;
   std::FILE *file = std::fopen(booted, "rb");
   bool whole = file && std::fread(&begun, sizeof begun, 1, file) == 1 &&
@@ -102,7 +105,8 @@ int main(int count, char **arguments) {
                  &idle, &latency, &polled, &convert, &write, &cleared, &late) != 13) return 2;
   cost_write_us = write;
   std::fill(std::begin(store_cells), std::end(store_cells), uint8_t(0xFF));
-  const Woken begun = count > 1 ? woken() : Woken{0, PORF, 0, 0};
+  const Woken begun = count > 1 ? woken() : Woken{0, PORF, 0, 0, 0};
+  left_on = begun.left && !watch_off_early;
   const int64_t woken_us = begun.at + begun.off;
   zero += woken_us;
   ready += woken_us;
@@ -156,7 +160,7 @@ int main(int count, char **arguments) {
     }
   }
   // What upsets it before it has started comes first, unless a watchdog that is left on may bite before that.
-  const bool may_bite = begun.cause == WDRF && !upset_by(woken_us + 16000);
+  const bool may_bite = begun.left && !upset_by(woken_us + 16000);
   if (upset_by(ready) && !may_bite) be_upset();
   // What is early comes before start-up's own work; it turns the watchdog off where the sketch has such code.
   if (watch_off_early) watch_off_early();
@@ -168,7 +172,7 @@ int main(int count, char **arguments) {
   in_handler = setting_up = false;
   clock_us = ready + set_up_held_us;  // the board's own time for set-up is in `ready` already
   fed_us = clock_us;
-  if (begun.cause == WDRF && !turned_off && WDTCSR && woken_us + 16000 < ready) {
+  if (begun.left && !turned_off && WDTCSR && woken_us + 16000 < ready) {
     __fpurge(stdout);
     if (woken_us + 16000 >= end) return 0;
     std::printf("%lld -2 1\n", static_cast<long long>(woken_us + 16000));
@@ -178,6 +182,7 @@ int main(int count, char **arguments) {
     __fpurge(stdout);
     be_upset();
   }
+  left_on = false;
   uint32_t chance = 1;
   while (clock_us < end) {
     const int64_t begin = clock_us;

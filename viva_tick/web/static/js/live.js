@@ -65,17 +65,14 @@ function press(button, by, stuck) {
   const { does, input, key } = button.dataset;
   const down = button.getAttribute("aria-pressed") === "true";
   if (does === "switch" || (does === "button" && (stuck || (down && ![...held.values()].some((one) => one.button === button))))) {
-    button.setAttribute("aria-pressed", String(!down));
     return act({ kind: "set", input, pressed: !down });
   }
   if ([...held.values()].some((one) => one.button === button)) return null;
   if (does === "button") {
-    button.setAttribute("aria-pressed", "true");
     held.set(by, { button, release: () => act({ kind: "set", input, pressed: false }) });
     return act({ kind: "set", input, pressed: true });
   }
   // How long it is held is known when it is let go: until then it is held for long.
-  button.setAttribute("aria-pressed", "true");
   const made = act({ kind: does === "key" ? "key" : "touch", input, hold_us: 60_000_000, ...(does === "key" ? { key } : {}) });
   held.set(by, { button, release: () => player?.letGo(made) });
   return made;
@@ -85,16 +82,11 @@ function release(by) {
   const one = held.get(by);
   if (!one) return;
   held.delete(by);
-  one.button.setAttribute("aria-pressed", "false");
   one.release();
   look();
 }
 
 function turn(input, clicks) {
-  const dial = document.querySelector(`.dial[data-input="${input}"]`);
-  const now = Number(dial.getAttribute("aria-valuenow")) + clicks;
-  dial.setAttribute("aria-valuenow", now);
-  dial.querySelector(".horn").style.transform = `rotate(${(360 * now) / Number(dial.dataset.clicks)}deg)`;
   act({ kind: "turn", input, clicks, over_us: 30_000 });
 }
 
@@ -107,11 +99,11 @@ function slide() {
   slid.clear();
 }
 
-async function keep() {
+async function keep(expect) {
   const one = mine();
   if (!one?.actions.length) return say("Nothing was done yet: press something first.");
   pause();
-  const answer = await ask(`/api/benches/${one.bench}/live`, one.body({ keep: true }));
+  const answer = await ask(`/api/benches/${one.bench}/live`, one.body({ keep: true, expect }));
   if (!answer.ok) return say([answer.data.error, answer.data.next].filter(Boolean).join(" "));
   return edit(answer.data.patch, null, { scenario: answer.data.name });
 }
@@ -133,7 +125,8 @@ function clicked(event) {
   if (at("#live-play")) return player?.playing ? pause() : begin();
   if (at("#live-next")) return mine().next(), look();
   if (at("#live-anew")) return anew();
-  if (at("#live-keep")) return keep();
+  if (at("#live-replay")) return replay(at("#live-replay"));
+  if (at("#live-keep, #live-expect")) return keep(Boolean(at("#live-expect")));
   if (!button) return;
   const { turn: clicks, input, number, speed, upset, back } = button.dataset;
   if (clicks) turn(input, Number(clicks));
@@ -149,9 +142,16 @@ function clicked(event) {
 function anew() {
   player?.stop();
   player = null;
-  for (const one of desk().querySelectorAll("[aria-pressed=true]:not([data-speed])")) one.setAttribute("aria-pressed", "false");
   mine();
   look();
+}
+
+// A scenario on the panel: its actions come as laid out, and hands may step in.
+function replay({ dataset }) {
+  anew();
+  const one = mine();
+  one.script(JSON.parse(dataset.stimuli), Number(dataset.seed));
+  begin();
 }
 
 function keyed(event) {
@@ -188,6 +188,12 @@ export function listenLive() {
     target.nextElementSibling.textContent = `${Number(target.value).toPrecision(4)} ${target.dataset.unit}`;
     slid.set(target.dataset.input, Number(target.value));
     if (slid.size === 1) setTimeout(slide, SLIDE_MS);
+  });
+  document.addEventListener("change", ({ target }) => {
+    if (target.id !== "live-fault" || !target.value) return;
+    act({ fault: target.value });
+    say(`From now on: ${target.selectedOptions[0].textContent}. Begin anew without it.`);
+    target.value = "";
   });
   document.addEventListener("wheel", (event) => {
     const dial = event.target.closest?.("#try-desk .dial");

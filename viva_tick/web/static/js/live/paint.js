@@ -80,7 +80,7 @@ function log(list, player) {
   const mark = `${upto.length} ${upto.at(-1)?.at_us} ${upto.at(-1)?.words}`;
   if (list.dataset.mark === mark) return;
   list.dataset.mark = mark;
-  list.replaceChildren(...upto.slice(-40).reverse().map(({ at_us, words, odd }) => {
+  list.replaceChildren(...upto.slice(-150).reverse().map(({ at_us, words, odd }) => {
     const row = document.createElement("li");
     const back = document.createElement("button");
     Object.assign(back, { type: "button", textContent: (at_us / 1e6).toFixed(3), title: "Go back to this instant" });
@@ -93,6 +93,26 @@ function log(list, player) {
   }));
 }
 
+// Buttons, dials and sliders stand as hands have left them, or as a scenario has.
+function hands(place, player) {
+  for (const one of place.querySelectorAll("[data-does=button], [data-does=switch], [data-does=key], [data-does=wire]")) {
+    const down = String(player.down(one.dataset.input, one.dataset.key));
+    if (one.getAttribute("aria-pressed") !== down) one.setAttribute("aria-pressed", down);
+  }
+  for (const dial of place.querySelectorAll("[data-does=dial]")) {
+    const turned = String(player.turned(dial.dataset.input));
+    if (dial.getAttribute("aria-valuenow") === turned) continue;
+    dial.setAttribute("aria-valuenow", turned);
+    dial.querySelector(".horn").style.transform = `rotate(${(360 * turned) / Number(dial.dataset.clicks)}deg)`;
+  }
+  for (const bar of place.querySelectorAll("[data-does=slider]:not(:active):not(:focus)")) {
+    const value = player.latest(bar.dataset.input)?.value ?? Number(bar.getAttribute("value"));
+    if (Number(bar.value) === value) continue;
+    bar.value = value;
+    put(bar.nextElementSibling, `${Number(value).toPrecision(4)} ${bar.dataset.unit}`);
+  }
+}
+
 export function paint(place, player) {
   for (const figure of place.querySelectorAll("[data-shows]")) thing(figure, player);
   for (const field of place.querySelectorAll("[data-state]")) {
@@ -102,6 +122,7 @@ export function paint(place, player) {
     put(field.nextElementSibling, since === undefined ? "" : age(player.now_us - since));
   }
   for (const field of place.querySelectorAll("[data-value]")) put(field, player.value("value", field.dataset.value) ?? "–");
+  hands(place, player);
   put(document.getElementById("live-clock"), clock(player.now_us));
   const play = document.getElementById("live-play");
   play.setAttribute("aria-label", player.playing ? "Pause" : player.now_us ? "Go on" : "Begin");

@@ -70,13 +70,43 @@ export class Player {
     this.tick();
     const at_us = Math.round(this.now_us);
     // Somebody who went back and does something else lets go what came later.
-    this.actions = this.actions.filter((one) => one.at_us <= at_us);
+    // But what a scenario lays out still comes.
+    if (!this.scripted) this.actions = this.actions.filter((one) => one.at_us <= at_us);
     this.upsets = this.upsets.filter((one) => one.at_us <= at_us);
+    if (action.fault) {
+      this.fault = `${action.fault}:${at_us}`;
+      this.changed(at_us);
+      return null;
+    }
     const { upset, ...rest } = action;
     const made = { ...rest, at_us };
     (upset ? this.upsets : this.actions).push(made);
     this.changed(at_us);
     return made;
+  }
+
+  script(actions, seed) {
+    Object.assign(this, { actions, seed, scripted: true });
+  }
+
+  // How hands have left an input at this instant.
+  latest(input) {
+    let found;
+    for (const one of this.actions) if (one.input === input && one.at_us <= this.now_us && (!found || one.at_us >= found.at_us)) found = one;
+    return found;
+  }
+
+  down(input, key) {
+    let found;
+    for (const one of this.actions) {
+      if (one.input === input && (key === undefined || one.key === key) && one.at_us <= this.now_us && (!found || one.at_us >= found.at_us)) found = one;
+    }
+    if (!found) return false;
+    return found.kind === "set" ? found.pressed : found.at_us + (found.hold_us ?? 0) > this.now_us;
+  }
+
+  turned(input) {
+    return this.actions.reduce((sum, one) => (one.kind === "turn" && one.input === input && one.at_us <= this.now_us ? sum + one.clicks : sum), 0);
   }
 
   letGo(made) {
@@ -96,7 +126,7 @@ export class Player {
   body(more = {}) {
     return {
       revision: this.revision, stimuli: this.actions, upsets: this.upsets, now_us: Math.min(Math.round(this.now_us), LONGEST_US),
-      since_us: -1, ahead_us: Math.round(2e6 * Math.max(1, this.speed)), seed: this.seed, ...more,
+      since_us: -1, fault: this.fault ?? "", ahead_us: Math.round(2e6 * Math.max(1, this.speed)), seed: this.seed, ...more,
     };
   }
 
