@@ -6,6 +6,7 @@ import unittest
 
 from selenium.webdriver.common.keys import Keys
 
+from tests.browser.chromium import size
 from tests.browser.page import BrowserCase
 
 
@@ -49,6 +50,26 @@ class Try(BrowserCase):
         self.script("const list = document.getElementById('live-fault'); list.value = 'closed:foot-pedal';"
                     "list.dispatchEvent(new Event('change', { bubbles: true }))")  # fmt: skip
         self.until(lambda: "Begin anew without it" in self.text("#live-said"))
+
+    def test_on_a_phone_the_panel_alone_fills_the_screen(self) -> None:
+        size(self.driver, 390, 844)
+        self.addCleanup(size, self.driver, 1280, 800)
+        self.open("benches/4/try")
+        self.one("#live-fill").click()
+        box = self.script("return document.getElementById('try-desk').getBoundingClientRect().toJSON()")
+        self.assertEqual([box["x"], box["y"], box["width"], box["height"]], [0, 0, 390, 844])
+        top = "const box = document.getElementById('do-ann-button').getBoundingClientRect();"
+        top += "return document.elementFromPoint(box.x + 20, box.y + 20).closest('[data-does]')?.id"
+        self.assertEqual(self.script(top), "do-ann-button")
+        # Two fingers at once: each holds its own.
+        down = """for (const [place, id] of [[1, 'do-ann-button'], [2, 'do-bo-button']])
+          document.getElementById(id).dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, pointerId: place, pointerType: 'touch' }));"""
+        self.script(down)
+        self.until(lambda: "Ann's button pressed" in self.log() and "Bo's button pressed" in self.log())
+        self.assertEqual(len(self.all("[data-does=button][aria-pressed=true]")), 2)
+        self.keys(Keys.ESCAPE)
+        self.assertTrue(self.one(".strip").is_displayed())
+        self.assertNotIn("is-panel", self.one("body").get_attribute("class"))
 
     def test_what_is_touched_and_what_is_dragged(self) -> None:
         self.open("benches/1/try")

@@ -182,7 +182,7 @@ class Firmware:
             Stage.WAIT: WaitStage(this, blocking, program.bench.costs.read, self.length_us),
             Stage.STAND: StandStage(self.machines, self.counter, blocking),
             Stage.TAIL: TailStage(blocking, program.tail_us),
-            Stage.GUARD: GuardStage(self.watchdog),
+            Stage.GUARD: GuardStage(self.watchdog, self.upsets),
             Stage.RESTART: RestartStage(self.host, program.board.restart_us),
             Stage.SLEEP: self.sleeping,
             Stage.YIELD: YieldStage(blocking),

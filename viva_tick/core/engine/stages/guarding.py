@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ..host import BoardHost
+from ..upsets import Upsets
 from ..watchdog import Reset, Watchdog
 from .base import StageRunner
 
@@ -22,12 +23,14 @@ class FeedStage(StageRunner):
 class GuardStage(StageRunner):
     """It has bitten, if the pass took too long; it is fed, if that is where the pass feeds it."""
 
-    def __init__(self, watchdog: Watchdog) -> None:
-        self.watchdog = watchdog
+    def __init__(self, watchdog: Watchdog, upsets: Upsets) -> None:
+        self.watchdog, self.upsets = watchdog, upsets
 
     def run(self, clock_us: int) -> int:
         """See `StageRunner.run`."""
         if clock_us > self.watchdog.bites_us:
+            if self.upsets.next_us <= self.watchdog.bites_us:  # the board was upset before that
+                self.upsets.come()
             clock_us = self.watchdog.bite(clock_us, clock_us, "")
         watchdog = self.watchdog
         if watchdog.reporters and watchdog.reported >= watchdog.reporters:

@@ -113,7 +113,7 @@ function pressed(event) {
   if (!button || event.button > 0) return;
   const { does } = button.dataset;
   if (does === "button" || does === "switch" || does === "key" || does === "wire") {
-    button.setPointerCapture?.(event.pointerId);
+    if (event.isTrusted) button.setPointerCapture(event.pointerId); // let go beside it, it is let go
     press(button, `pointer ${event.pointerId}`, event.shiftKey);
   }
 }
@@ -126,6 +126,7 @@ function clicked(event) {
   if (at("#live-next")) return mine().next(), look();
   if (at("#live-anew")) return anew();
   if (at("#live-replay")) return replay(at("#live-replay"));
+  if (at("#live-fill")) return fill(!document.body.classList.contains("is-panel"));
   if (at("#live-keep, #live-expect")) return keep(Boolean(at("#live-expect")));
   if (!button) return;
   const { turn: clicks, input, number, speed, upset, back } = button.dataset;
@@ -146,6 +147,14 @@ function anew() {
   look();
 }
 
+// The panel alone, over all of the page: for a phone beside the bench.
+function fill(alone) {
+  document.body.classList.toggle("is-panel", alone);
+  const button = document.getElementById("live-fill");
+  button?.setAttribute("aria-pressed", String(alone));
+  if (button) button.textContent = alone ? "Back to the bench" : "Panel alone";
+}
+
 // A scenario on the panel: its actions come as laid out, and hands may step in.
 function replay({ dataset }) {
   anew();
@@ -155,6 +164,7 @@ function replay({ dataset }) {
 }
 
 function keyed(event) {
+  if (event.key === "Escape") fill(false);
   if (!desk() || event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
   const field = event.target.closest?.("input, textarea, select, [contenteditable]");
   const dial = event.target.closest?.(".dial");
@@ -202,7 +212,10 @@ export function listenLive() {
     turn(dial.dataset.input, event.deltaY > 0 ? -1 : 1);
   }, { passive: false });
   document.addEventListener("vt:view", () => queueMicrotask(() => {
-    if (!desk()) player?.pause();
+    if (!desk()) {
+      player?.pause();
+      fill(false);
+    }
     else if (player && player.revision !== session.revision) anew();
   }));
 }
