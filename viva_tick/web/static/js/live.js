@@ -64,17 +64,17 @@ const held = new Map();
 function press(button, by, stuck) {
   const { does, input, key } = button.dataset;
   const down = button.getAttribute("aria-pressed") === "true";
-  if (does === "switch" || (does === "button" && (stuck || (down && ![...held.values()].some((one) => one.button === button))))) {
+  if (does === "switch" || (does === "button" && (stuck || (down && ![...held.values()].some((one) => one.control === button))))) {
     return act({ kind: "set", input, pressed: !down });
   }
-  if ([...held.values()].some((one) => one.button === button)) return null;
+  if ([...held.values()].some((one) => one.control === button)) return null;
   if (does === "button") {
-    held.set(by, { button, release: () => act({ kind: "set", input, pressed: false }) });
+    held.set(by, { control: button, release: () => act({ kind: "set", input, pressed: false }) });
     return act({ kind: "set", input, pressed: true });
   }
   // How long it is held is known when it is let go: until then it is held for long.
   const made = act({ kind: does === "key" ? "key" : "touch", input, hold_us: 60_000_000, ...(does === "key" ? { key } : {}) });
-  held.set(by, { button, release: () => player?.letGo(made) });
+  held.set(by, { control: button, release: () => player?.letGo(made) });
   return made;
 }
 
@@ -136,7 +136,7 @@ function clicked(event) {
   else if (back) mine().back(Number(back)), look();
   else if (speed) {
     mine().pace(Number(speed));
-    for (const one of desk().querySelectorAll("[data-speed]")) one.setAttribute("aria-pressed", String(one === button));
+    for (const one of desk().querySelectorAll("[data-speed]")) one.setAttribute("aria-pressed", String(button === one));
   }
 }
 
