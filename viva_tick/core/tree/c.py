@@ -270,6 +270,21 @@ class CWriter(BracesWriter):
         self.scope = Scope(self.known, None, part)
         self._space()
         self.above(replace(part, gap=False))
+        self.fields(part, name)
+        self.lines.append("")
+        own = f"{name} *self"
+        heads = [self.head(method, kept, own) for method in part.methods]
+        if len(heads) > 1:
+            for head in heads:
+                self.line(f"{head};")
+        for method in part.methods:
+            self._space()
+            self.above(replace(method, gap=False))
+            self.function(method, kept, part, own)
+        self.numbers = {}
+
+    def fields(self, part: Struct, name: str) -> None:
+        """A type with what it is made of."""
         if not part.fields:
             self.line(f"typedef struct {{ char nothing; }} {name};")
         else:
@@ -284,17 +299,6 @@ class CWriter(BracesWriter):
                                names=tuple(Variable(one.ident, one.sizes) for one in field.names))  # fmt: skip
                 self.line(f"{self.declared(bare)};", 1, field.note)
             self.line(f"}} {name};")
-        self.lines.append("")
-        own = f"{name} *self"
-        heads = [self.head(method, kept, own) for method in part.methods]
-        if len(heads) > 1:
-            for head in heads:
-                self.line(f"{head};")
-        for method in part.methods:
-            self._space()
-            self.above(replace(method, gap=False))
-            self.function(method, kept, part, own)
-        self.numbers = {}
 
     def _takes(self, takes: tuple[Taken, ...], own: str = "") -> str:
         rows = [own] if own else []

@@ -47,7 +47,9 @@ def maker_line(ident: str, one: Maker, takes: str, value: Callable[[Expression],
 
 
 class CppDeclares(BracesWriter):
-    """How types, variables and casts are written."""
+    """How types, variables, casts and prototypes are written."""
+
+    defines = False
 
     def type_name(self, kind: Type) -> str:
         """A type's name, with what it is made with."""
@@ -92,9 +94,26 @@ class CppDeclares(BracesWriter):
             return f"{one.how}<{kind}>({self.value(one.what)})", BEHIND
         return f"{kind}({self.value(one.what)})", BEHIND
 
-    @staticmethod
-    def _is_plain(part: Declare) -> bool:
-        return all(not one.sizes and one.begins is not None for one in part.names)
+    def head(self, one: Function) -> str:
+        """A function's first line, without its brace."""
+        raise NotImplementedError
+
+    def prototypes(self, parts: Iterable[object], but: Iterable[str]) -> list[str]:
+        """What functions take and give, for those before them."""
+        return [
+            f"{self.head(one)};"
+            for one in parts
+            if isinstance(one, Function) and one.ident not in but and not one.macro and not one.plain_c
+        ]
+
+    def variables(self, part: Declare) -> None:
+        """Variables of a file; with `defines` numbers that never change are macros."""
+        if self.defines and part.type.fixed and all(not one.sizes and one.begins is not None for one in part.names):
+            for one in part.names:
+                assert one.begins is not None
+                self.line(f"#define {one.ident} {self.text(one.begins, BEHIND)}", 0, part.note)
+            return
+        self.line(f"{self.declared(part)};", 0, part.note)
 
 
 class CppWriter(CppDeclares):
@@ -134,14 +153,6 @@ class CppWriter(CppDeclares):
             self._part(part)
         return "\n".join([*self.lines, ""])
 
-    def prototypes(self, parts: Iterable[object], but: Iterable[str]) -> list[str]:
-        """What functions take and give, for those before them."""
-        return [
-            f"{self._head(one)};"
-            for one in parts
-            if isinstance(one, Function) and one.ident not in but and not one.macro and not one.plain_c
-        ]
-
     def _space(self) -> None:
         while self.lines and not self.lines[-1]:
             self.lines.pop()
@@ -162,14 +173,9 @@ class CppWriter(CppDeclares):
                 self._space()
                 self.above(replace(part, gap=False))
                 self._function(part, 0)
-            case Declare() if self.defines and part.type.fixed and self._is_plain(part):
-                self.above(part)
-                for one in part.names:
-                    assert one.begins is not None
-                    self.line(f"#define {one.ident} {self.text(one.begins, BEHIND)}", 0, part.note)
             case Declare():
                 self.above(part)
-                self.line(f"{self.declared(part)};", 0, part.note)
+                self.variables(part)
             case Remark():
                 self.above(part)
 
@@ -203,7 +209,8 @@ class CppWriter(CppDeclares):
         if self.lines and self.lines[-1] and not self.lines[-1].startswith("struct "):
             self.lines.append("")
 
-    def _head(self, one: Function) -> str:
+    def head(self, one: Function) -> str:
+        """See `CppDeclares.head`."""
         if one.macro:
             return head_of_macro(one)
         before = 'extern "C" ' if one.plain_c else ""
@@ -211,7 +218,7 @@ class CppWriter(CppDeclares):
         return f"{before}{self._joined(self.type(one.gives), one.ident)}({takes}){' const' if one.keeps else ''}"
 
     def _function(self, one: Function, deep: int) -> None:
-        head = self._head(one)
+        head = self.head(one)
         if not one.body:
             self.line(f"{head} {{}}", deep, one.note)
             return

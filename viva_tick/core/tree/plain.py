@@ -6,7 +6,6 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from .braces import BEHIND
 from .c import CWriter
 from .cpp import CppDeclares, enum_line, head_of_macro, maker_line
 from .meaning import Scope
@@ -66,14 +65,6 @@ class PlainWriter(CppDeclares, CWriter):
             self._part(part, "")
         return "\n".join([*self.lines, ""])
 
-    def prototypes(self, parts: Iterable[object], but: Iterable[str]) -> list[str]:
-        """What functions take and give, for those before them."""
-        return [
-            f"{self.head(one, '')};"
-            for one in parts
-            if isinstance(one, Function) and one.ident not in but and not one.macro and not one.plain_c
-        ]
-
     def _part(self, part: object, kept: str) -> None:
         match part:
             case Raw():
@@ -87,19 +78,10 @@ class PlainWriter(CppDeclares, CWriter):
                 super()._part(part, kept)
 
     def _global(self, part: Declare, kept: str) -> None:
-        if self.defines and part.type.fixed and self._is_plain(part):
-            for one in part.names:
-                assert one.begins is not None
-                self.line(f"#define {one.ident} {self.text(one.begins, BEHIND)}", 0, part.note)
-            return
-        self.line(f"{self.declared(part)};", 0, part.note)
+        self.variables(part)
 
-    def _struct(self, part: Struct, made_with: tuple[str, ...], kept: str) -> None:
-        self.numbers = dict(zip(part.made_with, made_with, strict=True))
-        name = self.made_name(part.ident, made_with)
-        self.scope = Scope(self.known, None, part)
-        self._space()
-        self.above(replace(part, gap=False))
+    def fields(self, part: Struct, name: str) -> None:
+        """A type with its fields, and how it begins."""
         self.line(f"struct {name} {{")
         for one in part.parts:
             match one:
@@ -114,26 +96,17 @@ class PlainWriter(CppDeclares, CWriter):
                     self.lines.append("")
                     self.line(maker_line(name, one, self._takes(one.takes), self.value), 1)
         self.line("};")
-        self.lines.append("")
-        own = f"{name} *self"
-        if len(part.methods) > 1:
-            self.lines += [f"{self.head(method, '', own)};" for method in part.methods]
-        for method in part.methods:
-            self._space()
-            self.above(replace(method, gap=False))
-            self.function(method, "", part, own)
-        self.numbers = {}
 
     def _takes(self, takes: tuple[Taken, ...], own: str = "") -> str:
         rows = [own] if own else []
         rows += [self._joined(self.type(one.type), one.ident) if one.ident else self.type(one.type) for one in takes]
         return ", ".join(rows)
 
-    def head(self, one: Function, kept: str, own: str = "") -> str:
+    def head(self, one: Function, kept: str = "", own: str = "") -> str:
         """A function's first line, without its brace."""
         if one.macro:
             return head_of_macro(one)
-        head = super().head(one, kept, own)
+        head = CWriter.head(self, one, kept, own)
         return f'extern "C" {head.replace("()", "(void)")}' if one.plain_c else head
 
     def function(self, one: Function, kept: str, struct: Struct | None = None, own: str = "") -> None:
