@@ -13,8 +13,11 @@ from tests.core import builder
 from viva_tick.core.document import Bench, Style, bench_data, bench_from_data
 from viva_tick.core.emit import TARGETS
 from viva_tick.core.emit import hardware as names
-from viva_tick.core.emit.c import LAYERS
+from viva_tick.core.emit.c import LAYERS, c_files
 from viva_tick.core.emit.compiling import compiled
+from viva_tick.core.emit.cpp import sketch_files
+from viva_tick.core.emit.python import COMPUTER, SMALL, python_files
+from viva_tick.core.tree.wrapped import within
 from viva_tick.demo import ORDER, demo_bench
 
 STRICT = ["-std=c11", "-Wall", "-Wextra", "-Werror"]
@@ -90,6 +93,21 @@ class Layers(unittest.TestCase):
     def test_an_empty_one_and_the_one_of_the_dip_board_build(self) -> None:
         for name in ("empty", "dip-8bit-5v"):
             self.run_in(LAYERS, "gcc", *STRICT, "-pedantic", "-c", f"{name}.c", "-o", "/dev/null")
+
+    def test_no_line_of_any_program_is_over_100(self) -> None:
+        for name in ORDER:
+            bench = demo_bench(name)
+            plain = bench.model_copy(update={"style": Style(helpers="functions")})
+            made = [("c", c_files(bench)), ("cpp", sketch_files(bench)), ("plain", sketch_files(plain))]
+            made += [(layer.program, python_files(bench, (), layer)) for layer in (SMALL, COMPUTER)]
+            for target, emitted in made:
+                for file in emitted.files:
+                    with self.subTest(name, target=target, file=file.name):
+                        self.assertEqual([line for line in file.text.splitlines() if len(line) > 100], [])
+        # Texts of the user's stay whole, whatever is in them.
+        text = 'say("one  // two", "a rather long text, and (one more) that goes on for as long as it takes to pass  // a hundred");'
+        self.assertEqual(re.sub(r"\n +", " ", within(text)), text)
+        self.assertIn('"one  // two"', within(text))
 
     def test_to_fill_in_there_is_what_the_program_calls_and_no_more(self) -> None:
         declared = {*PROTOTYPE.findall((LAYERS / "hardware.h").read_text())}

@@ -16,7 +16,7 @@ from .assembled import Assembled, assembled, in_one_loop
 from .files import Emitted, File, slug
 from .hardware import C_CALLS, C_METHODS, CLASSES, GIVEN, c_words
 from .parted import FIRST, parted
-from .style import in_style
+from .style import in_style, narrow
 from .warnings import Warnings
 from .yours import TOP, place
 
@@ -48,7 +48,7 @@ def c_files(bench: Bench, said: Warnings = ()) -> Emitted:
             f"The layer between program and board is an empty one: fill its {many} functions in for your board. They "
             "are what this bench's program calls, and no others."
         )
-    files = (*written, File("", header, "hardware.h"), File("", layer, "layer.c"))
+    files = (*written, narrow(File("", header, "hardware.h")), narrow(File("", layer, "layer.c")))
     return Emitted((*files, *projects(whole)), tuple(notes))
 
 

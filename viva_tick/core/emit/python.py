@@ -19,7 +19,7 @@ from .assembled import Assembled, assembled, in_one_loop
 from .files import Emitted, File
 from .hardware import CLASSES, CONSTANTS, GIVEN, PYTHON_CALLS, PYTHON_METHODS, python_words
 from .parted import parted
-from .style import in_style
+from .style import in_style, narrow
 from .warnings import Warnings
 from .yours import TOP, place
 
@@ -85,7 +85,7 @@ def python_files(bench: Bench, said: Warnings, layer: Layer) -> Emitted:
     found.head += [line for note in more for line in ("", note)]
     files = _modules(found, layer)
     notes = [*found.notes, *more]
-    return Emitted((*files, File("", _layer(bench, files, layer), "hardware.py")), tuple(notes))
+    return Emitted((*files, narrow(File("", _layer(bench, files, layer), "hardware.py"))), tuple(notes))
 
 
 def _left_out(bench: Bench) -> list[str]:

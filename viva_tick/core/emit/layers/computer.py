@@ -1,4 +1,4 @@
-"""The board under the program: a computer's pins by its character device, its times and its lines."""
+"""The board under the program: a computer's pins by its character device, its times, its lines."""
 import threading
 import time
 
@@ -73,7 +73,7 @@ def write_pin(number, level):
 
 
 class Pulses(threading.Thread):
-    """A pin on and off by a thread: for lamps and buzzers; when the computer is busy the beat suffers."""
+    """A pin on and off by a thread, for lamps and buzzers: a busy computer keeps no beat."""
 
     def __init__(self, number):
         super().__init__(daemon=True)

@@ -1,7 +1,7 @@
 
 
 class Bus:
-    """The two-wire bus: what is written goes out as it is closed. Its rate is set where the computer starts."""
+    """The two-wire bus: what is written goes out as it is closed. The computer sets its rate."""
 
     def begin(self):
         self.line = os.open("/dev/i2c-1", os.O_RDWR)

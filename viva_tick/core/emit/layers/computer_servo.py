@@ -1,8 +1,8 @@
 
 
 class Servo:
-    """A pulse of 544 to 2,400 µs, fifty times a second (common practice), by a thread: it trembles when the computer is
-    busy."""
+    """A pulse of 544 to 2,400 µs, fifty times a second (common practice), by a thread: it trembles
+    when the computer is busy."""
 
     def attach(self, number):
         self.number = number

@@ -4,7 +4,7 @@ dog = None
 
 
 def watchdog_on(ms):
-    """The computer's own, in whole seconds: once on, only feeding it keeps the computer from starting anew."""
+    """The computer's own, in whole seconds: on, it restarts the computer if it is not fed."""
     global dog
     dog = os.open("/dev/watchdog", os.O_WRONLY)
     fcntl.ioctl(dog, 0xC0045706, struct.pack("i", -(-ms // 1000)))  # WDIOC_SETTIMEOUT

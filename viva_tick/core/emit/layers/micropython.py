@@ -1,4 +1,4 @@
-"""The board under the program: pins, times and lines, as a small runtime's own modules have them."""
+"""The board under the program: pins, times and lines, as a small runtime's modules have them."""
 
 import time
 

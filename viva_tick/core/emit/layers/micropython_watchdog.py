@@ -13,7 +13,7 @@ def watchdog_feed():
 
 
 def cause():
-    """Why the board started: 1 power, 2 its reset pin, 8 the watchdog; 0: this runtime does not say."""
+    """Why the board started: 1 power, 2 reset pin, 8 watchdog; 0: this runtime does not say."""
     causes = (("PWRON_RESET", 1), ("HARD_RESET", 2), ("WDT_RESET", 8))
     for name, bit in causes:
         if machine.reset_cause() == getattr(machine, name, None):
