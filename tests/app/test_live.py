@@ -5,9 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from tests.app.client import AppCase
+from viva_tick.core.panel import inputs_of, outputs_of
 from viva_tick.demo import ORDER, demo_bench
 from viva_tick.web.gallery import exhibits
-from viva_tick.web.panel import inputs_of, outputs_of
 
 
 class Panel(AppCase):
@@ -48,12 +48,12 @@ class Panel(AppCase):
 
     def test_a_fault_is_put_in_by_hand(self) -> None:
         _, sound = self.play(now_us=900_000)
-        status, faulty = self.play(now_us=900_000, fault="closed:foot-pedal:500000")
+        status, faulty = self.play(now_us=900_000, faults=["closed:foot-pedal:500000"])
         self.assertEqual(status, 200)
         words = "Foot pedal: pressed, and nobody pressed it"
         self.assertIn(words, [one["words"] for one in faulty["happened"] if one["at_us"] > 500_000])
         self.assertNotIn("Foot pedal", str(sound["happened"]))
-        status, said = self.play(fault="closed:nobody:5")
+        status, said = self.play(faults=["closed:nobody:5"])
         self.assertEqual((status, "no such fault" in said["error"]), (422, True), said)
 
     def test_it_is_refused_with_a_sentence(self) -> None:

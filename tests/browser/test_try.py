@@ -47,9 +47,19 @@ class Try(BrowserCase):
         self.one("[data-turn='1']").click()  # a hand steps in, and what is laid out still comes
         self.until(lambda: "Time dial: step" in self.log())
         self.until(lambda: "Lamp mode: Dark → Focus" in self.log())
-        self.script("const list = document.getElementById('live-fault'); list.value = 'closed:foot-pedal';"
-                    "list.dispatchEvent(new Event('change', { bubbles: true }))")  # fmt: skip
-        self.until(lambda: "Begin anew without it" in self.text("#live-said"))
+        # On the back a wire comes off, and is put on again; the loop hangs, and the watchdog is seen to act.
+        self.one("#live-back").click()
+        pull = "[data-fault-word='off:foot-pedal']"
+        self.one(pull).click()
+        self.until(lambda: "Foot pedal: wire off" in self.text("#live-faults"))
+        self.act(lambda hand: hand.key_down("w").pause(0.1).key_up("w"))
+        self.until(lambda: "Foot pedal: a press was missed" in self.log())
+        self.one(pull).click()
+        self.until(lambda: not self.text("#live-faults"))
+        self.one("[data-fault-word='stuck:']").click()
+        self.until(lambda: "The board starts anew: watchdog" in self.log())
+        self.one("#live-back").click()
+        self.until(lambda: self.one("#do-foot-pedal").is_displayed())
 
     def test_on_a_phone_the_panel_alone_fills_the_screen(self) -> None:
         size(self.driver, 390, 844)

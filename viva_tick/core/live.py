@@ -4,8 +4,10 @@ scenario, a little further than now. So what was seen live is, by construction, 
 from __future__ import annotations
 
 import json
-from bisect import bisect_right
+from bisect import bisect_left, bisect_right
+from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import pairwise
 from typing import Any
 
 from pydantic import ValidationError
@@ -14,6 +16,7 @@ from .document import Bench, DocumentError, Problem, Scenario, pointer
 from .document.check_readings import unmoved
 from .document.scenario import ExpectState, Press, SetTo
 from .engine import Budget, Fault, Kind, Run, SkippingEngine
+from .guard import FAULTS, faults_of
 from .timing.expected import as_it_is
 
 AHEAD_US = 2_000_000  # an answer goes on so long beyond now: nothing is asked again as long as nothing is done
@@ -21,6 +24,8 @@ LONGEST_US = 600_000_000  # then the panel is begun anew
 BUDGET = Budget(passes=400_000, changes=200_000)
 SETTLED_US = 200_000  # so long after it was let go a contact may still bounce, or be waited for
 NAME = "By hand"
+IN_FIRMWARE = ("stuck", "starve", "counter")
+ENDS = ("off", "closed", "welded", "bus", "stuck", "starve")  # faults that last until they are taken off
 SHOWN = {Kind.OUTPUT, Kind.DUTY, Kind.PITCH, Kind.ANGLE, Kind.TEXT, Kind.STATE, Kind.VALUE, Kind.CLEANED}
 
 
@@ -59,16 +64,54 @@ def by_hand(bench: Bench, stimuli: Any, upsets: Any, until_us: int, seed: int) -
     return scenario
 
 
-def live(bench: Bench, scenario: Scenario, since_us: int, fault: Fault | None = None) -> Live:
-    """What comes of what was done, after `since_us`, and of a fault that was put in."""
-    run = SkippingEngine().run(bench, scenario, budget=BUDGET, fault=fault)
+def live(bench: Bench, scenario: Scenario, since_us: int, faults: Sequence[Fault] = ()) -> Live:
+    """What comes of what was done, after `since_us`, and of faults that were put in."""
+    run = SkippingEngine().run(bench, scenario, budget=BUDGET, fault=faults)
     changes: dict[str, dict[str, list[tuple[int, Any]]]] = {}
     for signal in run.trace.signals:
         if signal.kind in SHOWN:
             found = [row for row in zip(signal.times_us, signal.values, strict=True) if row[0] > since_us]
             if found:
                 changes.setdefault(str(signal.kind), {})[signal.of] = found
-    return Live(run, changes, tuple(one for one in happened(bench, run) if one.at_us > since_us))
+    resets = run.trace.signal(Kind.RESET).times_us
+    done = _put_in(bench, faults, run.trace.length_us, resets)
+    said = sorted([*happened(bench, run), *done], key=lambda one: one.at_us)
+    return Live(run, changes, tuple(one for one in said if one.at_us > since_us))
+
+
+def _put_in(bench: Bench, faults: Sequence[Fault], end_us: int, resets: list[int]) -> list[Happened]:
+    """Faults as they were put in and taken off again."""
+    names = {(fault.id, of): name for fault, of, name in faults_of(bench)}
+    found = []
+    for one in faults:
+        title, name = FAULTS[one.kind].title, names.get((one.kind, one.of), "")
+        found.append(Happened(one.at_us, f"{title}: {name}" if name else title))
+        if one.kind in ENDS and one.over_us < end_us and one.over_us not in resets:
+            found.append(Happened(one.over_us, f"{name or 'It'} is as it was"))
+    return found
+
+
+def ended(faults: Sequence[Fault], run: Run) -> dict[int, int]:
+    """When a reset ended those that were in the firmware, µs, by their places."""
+    resets = run.trace.signal(Kind.RESET).times_us
+    found = {}
+    for place, one in enumerate(faults):
+        number = bisect_left(resets, one.at_us)
+        if one.kind in IN_FIRMWARE and number < len(resets) and resets[number] < one.over_us:
+            found[place] = resets[number]
+    return found
+
+
+def next_pass(run: Run, after_us: int) -> int | None:
+    """When the next pass of the loop begins after an instant, µs; None where none does within the run."""
+    passes = run.trace.signal(Kind.PASS)
+    place = bisect_right(passes.times_us, after_us) - 1
+    if place >= 0:
+        length_us, count = passes.values[place]
+        number = (after_us - passes.times_us[place]) // length_us + 1 if length_us else count
+        if number < count:
+            return int(passes.times_us[place] + number * length_us)
+    return passes.times_us[place + 1] if place + 1 < len(passes.times_us) else None
 
 
 def happened(bench: Bench, run: Run) -> list[Happened]:
@@ -82,7 +125,7 @@ def happened(bench: Bench, run: Run) -> list[Happened]:
         of, rows = signal.of, zip(signal.times_us, signal.values, strict=True)
         if signal.kind is Kind.CLEANED and of in names:
             pushes = [(move.at_us, move.pressed) for move in run.moves.get(of, ())]
-            found += _counted(names[of], list(rows), pushes)
+            found += _counted(names[of], list(rows), pushes, run.trace.length_us)
         elif signal.kind is Kind.EVENT and of in parts:
             found += [Happened(at_us, f"{parts[of]}: {said}") for at_us, said in rows]
         elif signal.kind is Kind.STATE and of in machines:
@@ -105,9 +148,9 @@ def happened(bench: Bench, run: Run) -> list[Happened]:
     return sorted(found, key=lambda one: one.at_us)
 
 
-def _counted(name: str, rows: list[tuple[int, Any]], pushes: list[tuple[int, bool]]) -> list[Happened]:
-    """Presses and releases that counted; `pushes` are what was done, (µs, whether down). What counts again within one
-    push, or soon after it, is a bounce; what counts later was not pressed by anybody."""
+def _counted(name: str, rows: list[tuple[int, Any]], pushes: list[tuple[int, bool]], end_us: int) -> list[Happened]:
+    """Presses and releases that counted, and presses that did not; `pushes` are what was done, (µs, whether down). What
+    counts again within one push, or soon after it, is a bounce; what counts later was not pressed by anybody."""
     found, pressed_in = [], -1
     down = False
     for at_us, value in rows:
@@ -124,6 +167,11 @@ def _counted(name: str, rows: list[tuple[int, Any]], pushes: list[tuple[int, boo
         else:
             found.append(Happened(at_us, f"{name} {'pressed' if down else 'released'}"))
         pressed_in = push if down else pressed_in
+    counted = [at_us for at_us, value in rows if value]
+    for (from_us, pressed), (to_us, _) in pairwise(pushes):
+        over_us = to_us + SETTLED_US  # whoever counts a press when it is let go has done so by then
+        if pressed and over_us < end_us and bisect_left(counted, from_us) == bisect_right(counted, over_us):
+            found.append(Happened(over_us, f"{name}: a press was missed", odd=True))
     return found
 
 

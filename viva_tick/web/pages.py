@@ -21,6 +21,7 @@ from ..core.findings import Severity, must_fix
 from ..core.first_scenario import with_first
 from ..core.formats import write_dot, write_edges, write_scxml, write_trace, write_vcd
 from ..core.kinds import KINDS
+from ..core.panel import cautions, laid_out
 from ..core.study import core_version, to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision, backups
@@ -115,6 +116,17 @@ def card(bench_id: int) -> str:
     found = _card(head)
     runs().note(f"{_cards_key()}{head.id}", json.dumps(found).encode())
     return render_template("fragments/card.html", card={**found, "bench": head.bench}, mini_width=MINI_W)
+
+
+@pages.get("/benches/<int:bench_id>/drill")
+def drill(bench_id: int) -> str:
+    """The panel at its true size, to drill by."""
+    bench = benches().head(bench_id).bench
+    laid = laid_out(bench)
+    ruler_mm = min(laid.wide_mm // 10 * 10, 100)
+    return render_template(
+        "drill.html", bench=bench, bench_id=bench_id, laid=laid, said=cautions(laid), ruler_mm=ruler_mm
+    )
 
 
 @pages.get("/help")

@@ -1,121 +1,90 @@
-"""The panel of Try: inputs and outputs of a bench as they would sit on the front of a box."""
+"""The panel of Try, as the page draws it and as it is printed to drill by."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from typing import Any
 
-from ..core.courses import rest_value
-from ..core.document import Bench
-from ..core.document.parts import (
-    Analogue,
-    Beeper,
-    Commands,
-    Display,
-    Encoder,
-    Heater,
-    KeyMatrix,
-    Lamp,
-    OpenWire,
-    PanelButton,
-    Relay,
-    RelayBoard,
-    RgbLamp,
-    Sensed,
-    SerialText,
-    Servo,
-    SlideSwitch,
-    Solenoid,
-    SolidStateRelay,
-    Sounder,
-    Spinning,
-    Switch,
-)
-from ..core.electrics import range_of
-from ..core.guard import faults_of
+from ..core.document import Bench, Machine, pointer
+from ..core.document.panel import KEYS, Spot
+from ..core.findings.machine_words import in_words
+from ..core.guard import FAULTS, faults_of
+from ..core.panel import PRESSED, Placed, cautions, laid_out
+from .patches import Patch, add, put
 
-KEYS = "wetuioxcvn"  # of contacts, in their order
-SHAPES: tuple[tuple[type, str], ...] = (
-    (RgbLamp, "rgb"), (Lamp, "lamp"), (PanelButton, "lamp"), (Beeper, "sounder"), (Sounder, "sounder"),
-    (Relay, "relay"), (RelayBoard, "relay"), (SolidStateRelay, "relay"), (Heater, "heater"), (Solenoid, "valve"),
-    (Spinning, "motor"),
-)  # fmt: skip
+# What can be done to a thing, or to the board, from the panel's back; those of `PASSING` pass by themselves.
+BACK = {
+    "off": "wire off", "closed": "stuck", "welded": "weld it", "bus": "never answers", "storm": "storm of interrupts",
+    "stuck": "hang the loop", "starve": "slow passes", "counter": "stop the counter", "dip": "dip the supply",
+}  # fmt: skip
+MOST_WAITS = 3
+PASSING = ("storm", "dip", "counter")
 
 
-@dataclass(frozen=True)
-class Thing:
-    """One thing on the panel: what it is drawn as; `of` are the outputs or lines that it shows, or what it does."""
-
-    id: str
-    name: str
-    shape: str
-    key: str = ""
-    colour: str = ""
-    of: tuple[str, ...] = ()
-    more: dict[str, Any] = field(default_factory=dict)
+def _spot(bench: Bench, ident: str, **change: Any) -> Patch:
+    """The edit that makes something of a thing on the panel another."""
+    spot = bench.panel.spots.get(ident, Spot()).model_copy(update=change)
+    return add(pointer("panel", "spots", ident), spot.model_dump(mode="json", exclude_defaults=True))
 
 
-def outputs_of(bench: Bench) -> list[Thing]:
-    """What the firmware moves, in the order of the parts."""
+def _keys(bench: Bench, one: Placed, things: list[Placed]) -> list[tuple[str, Patch]]:
+    """(letter, edit) of each letter that can play it; who has it already gets this one's."""
     found = []
-    for at, part in bench.placed:
-        if isinstance(part, Servo):
-            found.append(Thing(part.id, part.name, "servo", of=(part.id,)))
-            continue
-        if isinstance(part, Display | SerialText):
-            lines = tuple(line.id for line in part.text_lines(at))
-            found.append(Thing(part.id, part.name, "text", of=lines))
-            continue
-        channels = part.channels(at)
-        shape = next((shape for kind, shape in SHAPES if isinstance(part, kind)), "load")
-        if shape == "rgb":
-            found.append(Thing(part.id, part.name, "rgb", of=tuple(one.id for one in channels)))
-            continue
-        colour = str(getattr(part, "colour", ""))
-        found += [Thing(one.id, one.name, shape, colour=colour, of=(one.id,)) for one in channels]
+    for key in KEYS:
+        patch = _spot(bench, one.thing.id, key=key)
+        for other in things:
+            if other.thing.key == key and other is not one:
+                patch += _spot(bench, other.thing.id, key=one.thing.key)
+        found.append((key, patch))
     return found
 
 
-def inputs_of(bench: Bench) -> list[Thing]:
-    """What a hand can do, in the order of the parts."""
-    found: list[Thing] = []
-    keys = iter(KEYS)
-    for at, part in bench.placed:
-        if isinstance(part, Sensed):
-            found += _sensed(part)
-        for line in part.contacts(at):
-            shape = "switch" if isinstance(part, Switch | SlideSwitch) else "button"
-            shape = "wire" if isinstance(part, OpenWire) else shape
-            found.append(Thing(line.id, line.name, shape, key=next(keys, "")))
+def _waits(bench: Bench, machine: Machine) -> dict[str, str]:
+    """By state what a machine waits for in it: “press Foot pedal, or wait 1.2 s”."""
+    found = {}
+    for state in machine.states:
+        around: list[str] = []
+        at: str | None = state.id
+        while at:
+            around.append(at)
+            at = machine.state(at).parent
+        words = dict.fromkeys(in_words(bench, one) for one in machine.transitions if one.source in around)
+        said = list(words)
+        shown = ", or ".join(said[:MOST_WAITS])
+        found[state.id] = f"{shown}, or {len(said) - MOST_WAITS} more" if len(said) > MOST_WAITS else shown
     return found
-
-
-def _sensed(part: Sensed) -> list[Thing]:
-    if isinstance(part, Encoder):
-        return [Thing(part.id, part.name, "dial", more={"clicks": part.clicks_a_turn})]
-    if isinstance(part, KeyMatrix):
-        return [Thing(part.id, part.name, "keys", more={"keys": list(part.names), "across": len(part.columns)})]
-    if isinstance(part, Commands):
-        said = [(name, part.number(place)) for place, name in enumerate(part.names)]
-        return [Thing(part.id, part.name, "words", more={"said": said})]
-    assert isinstance(part, Analogue)
-    low, high = sorted(range_of(part))
-    more = {"low": low, "high": high, "unit": str(getattr(part, "unit", "")), "stands": rest_value(part)}
-    return [Thing(part.id, part.name, "slider", more=more)]
 
 
 def panel_of(bench: Bench) -> dict[str, Any]:
     """What the template draws, and what the page must know to play it."""
-    outputs, inputs = outputs_of(bench), inputs_of(bench)
+    laid = laid_out(bench)
+    ids = {one.thing.id for one in laid.things}
+    faults: dict[str, list[tuple[str, str, bool, str]]] = {}
+    for fault, of, name in faults_of(bench):
+        at, words = (of, BACK[fault.id]) if of in ids else ("", f"{name}: {BACK[fault.id]}" if name else BACK[fault.id])
+        faults.setdefault(at, []).append((f"{fault.id}:{of}", words, fault.id in PASSING, FAULTS[fault.id].sentence))
+    own = (bench.panel.wide_mm, bench.panel.high_mm)
     states = {one.id: {state.id: state.name for state in one.states} for one in bench.firmware.machines}
+    keyed = [one for one in laid.things if one.thing.shape in PRESSED]
     return {
-        "panel_outputs": outputs,
-        "panel_inputs": inputs,
+        "panel": laid,
+        "panel_outputs": [one for one in laid.things if not one.is_input],
+        "panel_inputs": [one for one in laid.things if one.is_input],
         "panel_machines": [(one.id, one.name) for one in bench.firmware.machines],
         "panel_variables": [(one.id, one.name) for one in bench.firmware.variables],
-        "panel_data": {"states": states, "start_us": bench.the_board.start_up_us},
-        "panel_faults": [
-            (f"{fault.id}:{of}", f"{fault.title.lower()}: {name}" if name else fault.title.lower())
-            for fault, of, name in faults_of(bench)
-        ],
+        "panel_data": {
+            "states": states,
+            "tints": {one.id: {s.id: n % 6 for n, s in enumerate(one.states)} for one in bench.firmware.machines},
+            "waits": {one.id: _waits(bench, one) for one in bench.firmware.machines},
+            "start_us": bench.the_board.start_up_us,
+        },
+        "panel_faults": faults,
+        "panel_keys": {one.thing.id: _keys(bench, one, keyed) for one in keyed},
+        "panel_spots": {
+            ident: spot.model_dump(mode="json", exclude_defaults=True) for ident, spot in bench.panel.spots.items()
+        },
+        "panel_cautions": cautions(laid),
+        "panel_resized": any(own),
+        "as_it_needs": put("/panel/wide_mm", None) + put("/panel/high_mm", None),
+        "unplaced": lambda ident: _spot(bench, ident, x_mm=None, y_mm=None),
+        "usual_hole": lambda ident: _spot(bench, ident, hole_mm=None),
     }

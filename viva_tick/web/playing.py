@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, replace
+from itertools import count
 from typing import Any
 
 from flask import Blueprint, jsonify, request
 
-from ..core.document import DocumentError, Problem, pointer
-from ..core.live import AHEAD_US, LONGEST_US, by_hand, kept, live, with_what_was_seen
+from ..core.document import Bench, DocumentError, Problem, pointer
+from ..core.engine import Fault, Run
+from ..core.live import AHEAD_US, LONGEST_US, by_hand, ended, kept, live, next_pass, with_what_was_seen
 from .answers import benches
 from .hanging import read_fault
 from .patches import add
+from .strip import MOST_COLUMNS, run_window, scales
 from .trouble import looks_only
 
+MOST_FAULTS = 60
+_COUNT = count()
 playing = Blueprint("playing", __name__)
 
 
@@ -24,12 +29,40 @@ def _number(body: dict[str, Any], name: str, least: int, most: int) -> int:
     return value
 
 
+def _faults(bench: Bench, words: Any) -> list[Fault]:
+    """The faults that were put in, some of which were taken off again."""
+    if not isinstance(words, list) or len(words) > MOST_FAULTS:
+        raise DocumentError([Problem("/faults", f"must be a list of {MOST_FAULTS} at most.")])
+    found = []
+    for place, word in enumerate(words):
+        kind, of, at, until = (*str(word).split(":"), "", "", "", "")[:4]
+        fault = read_fault(bench, f"{kind}:{of}:{at}")
+        if fault is None or (until and not (until.isdigit() and int(until) >= fault.at_us)):
+            raise DocumentError([Problem(pointer("faults", place), "there is no such fault on this bench.")])
+        found.append(replace(fault, for_us=int(until) - fault.at_us) if until else fault)
+    return found
+
+
+def _window(bench: Bench, run: Run, wish: Any) -> dict[str, Any] | None:
+    """What the strip shows of what is played, for a wish of `{"lanes", "from_us", "to_us", "columns"}`."""
+    if not isinstance(wish, dict) or not isinstance(wish.get("lanes"), list):
+        return None
+    from_us = _number(wish, "from_us", 0, LONGEST_US)
+    to_us = wish.get("to_us")
+    to_us = to_us if isinstance(to_us, int) and not isinstance(to_us, bool) else run.trace.length_us
+    lanes = [str(one) for one in wish["lanes"]]
+    columns = _number(wish, "columns", 1, MOST_COLUMNS)
+    shown = run_window(f"by hand {next(_COUNT)}", run, lanes, from_us, to_us, columns)
+    return {**shown, "scales": scales(bench, run)}
+
+
 @playing.post("/api/benches/<int:bench_id>/live")
 def play(bench_id: int) -> Any:
-    """`{"revision", "stimuli", "upsets", "now_us", "ahead_us", "since_us", "seed", "fault", "keep", "expect"}`: stimuli
-    as a scenario has them, up to now. Stores nothing. Answers what changes after `since_us`, as far as `until_us`; with
-    `keep`, the edit that keeps what was done, and with `expect` what was seen as its checks. 409 where the bench is
-    another by now."""
+    """`{"revision", "stimuli", "upsets", "now_us", "ahead_us", "since_us", "seed", "faults", "strip", "keep",
+    "expect"}`: stimuli as a scenario has them, up to now; faults as “kind:of:from”, and “:until” where one was taken
+    off again; what the strip wants to show. Stores nothing. Answers what changes after `since_us`, as far as
+    `until_us`; with `keep`, the edit that keeps what was done, and with `expect` what was seen as its checks. 409 where
+    the bench is another by now."""
     looks_only()
     body = request.get_json(silent=True)
     body = body if isinstance(body, dict) else {}
@@ -47,14 +80,14 @@ def play(bench_id: int) -> Any:
         if body.get("expect") is True:
             made = with_what_was_seen(head.bench, made)
         return jsonify(name=made.name, patch=add(pointer("scenarios", "-"), made.model_dump(mode="json")))
-    word = body.get("fault")
-    fault = read_fault(head.bench, word if isinstance(word, str) else None)
-    if word and fault is None:
-        raise DocumentError([Problem("/fault", "there is no such fault on this bench.")])
-    found = live(head.bench, scenario, since_us, fault)
+    faults = _faults(head.bench, body.get("faults", []))
+    found = live(head.bench, scenario, since_us, faults)
     return jsonify(
+        window=_window(head.bench, found.run, body.get("strip")),
         until_us=scenario.length_us if not found.run.stopped else found.run.trace.length_us,
         stopped=found.run.stopped,
+        ended=ended(faults, found.run),
+        next_pass_us=next_pass(found.run, now_us),
         changes=found.changes,
         happened=[asdict(one) for one in found.happened],
     )

@@ -15,6 +15,7 @@ from .base import Doc, Name, Note, Ref
 from .firmware import Debounce, Firmware, TapTiming
 from .guarding import Cell, Power
 from .machines import Machine, State
+from .panel import Panel
 from .parts import (
     Capture,
     Channel,
@@ -109,6 +110,7 @@ class Bench(Doc):
     power: Power = Power()
     built: Built = Built()
     style: Style = Style()
+    panel: Panel = Panel()
 
     @cached_property
     def bare_text(self) -> str:
@@ -124,7 +126,7 @@ class Bench(Doc):
     def run_text(self) -> str:
         """What runs depend on, as text: all but its scenarios and its note."""
         captures = json.dumps([one.bare for one in self.captures])
-        return self.model_dump_json(exclude={"scenarios", "note", "captures", "built", "style"}) + captures
+        return self.model_dump_json(exclude={"scenarios", "note", "captures", "built", "style", "panel"}) + captures
 
     @property
     def parts(self) -> tuple[Part, ...]:

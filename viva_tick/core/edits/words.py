@@ -11,6 +11,7 @@ from typing import Any
 
 from ..debounce import METHODS
 from ..document import Bench, Machine, bench_data
+from ..document.panel import Spot
 from ..units import amps, ms, ohms, short, volts
 from ..wiring.meter import first_power_on
 from . import pace_words as pace
@@ -292,6 +293,28 @@ def _wired(before: Bench, after: Bench, found: re.Match[str], operation: dict[st
     return f"{'wired' if after.built.wired.get(key) else 'not wired'}: {key.replace(' > ', ' to ')}"
 
 
+def _spot(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    """What is another on the panel: where a thing sits, its label, its key, its hole."""
+    name = _input_name(before, after, found[1])
+    was, now = before.panel.spots.get(found[1], Spot()), after.panel.spots.get(found[1], Spot())
+    said = []
+    if (was.x_mm, was.y_mm) != (now.x_mm, now.y_mm):
+        there = f"at {short(now.x_mm)}, {short(now.y_mm or 0)} mm" if now.x_mm is not None else "where there is room"
+        said.append(there)
+    if was.label != now.label:
+        said.append(f"labelled “{now.label}”" if now.label else "labelled with its name")
+    if was.key != now.key:
+        said.append(f"by the key {now.key}" if now.key else "by any key")
+    if was.hole_mm != now.hole_mm:
+        said.append("the usual hole" if now.hole_mm is None else f"hole {short(now.hole_mm)} mm")
+    return f"panel: {name} {', '.join(said) or 'as it was'}"
+
+
+def _panel_size(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
+    size = getattr(after.panel, f"{found[1]}_mm")
+    return f"panel: {f'{size} mm' if size else 'as'} {found[1]}{'' if size else ' as it needs'}"
+
+
 def _measured(before: Bench, after: Bench, found: re.Match[str], operation: dict[str, Any]) -> str:
     """What a meter showed, and whether that is right."""
     key = _plain(found[1])
@@ -345,6 +368,8 @@ PHRASES: tuple[tuple[str, Phrase], ...] = (
     (r"/firmware/sleep.*", pace.sleep_words),
     (r"/cell.*", pace.cell_words),
     (r"/style/(\w+)", lambda before, after, found, made: f"the program is written with {made.get('value')}"),
+    (r"/panel/spots/([^/]+)(?:/(\w+))?", _spot),
+    (r"/panel/(wide|high)_mm", _panel_size),
     (r"/built/wired/(.+)", _wired),
     (r"/built/measured/(.+)", _measured),
     (r"/scenarios/(\d+)/(.+)", _scenario),

@@ -88,7 +88,7 @@ def _head(bench: Bench, said: Warnings, notes: tuple[str, ...]) -> list[str]:
 def mark_of(bench: Bench) -> str:
     """Tells a bench from every other: the same bench makes the same program."""
     data = bench_data(bench)
-    del data["built"]  # how far it is built makes no other program
+    del data["built"], data["panel"]  # how far it is built, and how it looks, make no other program
     return f"{crc32(json.dumps(data, sort_keys=True).encode()):08x}"
 
 

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..contacts import Move
 from ..document import Bench, Scenario
-from .faults import Fault
+from .faults import Faults
 from .trace import Trace
 
 
@@ -46,7 +46,7 @@ class Engine(ABC):
         scenario: Scenario,
         seed: int | None = None,
         budget: Budget | None = None,
-        fault: Fault | None = None,
+        fault: Faults = None,
     ) -> Run:
-        """Simulate `scenario` on `bench`, with a fault if there is one. Same bench, scenario, seed and fault → the same
+        """Simulate `scenario` on `bench`, with a fault, or several, if there are any. Same of all these → the same
         run on any machine."""

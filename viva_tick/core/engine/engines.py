@@ -12,7 +12,7 @@ from ..electrics import FLOATING, circuit_of, level_changes
 from ..program import program_of
 from .answering import Hands, only_hands, played, with_repeats
 from .contract import Budget, Engine, Run
-from .faults import Fault
+from .faults import Fault, Faults, several
 from .firmware import Firmware
 from .trace import Kind, Recording, Trace
 from .watchdog import NEVER, Exhausted, Reset
@@ -67,31 +67,33 @@ class _PassEngine(Engine):
         scenario: Scenario,
         seed: int | None = None,
         budget: Budget | None = None,
-        fault: Fault | None = None,
+        fault: Faults = None,
     ) -> Run:
         """See `Engine.run`."""
         seed = scenario.seed if seed is None else seed
         budget = budget or Budget()
+        faults = several(fault)
         scenario = with_repeats(scenario, seed) if scenario.repeats else scenario
         if not only_hands(scenario):
-            return played(scenario, seed, lambda one: self._run(bench, one, seed, budget, fault))
-        return self._run(bench, scenario, seed, budget, fault)
+            return played(scenario, seed, lambda one: self._run(bench, one, seed, budget, faults))
+        return self._run(bench, scenario, seed, budget, faults)
 
-    def _run(self, bench: Bench, scenario: Scenario, seed: int, budget: Budget, fault: Fault | None) -> Run:
+    def _run(self, bench: Bench, scenario: Scenario, seed: int, budget: Budget, faults: tuple[Fault, ...]) -> Run:
         bench = program_of(bench).bench
         length_us = scenario.length_us
         courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.contacts}
-        courses = {ident: _faulty(course, ident, fault) for ident, course in courses.items()}
-        firmware = Firmware(bench, courses, scenario, seed, fault)
-        hands = _hands(bench, scenario, seed, firmware, courses, fault) if scenario.answers else None
+        courses = {ident: _faulty(course, ident, faults) for ident, course in courses.items()}
+        firmware = Firmware(bench, courses, scenario, seed, faults)
+        hands = _hands(bench, scenario, seed, firmware, courses, faults) if scenario.answers else None
         known = _known_until(bench, firmware, courses)
         clock_us, why = self._until_its_end(firmware, scenario, budget, known, hands)
         stopped = f"The run stopped at {clock_us / 1e6:.3f} s: {why}." if why else None
         end_us = min(clock_us, length_us) if stopped else length_us
         firmware.reading.catch_up(end_us)
         moves = {part: course.moves for part, course in courses.items()}
-        if fault and fault.kind == "welded":
-            _weld(firmware.driving.outputs[fault.of].values, fault.at_us)
+        for fault in faults:
+            if fault.kind == "welded":
+                _weld(firmware.driving.outputs[fault.of].values, fault.at_us, fault.over_us)
         trace = _trace(bench, firmware, courses, end_us)
         return Run(scenario.name, seed, trace, moves, firmware.program.idle_us, stopped, tuple(firmware.boots))
 
@@ -102,14 +104,14 @@ def _hands(
     seed: int,
     firmware: Firmware,
     courses: dict[str, ContactCourse],
-    fault: Fault | None,
+    faults: tuple[Fault, ...],
 ) -> Hands:
     """Hands that answer on this board: each press more is one in the course of its contact."""
     lines = {line.id: line for line in bench.contacts}
 
     def move(ident: str, since_us: int, now: Scenario) -> None:
         line = lines[ident]
-        courses[ident] = _faulty(contact_course(bench, line, now, seed), ident, fault)
+        courses[ident] = _faulty(contact_course(bench, line, now, seed), ident, faults)
         touched = touches(scenario, ident)
         levels = level_changes(line, bench.the_board, courses[ident], scenario.length_us, seed, touched)
         firmware.reading.contacts[ident].follow(levels, since_us)
@@ -131,29 +133,47 @@ def _contact_signal(part_id: str, course: ContactCourse) -> Recording:
     return recording
 
 
-def _held(course: ContactCourse, from_us: int, touching: bool) -> ContactCourse:
-    """The contact, touching for good from an instant on, or never again; what is done to the part goes on."""
-    kept = [change for change in course.changes if change[0] < from_us]
+def _held(course: ContactCourse, from_us: int, until_us: int, touching: bool) -> ContactCourse:
+    """The contact, touching between two instants, or not; what is done to the part goes on."""
+    before = [change for change in course.changes if change[0] < from_us]
+    after = [change for change in course.changes if change[0] >= until_us]
+    meanwhile = course.changes[: len(course.changes) - len(after)]
+    kept = before
     if not kept or kept[-1][1] != touching:
         kept.append((from_us, touching))
-    return replace(course, changes=tuple(kept))
+    if meanwhile and meanwhile[-1][1] != touching:
+        kept.append((until_us, meanwhile[-1][1]))
+    if after and after[0][1] == kept[-1][1]:
+        after = after[1:]
+    return replace(course, changes=(*kept, *after))
 
 
-def _faulty(course: ContactCourse, ident: str, fault: Fault | None) -> ContactCourse:
-    """The contact as a fault has it: it no longer lets go, or its wire is off."""
-    if fault is None or fault.of != ident or fault.kind not in ("closed", "off"):
-        return course
-    return _held(course, fault.at_us, touching=fault.kind == "closed")
+def _faulty(course: ContactCourse, ident: str, faults: tuple[Fault, ...]) -> ContactCourse:
+    """The contact as faults have it: it does not let go, or its wire is off."""
+    for fault in faults:
+        if fault.of == ident and fault.kind in ("closed", "off"):
+            course = _held(course, fault.at_us, fault.over_us, touching=fault.kind == "closed")
+    return course
 
 
-def _weld(values: Recording, from_us: int) -> None:
-    """What the output really does: on once it is on, whatever the pin says."""
-    last = 0
-    for place, at_us in enumerate(values.times_us):
-        if at_us >= from_us and (last == 1 or values.values[place] == 1):
-            del values.times_us[place + (last != 1) :], values.values[place + (last != 1) :]
-            return
-        last = values.values[place]
+def _weld(values: Recording, from_us: int, until_us: int) -> None:
+    """What the output really does: on once it is on, whatever the pin says, until it is mended."""
+    rows, last, stays = [], 0, False
+    for at_us, value in zip(values.times_us, values.values, strict=True):
+        if stays and at_us >= until_us:
+            stays = False
+            if last != 1:
+                rows.append((until_us, last))
+        if not stays and from_us <= at_us < until_us and 1 in (last, value):
+            stays = True
+            if last != 1:
+                rows.append((at_us, 1))
+        elif not stays:
+            rows.append((at_us, value))
+        last = value
+    if stays and last != 1 and until_us < NEVER:
+        rows.append((until_us, last))
+    values.times_us[:], values.values[:] = [at for at, _ in rows], [value for _, value in rows]
 
 
 def _float_before_set_up(recording: Recording, boots: list[tuple[int, int]]) -> Recording:

@@ -73,7 +73,7 @@ class Firmware:
         courses: dict[str, ContactCourse],
         scenario: Scenario,
         seed: int,
-        fault: Fault | None = None,
+        faults: tuple[Fault, ...] = (),
     ) -> None:
         program = self.program = program_of(bench)
         bench, board = program.bench, program.board
@@ -101,7 +101,7 @@ class Firmware:
         self.turning = TurnStage(program, *common, self.host)
         self.tracing = TraceStage(program, self.this, self.host, self.tasks)
         self._connect()
-        self.beginning = BaseStage(program, self.this, self.blocking, self.reading, self.tasks, fault, length_us)
+        self.beginning = BaseStage(program, self.this, self.blocking, self.reading, self.tasks, faults, length_us)
         self.sleeping = SleepStage(program, *common, self.reading, length_us)
         stages = self._stages()
         self.stages = [stages[stage] for stage in program.stages]
@@ -382,4 +382,4 @@ class Firmware:
         began_us = self.this.started_us
         self.passes.add_passes(began_us, reset.at_us - began_us, 1)
         self.watchdog.resets.add(reset.at_us, reset.cause)
-        self.beginning.end_by_reset()
+        self.beginning.end_by_reset(reset.at_us)

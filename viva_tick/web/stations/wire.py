@@ -214,6 +214,7 @@ def _forget(bench: Bench, names: set[str]) -> Patch:
             ("/firmware/limits", bench.firmware.limits),
             ("/firmware/on_levels", bench.firmware.on_levels),
             ("/taps", bench.taps),
+            ("/panel/spots", bench.panel.spots),
         )
         for name in sorted(names & set(known))
     ]
@@ -246,7 +247,7 @@ def _take_out(bench: Bench, part: Part, at: str) -> Patch:
         for index, output in enumerate(bench.outputs)
         if output.paired_with == part.id
     ]
-    return [*unpaired, {"op": "remove", "path": at}, *_forget(bench, _names(part, at))]
+    return [*unpaired, {"op": "remove", "path": at}, *_forget(bench, {part.id, *_names(part, at)})]
 
 
 def _acts(bench: Bench, part: Part, at: str, board: Board) -> list[tuple[str, str, Patch]]:

@@ -12,7 +12,7 @@ from ...electrics import broken_mv, counts_of, threshold_counts
 from ...readers import ABOVE, Band, Smoother, Threshold
 from ...seeds import stream
 from ..trace import Kind, Recording
-from .base import NEVER, SensedSlot
+from .base import SensedSlot
 
 
 class MeasureSlot(SensedSlot):
@@ -38,7 +38,7 @@ class MeasureSlot(SensedSlot):
         self.full = (1 << self.board.analogue.bits) - 1 if self.board.analogue else 1
         self.count = 0
         self.band = Band(0, 0, 0)
-        self.off_us = NEVER  # when its wire comes off
+        self.offs: list[tuple[int, int]] = []  # from when to when its wire is off
         self.off_mv = broken_mv(part, self.board, shorted=False)
 
     def begin(self, ready_us: int, now_ms: int) -> None:
@@ -70,9 +70,10 @@ class MeasureSlot(SensedSlot):
         value = self.course.value(clock_us)
         if value != self.value:  # a level that stands is worked out once
             self.value, self.clean_mv = value, self.course.clean_mv(value, self.board)
-        if clock_us >= self.off_us:
-            self.clean_mv = self.off_mv
-        count = counts_of(self.clean_mv + noise_mv(self.noise, self.peak_mv), self.board) or 0
+        clean_mv = self.clean_mv
+        if self.offs and any(from_us <= clock_us < until_us for from_us, until_us in self.offs):
+            clean_mv = self.off_mv
+        count = counts_of(clean_mv + noise_mv(self.noise, self.peak_mv), self.board) or 0
         smooth = self.smoother.take(count)
         self.samples.add(clock_us, count)
         self.smooth.add(clock_us, smooth)

@@ -17,8 +17,8 @@ OUTSIDE = ("closed", "off", "welded")  # faults of contacts, wires, relays: noth
 
 
 class BaseStage(StageRunner):
-    """The loop itself takes its time, and a fault does what it does. `fault_us`: when that is next; `frozen_ms`: where
-    the millisecond counter stands still, None where it counts."""
+    """The loop itself takes its time, and faults do what they do. `dues_us`: when each is next; `frozen_ms`: where the
+    millisecond counter stands still, None where it counts."""
 
     def __init__(
         self,
@@ -27,49 +27,52 @@ class BaseStage(StageRunner):
         blocking: Blocking,
         reading: ReadStage,
         tasks: TaskStage,
-        fault: Fault | None,
+        faults: tuple[Fault, ...],
         length_us: int,
     ) -> None:
         self.this, self.blocking, self.reading, self.tasks = this, blocking, reading, tasks
         self.base_us = reading.before_us
-        self.fault = fault
-        self.fault_us = fault.at_us if fault and fault.kind not in OUTSIDE else NEVER
+        self.faults = [one for one in faults if one.kind not in OUTSIDE]
+        self.dues_us = [one.at_us for one in self.faults]
         self.frozen_ms: int | None = None
         self.length_us = length_us
-        if fault and fault.kind == "off" and isinstance(broken := reading.sensed.get(fault.of), MeasureSlot):
-            broken.off_us = fault.at_us
+        for one in faults:
+            if one.kind == "off" and isinstance(broken := reading.sensed.get(one.of), MeasureSlot):
+                broken.offs.append((one.at_us, one.over_us))
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `StageRunner.begin`."""
         self.frozen_ms = None
 
-    def end_by_reset(self) -> None:
-        """A reset ends what was in the firmware."""
-        if self.fault and self.fault.kind == "starve":
-            self.fault_us = NEVER
+    def end_by_reset(self, at_us: int) -> None:
+        """A reset ends what was in the firmware by then."""
+        for place, one in enumerate(self.faults):
+            if one.kind == "starve" and one.at_us <= at_us:
+                self.dues_us[place] = NEVER
 
     def run(self, clock_us: int) -> int:
         """See `StageRunner.run`."""
         clock_us += self.base_us
-        if self.fault is not None:
-            if self.this.started_us >= self.fault_us:
-                clock_us = self._go_wrong(self.fault, clock_us)
+        if self.faults:
+            for place, fault in enumerate(self.faults):
+                if self.this.started_us >= self.dues_us[place]:
+                    clock_us = self._go_wrong(place, fault, clock_us)
             if self.frozen_ms is not None:
                 self.this.now_ms = self.frozen_ms
         return clock_us
 
-    def _go_wrong(self, fault: Fault, clock_us: int) -> int:
-        """The fault that is due by now; the instant after what it does in this pass."""
+    def _go_wrong(self, place: int, fault: Fault, clock_us: int) -> int:
+        """A fault that is due by now; the instant after what it does in this pass."""
         hold = self.blocking.hold
-        over_us = fault.at_us + fault.for_us
+        over_us = fault.over_us
         if fault.kind in ("stuck", "counter", "dip") or clock_us >= over_us:
-            self.fault_us = NEVER
+            self.dues_us[place] = NEVER
         if fault.kind == "dip":
             raise Reset(clock_us, "dip")
         if fault.kind == "counter":
             self.frozen_ms = self.this.now_ms
         elif fault.kind == "stuck":
-            clock_us = hold(clock_us, max(self.length_us - clock_us, 0), HELD_BY["stuck"])
+            clock_us = hold(clock_us, max(min(over_us, self.length_us) - clock_us, 0), HELD_BY["stuck"])
         elif fault.kind == "storm" and clock_us < over_us:
             clock_us = hold(clock_us, max(over_us - clock_us, 0), HELD_BY["storm"], works=True)
         elif fault.kind == "bus" and clock_us < over_us and self._samples_now(fault.of):
@@ -88,6 +91,9 @@ class BaseStage(StageRunner):
 
     def quiet_until(self, start_us: int, horizon_us: int, dues: list[Due]) -> int:
         """See `StageRunner.quiet_until`."""
-        if self.fault_us > start_us:
-            return min(horizon_us, self.fault_us)
-        return start_us if self.fault is not None and self.fault.kind == "starve" else horizon_us
+        for place, one in enumerate(self.faults):
+            if self.dues_us[place] > start_us:
+                horizon_us = min(horizon_us, self.dues_us[place])
+            elif one.kind == "starve":
+                return start_us
+        return horizon_us

@@ -3,9 +3,11 @@
 import { ask } from "./net.js";
 import { edit, session } from "./session.js";
 import { Player } from "./live/player.js";
+import { place, again, arrange, arranging, arrow, listenArrange } from "./live/arrange.js";
 import { paint, say } from "./live/paint.js";
 
 let player = null;
+let looksLater = null;
 
 const desk = () => document.getElementById("try-desk");
 
@@ -17,6 +19,7 @@ function mine() {
     player = new Player(session.bench, session.revision, JSON.parse(place.dataset.live));
     player.told = (sentence) => say(sentence);
     player.answered = () => desk() && paint(desk(), player); // at once, not with the next frame
+    player.drawn = (window) => grows(window);
     say("");
   }
   return player;
@@ -35,7 +38,12 @@ function frame() {
   if (!place || !player) return;
   player.tick();
   paint(place, player);
+  if (player.playing) grows();
   if (player.playing) look();
+}
+
+function grows(window) {
+  if (player) document.dispatchEvent(new CustomEvent("vt:live", { detail: { now_us: player.now_us, window, playing: player.playing } }));
 }
 
 function act(action) {
@@ -64,7 +72,7 @@ const held = new Map();
 function press(button, by, stuck) {
   const { does, input, key } = button.dataset;
   const down = button.getAttribute("aria-pressed") === "true";
-  if (does === "switch" || (does === "button" && (stuck || (down && ![...held.values()].some((one) => one.control === button))))) {
+  if (does === "switch" || does === "magnet" || (does === "button" && (stuck || (down && ![...held.values()].some((one) => one.control === button))))) {
     return act({ kind: "set", input, pressed: !down });
   }
   if ([...held.values()].some((one) => one.control === button)) return null;
@@ -99,19 +107,62 @@ function slide() {
   slid.clear();
 }
 
+// A magnet goes where the pointer drags it; near the middle of its track it is at the contact.
+const NEAR = 0.22; // of the track
+
+function drag(button, event) {
+  const track = button.getBoundingClientRect();
+  const grabbed = event.clientX;
+  let moved = false;
+  const pull = (next) => {
+    moved ||= Math.abs(next.clientX - grabbed) > 3;
+    if (!moved) return;
+    const at = Math.min(Math.max((next.clientX - track.left) / track.width, 0.06), 0.94);
+    button.querySelector(".magnet").style.left = `${100 * at}%`;
+    const near = Math.abs(at - 0.5) < NEAR;
+    if (near !== (button.getAttribute("aria-pressed") === "true")) act({ kind: "set", input: button.dataset.input, pressed: near });
+  };
+  const drop = () => {
+    button.removeEventListener("pointermove", pull);
+    for (const end of ["pointerup", "pointercancel"]) button.removeEventListener(end, drop);
+    if (!moved) press(button, "", false);
+    button.querySelector(".magnet").style.left = "";
+  };
+  button.addEventListener("pointermove", pull);
+  for (const end of ["pointerup", "pointercancel"]) button.addEventListener(end, drop);
+}
+
+// A command that is typed: its name, or a number.
+function typed(field) {
+  const text = field.value.trim();
+  const found = JSON.parse(field.dataset.said).find(([name]) => name.toLowerCase() === text.toLowerCase());
+  const number = found ? found[1] : /^\d{1,5}$/.test(text) ? Number(text) : null;
+  if (number === null) return say(`“${text}” is no command of this bench, and no number.`);
+  act({ kind: "command", input: field.dataset.saysTo, number });
+  field.value = "";
+}
+
 async function keep(expect) {
   const one = mine();
   if (!one?.actions.length) return say("Nothing was done yet: press something first.");
   pause();
+  const faults = one.faults.length > 0;
   const answer = await ask(`/api/benches/${one.bench}/live`, one.body({ keep: true, expect }));
   if (!answer.ok) return say([answer.data.error, answer.data.next].filter(Boolean).join(" "));
-  return edit(answer.data.patch, null, { scenario: answer.data.name });
+  const kept = await edit(answer.data.patch, null, { scenario: answer.data.name });
+  if (kept && faults) say("What was done is kept without its faults: Guard tries faults on every scenario.");
+  return kept;
 }
 
 function pressed(event) {
   const button = event.target.closest?.("#try-desk [data-does]");
   if (!button || event.button > 0) return;
   const { does } = button.dataset;
+  if (arranging()) return;
+  if (does === "magnet") {
+    if (event.isTrusted) button.setPointerCapture(event.pointerId);
+    return drag(button, event);
+  }
   if (does === "button" || does === "switch" || does === "key" || does === "wire") {
     if (event.isTrusted) button.setPointerCapture(event.pointerId); // let go beside it, it is let go
     press(button, `pointer ${event.pointerId}`, event.shiftKey);
@@ -121,23 +172,38 @@ function pressed(event) {
 function clicked(event) {
   if (!event.target.closest?.("#try-desk")) return;
   const at = (css) => event.target.closest(css);
-  const button = at("[data-turn], [data-does=word], [data-speed], [data-upset], [data-back]");
+  const button = at("[data-turn], [data-does=word], [data-speed], [data-upset], [data-back], [data-fault-word]");
   if (at("#live-play")) return player?.playing ? pause() : begin();
   if (at("#live-next")) return mine().next(), look();
+  if (at("#live-pass")) return mine().pass();
   if (at("#live-anew")) return anew();
+  if (at("#live-back")) return turnRound(!behind);
   if (at("#live-replay")) return replay(at("#live-replay"));
   if (at("#live-fill")) return fill(!document.body.classList.contains("is-panel"));
   if (at("#live-keep, #live-expect")) return keep(Boolean(at("#live-expect")));
   if (!button) return;
-  const { turn: clicks, input, number, speed, upset, back } = button.dataset;
+  const { turn: clicks, input, number, speed, upset, back, faultWord } = button.dataset;
   if (clicks) turn(input, Number(clicks));
   else if (number !== undefined) act({ kind: "command", input, number: Number(number) });
+  else if (faultWord) act({ fault: faultWord, passes: button.dataset.passing !== undefined });
   else if (upset) act({ upset: true, kind: upset, for_us: 100_000 });
   else if (back) mine().back(Number(back)), look();
   else if (speed) {
     mine().pace(Number(speed));
     for (const one of desk().querySelectorAll("[data-speed]")) one.setAttribute("aria-pressed", String(button === one));
   }
+}
+
+// The back of the panel: its wires, its contacts, its board.
+let behind = false;
+
+function turnRound(back) {
+  behind = back;
+  desk().classList.toggle("is-back", back);
+  const button = document.getElementById("live-back");
+  button.setAttribute("aria-pressed", String(back));
+  button.textContent = back ? "The front" : "The back";
+  place();
 }
 
 function anew() {
@@ -164,7 +230,9 @@ function replay({ dataset }) {
 }
 
 function keyed(event) {
+  if (arrow(event)) return;
   if (event.key === "Escape") fill(false);
+  if (event.key === "Enter" && event.target.matches?.("[data-says-to]")) return typed(event.target);
   if (!desk() || event.repeat || event.ctrlKey || event.metaKey || event.altKey) return;
   const field = event.target.closest?.("input, textarea, select, [contenteditable]");
   const dial = event.target.closest?.(".dial");
@@ -172,13 +240,13 @@ function keyed(event) {
     event.preventDefault();
     return turn(dial.dataset.input, event.key === "ArrowRight" ? 1 : -1);
   }
-  const own = event.target.closest?.("#try-desk [data-does=button], #try-desk [data-does=switch], #try-desk [data-does=key], #try-desk [data-does=wire]");
+  const own = event.target.closest?.("#try-desk [data-does=button], #try-desk [data-does=switch], #try-desk [data-does=key], #try-desk [data-does=wire], #try-desk [data-does=magnet]");
   if (own && (event.key === " " || event.key === "Enter")) {
     event.preventDefault();
     return press(own, `key ${event.key}`, event.shiftKey);
   }
   const hot = !field && /^[a-z]$/i.test(event.key) && desk().querySelector(`[data-hot="${event.key.toLowerCase()}"]`);
-  if (!hot) return;
+  if (!hot || hot.closest("[inert]")) return;
   event.preventDefault();
   press(hot, `key ${event.code}`, event.shiftKey);
 }
@@ -199,11 +267,9 @@ export function listenLive() {
     slid.set(target.dataset.input, Number(target.value));
     if (slid.size === 1) setTimeout(slide, SLIDE_MS);
   });
-  document.addEventListener("change", ({ target }) => {
-    if (target.id !== "live-fault" || !target.value) return;
-    act({ fault: target.value });
-    say(`From now on: ${target.selectedOptions[0].textContent}. Begin anew without it.`);
-    target.value = "";
+  document.addEventListener("vt:live-looks", ({ detail }) => {
+    clearTimeout(looksLater);
+    if (player && !player.playing && player.now_us > 0) looksLater = setTimeout(() => player.look(detail), 150);
   });
   document.addEventListener("wheel", (event) => {
     const dial = event.target.closest?.("#try-desk .dial");
@@ -214,9 +280,21 @@ export function listenLive() {
   document.addEventListener("vt:view", () => queueMicrotask(() => {
     if (!desk()) {
       player?.pause();
+      arrange(false);
+      behind = false;
       fill(false);
     }
-    else if (player && player.revision !== session.revision) anew();
+    else {
+      // A panel that is arranged is the same bench: what is played goes on.
+      if (player && player.revision !== session.revision) {
+        if (arranging()) player.revision = session.revision;
+        else anew();
+      }
+      again();
+      turnRound(behind);
+    }
   }));
+  listenArrange();
+  again();
 }
 

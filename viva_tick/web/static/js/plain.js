@@ -13,6 +13,7 @@ export function turnTheme() {
 export function plain() {
   return {
     turnTheme,
+    print: () => window.print(),
     // One card after another, in the order in which they stand.
     async lookAtAll() {
       for (const place of this.$root.querySelectorAll("[data-card]")) {

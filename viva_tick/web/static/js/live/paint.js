@@ -95,7 +95,7 @@ function log(list, player) {
 
 // Buttons, dials and sliders stand as hands have left them, or as a scenario has.
 function hands(place, player) {
-  for (const one of place.querySelectorAll("[data-does=button], [data-does=switch], [data-does=key], [data-does=wire]")) {
+  for (const one of place.querySelectorAll("[data-does=button], [data-does=switch], [data-does=key], [data-does=wire], [data-does=magnet]")) {
     const down = String(player.down(one.dataset.input, one.dataset.key));
     if (one.getAttribute("aria-pressed") !== down) one.setAttribute("aria-pressed", down);
   }
@@ -113,16 +113,39 @@ function hands(place, player) {
   }
 }
 
+// How often a button counted; how a switch stands for the firmware.
+function counts(place, player) {
+  for (const one of place.querySelectorAll("[data-counts]")) {
+    const many = player.counted(one.dataset.counts);
+    put(one, many ? `counted ${many}` : "");
+  }
+}
+
+function back(place, player) {
+  for (const one of place.querySelectorAll("[data-fault-word][aria-pressed]")) {
+    const on = String(player.faulty(one.dataset.faultWord));
+    if (one.getAttribute("aria-pressed") !== on) one.setAttribute("aria-pressed", on);
+  }
+  const named = [...place.querySelectorAll("[data-fault-word][aria-pressed=true]")].map((one) => [one.closest("[data-thing]")?.dataset.name, one.textContent].filter(Boolean).join(": "));
+  put(document.getElementById("live-faults"), named.length ? `Out of order now: ${named.join("; ")}. Mend it on the back.` : "");
+}
+
 export function paint(place, player) {
   for (const figure of place.querySelectorAll("[data-shows]")) thing(figure, player);
   for (const field of place.querySelectorAll("[data-state]")) {
     const state = player.value("state", field.dataset.state);
     put(field, player.data.states[field.dataset.state]?.[state] ?? "–");
+    const waits = player.data.waits[field.dataset.state]?.[state];
+    put(field.closest("li").querySelector("[data-waits-for]"), waits ? `waits: ${waits}` : "");
+    const tint = `tint-${player.data.tints[field.dataset.state]?.[state] ?? 0}`;
+    if (field.className !== tint) field.className = tint;
     const since = player.since("state", field.dataset.state);
     put(field.nextElementSibling, since === undefined ? "" : age(player.now_us - since));
   }
   for (const field of place.querySelectorAll("[data-value]")) put(field, player.value("value", field.dataset.value) ?? "–");
   hands(place, player);
+  back(place, player);
+  counts(place, player);
   put(document.getElementById("live-clock"), clock(player.now_us));
   const play = document.getElementById("live-play");
   play.setAttribute("aria-label", player.playing ? "Pause" : player.now_us ? "Go on" : "Begin");

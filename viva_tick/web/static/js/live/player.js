@@ -1,14 +1,17 @@
 // One session on the panel: its clock, what was done, what the server said of it.
 import { ask } from "../net.js";
+import { session } from "../session.js";
 
 const LONGEST_US = 598_000_000;
 const FRESH_US = 1_000_000; // so little is known ahead when more is asked for
+const STRIP_US = 7_000_000; // so much of the past comes for the strip with what is to come
 
 export class Player {
   constructor(bench, revision, data) {
     Object.assign(this, { bench, revision, data });
     this.actions = [];
     this.upsets = [];
+    this.faults = []; // { word, at_us, until_us }: until_us is null while it is in
     this.now_us = 0;
     this.speed = 1;
     this.playing = false;
@@ -24,6 +27,7 @@ export class Player {
     this.waits = []; // ms from an action to its answer
     this.told = () => {};
     this.answered = () => {};
+    this.drawn = () => {};
   }
 
   play() {
@@ -35,6 +39,7 @@ export class Player {
 
   pause() {
     this.tick();
+    if (this.playing && this.until_us >= 0) this.look({ from_us: 0, to_us: this.now_us });
     this.playing = false;
   }
 
@@ -73,8 +78,11 @@ export class Player {
     // But what a scenario lays out still comes.
     if (!this.scripted) this.actions = this.actions.filter((one) => one.at_us <= at_us);
     this.upsets = this.upsets.filter((one) => one.at_us <= at_us);
+    this.faults = this.faults.filter((one) => one.at_us <= at_us).map((one) => ({ ...one, until_us: one.until_us > at_us ? null : one.until_us, ended_us: undefined }));
     if (action.fault) {
-      this.fault = `${action.fault}:${at_us}`;
+      const there = this.faults.find((one) => one.word === action.fault && one.until_us === null && !(one.ended_us <= at_us));
+      if (there && !action.passes) there.until_us = at_us;
+      else this.faults.push({ word: action.fault, at_us, until_us: null });
       this.changed(at_us);
       return null;
     }
@@ -83,6 +91,11 @@ export class Player {
     (upset ? this.upsets : this.actions).push(made);
     this.changed(at_us);
     return made;
+  }
+
+  // Whether a fault is in at this instant.
+  faulty(word) {
+    return this.faults.some((one) => one.word === word && one.at_us <= this.now_us && Math.min(one.until_us ?? Infinity, one.ended_us ?? Infinity) > this.now_us);
   }
 
   script(actions, seed) {
@@ -124,9 +137,11 @@ export class Player {
   }
 
   body(more = {}) {
+    const strip = session.liveWish();
+    if (strip) strip.from_us = Math.max(0, Math.round(this.now_us - STRIP_US * Math.max(1, Math.min(this.speed, 1))));
     return {
-      revision: this.revision, stimuli: this.actions, upsets: this.upsets, now_us: Math.min(Math.round(this.now_us), LONGEST_US),
-      since_us: -1, fault: this.fault ?? "", ahead_us: Math.round(2e6 * Math.max(1, this.speed)), seed: this.seed, ...more,
+      revision: this.revision, strip, stimuli: this.actions, upsets: this.upsets, now_us: Math.min(Math.round(this.now_us), LONGEST_US),
+      since_us: -1, faults: this.faults.map((one) => [one.word, one.at_us, one.until_us].filter((part) => part !== null).join(":")), ahead_us: Math.round(2e6 * Math.max(1, this.speed)), seed: this.seed, ...more,
     };
   }
 
@@ -156,7 +171,34 @@ export class Player {
     this.answered();
   }
 
-  take({ until_us, stopped, changes, happened }, since_us) {
+  // A look at what was played, for the strip alone: the latest wish counts.
+  async look(wish) {
+    const mine = (this.looks = (this.looks ?? 0) + 1);
+    const strip = session.liveWish();
+    if (!strip) return;
+    const answer = await ask(`/api/benches/${this.bench}/live`, this.body({ since_us: Math.round(this.until_us), strip: { ...strip, ...wish, from_us: Math.max(0, Math.round(wish.from_us)), to_us: Math.round(wish.to_us) } })).catch(() => null);
+    if (answer?.ok && mine === this.looks && !this.ended && !this.playing) this.drawn(answer.data.window);
+  }
+
+  // The next pass of the loop, and no further.
+  async pass() {
+    this.pause();
+    this.waiting = true;
+    const answer = await ask(`/api/benches/${this.bench}/live`, this.body({ since_us: Math.max(-1, Math.round(this.until_us)), strip: null })).catch(() => null);
+    this.waiting = false;
+    if (!answer?.ok) return this.told([answer?.data.error ?? "The server cannot be reached.", answer?.data.next].filter(Boolean).join(" "));
+    if (this.ended || this.playing) return;
+    const at = answer.data.next_pass_us;
+    if (this.until_us < answer.data.until_us) this.take(answer.data, this.until_us);
+    if (at === null) this.told("No pass begins in the next seconds: the board sleeps, or stands still.");
+    else this.now_us = at;
+    this.answered();
+  }
+
+  take({ until_us, stopped, changes, happened, window, ended = {} }, since_us) {
+    // A reset has ended those that were in the firmware.
+    for (const [place, at_us] of Object.entries(ended)) if (this.faults[place]) this.faults[place].ended_us = at_us;
+    if (window) this.drawn(window);
     for (const one of this.signals.values()) {
       while (one.times.length && one.times.at(-1) > since_us) {
         one.times.pop();
@@ -197,6 +239,15 @@ export class Player {
   value(kind, of, at_us = this.now_us) {
     const one = this.signals.get(`${kind} ${of}`);
     return one?.values[this.place(one, at_us)];
+  }
+
+  // How many presses the firmware has counted of a contact by now.
+  counted(of) {
+    const one = this.signals.get(`cleaned ${of}`);
+    const last = one ? this.place(one, this.now_us) : -1;
+    let many = 0;
+    for (let at = 1; at <= last; at += 1) if (one.values[at] === 1 && one.values[at - 1] === 0) many += 1;
+    return many;
   }
 
   since(kind, of) {

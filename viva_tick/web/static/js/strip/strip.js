@@ -9,6 +9,7 @@ import { View } from "./view.js";
 import { Windows } from "./windows.js";
 
 const NEAR_PX = 6;
+const LIVE_US = 6_000_000; // so much is in sight of what is played by hand
 const STEP = 0.6; // of a zoom by key
 // Head, scale and three lanes; a good third of the page; most of it.
 const HEIGHTS = { peek: () => 60 + 3 * LANE, half: () => 258, tall: () => Math.round(innerHeight * 0.62) };
@@ -29,6 +30,7 @@ export function strip() {
   let parts = {};
   let station = "";
   let going = null; // what is being run further
+  let beneath = null; // the run that was shown before somebody played by hand
   const windows = new Windows(() => redraw());
   const doing = new Doings(() => redraw());
   const view = new View(() => parts.lanes.clientWidth, () => refresh());
@@ -37,7 +39,7 @@ export function strip() {
   function lanes() {
     if (!run) return [];
     const all = run.lanes.filter((lane) => component.levels || !lane.extra);
-    const still = all.filter((lane) => lane.quiet);
+    const still = run.live ? [] : all.filter((lane) => lane.quiet);
     if (component.unfolded || still.length < 2) return all;
     const folded = [...new Set(still.map((lane) => lane.title))];
     const fold = { id: "", kind: "quiet", of: "", title: `${folded.length} quiet`, note: "Q unfolds", names: folded };
@@ -52,6 +54,10 @@ export function strip() {
   // Something else is to be seen: ask for what is missing, draw what is here.
   function refresh() {
     if (!run) return;
+    if (run.live) {
+      document.dispatchEvent(new CustomEvent("vt:live-looks", { detail: wish() }));
+      return redraw();
+    }
     windows.want([run.key, component.ghost || run.beside ? run.ghost : null], names(), view.from, view.to, view.width, run.length_us);
     redraw();
   }
@@ -63,6 +69,8 @@ export function strip() {
     const data = windows.best(run.key, view.from, view.to);
     const before = component.ghost || run.beside ? windows.best(run.ghost, view.from, view.to) : null;
     const pen = paintLanes(parts.lanes, parts.scroll, view, lanes(), { ...run, lit }, data, before, paint, doing);
+    // What is known ahead of now has not happened yet.
+    if (run.live && view.x(run.now_us) < view.width) pen.clearRect(view.x(run.now_us), 0, view.width, parts.lanes.clientHeight);
     paintMarks(pen, parts.lanes.clientHeight, view, callipers, drag ? null : pointer, paint);
     paintAxis(parts.axis, view, callipers, paint);
     // `painted` tells tests and the benchmark which run is on the screen.
@@ -86,6 +94,7 @@ export function strip() {
   const relabel = () => parts.labels.replaceChildren(...lanes().map(label));
 
   function take(strip) {
+    letGoLive();
     const fresh = !run || run.scenario !== strip.scenario || run.length_us !== strip.length_us;
     run = strip.key ? strip : null;
     parts.root.classList.toggle("is-empty", !run);
@@ -101,8 +110,37 @@ export function strip() {
     else refresh();
   }
 
-  async function jump(forward) {
+  // Played by hand, the strip grows: the seconds up to now are in sight, and all of it when it stands still.
+  const wish = () => ({ lanes: names(), from_us: Math.max(0, Math.floor(view.from)), to_us: Math.ceil(view.to), columns: view.width });
+
+  function live({ now_us, window, playing }) {
     if (!run) return;
+    if (window) {
+      const began = !run.live;
+      beneath ??= run;
+      run = { ...beneath, key: "by hand", ghost: null, beside: null, live: true, now_us, length_us: window.to_us, scales: window.scales };
+      windows.lay(run.key, window);
+      if (began) {
+        doing.take({});
+        Object.assign(component, { difference: "", against: "by hand:", between: "by hand, as it grows" });
+        relabel();
+      }
+    }
+    if (!run.live) return;
+    run.now_us = now_us;
+    view.length = Math.max(now_us, LIVE_US);
+    if (playing) view.move(now_us - LIVE_US, now_us);
+    else redraw();
+  }
+
+  function letGoLive() {
+    if (!beneath) return;
+    component.between = "";
+    beneath = null;
+  }
+
+  async function jump(forward) {
+    if (!run || run.live) return;
     // From the event that was jumped to last, if it is still in sight; else from the edge of what is seen.
     const start = Math.round(view.holds(stood) ? stood : forward ? view.from - 1 : view.to + 1);
     const { ok, data } = await ask(`/api/runs/${run.key}/event?at=${start}&forward=${forward ? 1 : 0}`);
@@ -175,7 +213,7 @@ export function strip() {
 
   // A state's span opens the transition that led there; an output's says why.
   async function about(lane, at) {
-    if (!lane || !["state", "output"].includes(lane.kind)) return;
+    if (!lane || run.live || !["state", "output"].includes(lane.kind)) return;
     const query = new URLSearchParams({ scenario: run.scenario, lane: lane.id, at: Math.round(at) });
     const { ok, data } = await ask(`/api/benches/${session.bench}/why?${query}`);
     if (!ok) return;
@@ -288,6 +326,7 @@ export function strip() {
       take(detail.strip);
     });
     document.addEventListener("vt:preview", ({ detail }) => take(detail.strip));
+    document.addEventListener("vt:live", ({ detail }) => live(detail));
     document.addEventListener("vt:key", ({ detail }) => key(detail));
     document.addEventListener("vt:show", ({ detail }) => show(detail));
     document.addEventListener("vt:light", ({ detail }) => {
@@ -360,7 +399,8 @@ export function strip() {
       const root = this.$root;
       const find = (name) => root.querySelector(name);
       parts = { root, lanes: find(".lane-canvas"), axis: find(".axis-canvas"), labels: find(".lane-labels"), scroll: find(".strip-lanes"), why: find(".why"), grip: find(".strip-grip") };
-      session.windows = () => (run ? windows.wishes(names(), Math.round(view.from), Math.round(view.to), view.width, run.length_us) : []);
+      session.liveWish = () => (run && parts.root.clientHeight ? { ...wish(), from_us: -1 } : null);
+      session.windows = () => (run && !run.live ? windows.wishes(names(), Math.round(view.from), Math.round(view.to), view.width, run.length_us) : []);
       listen();
       atStation(location.pathname.split("/").pop());
       take(JSON.parse(root.dataset.strip));

@@ -55,6 +55,13 @@ export class Windows {
     return [whole, { lanes, from: begin, to: end, columns: Math.ceil(width * ((end - begin) / (to - from))) }];
   }
 
+  // A window of what is played by hand: there is no other.
+  lay(key, window) {
+    const run = this.run(key);
+    run.whole = { ...window, names: "", column_us: 0 };
+    run.fine = null;
+  }
+
   // Windows that came with an edit.
   take(key, windows, length) {
     const run = this.run(key);
