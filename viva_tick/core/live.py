@@ -181,6 +181,8 @@ def kept(bench: Bench, scenario: Scenario, now_us: int) -> Scenario:
     waits: dict[str, SetTo] = {}
     found: list[Any] = []
     for one in sorted(scenario.stimuli, key=lambda one: one.at_us):
+        if one.at_us > now_us:  # what a scenario that is played again lays out later
+            break
         if not isinstance(one, SetTo):
             found.append(one)
         elif one.pressed:

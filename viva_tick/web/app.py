@@ -23,9 +23,11 @@ from . import patches, trouble, turns
 from .answers import refused, stale
 from .edits import edits
 from .gallery import gallery
+from .handed import handed
 from .hanging import hanging
 from .imports import imports
 from .pages import pages
+from .phone import phone
 from .playing import playing
 from .security import OnlyHosts, door_salt, secret_key, secure
 from .shelves import shelves
@@ -48,10 +50,16 @@ class Number(IntegerConverter):
 
 
 def create_app(
-    data: Path, hosts: list[str], passphrase: str | None = None, demo: bool = False, behind_https: bool = False
+    data: Path,
+    hosts: list[str],
+    passphrase: str | None = None,
+    demo: bool = False,
+    behind_https: bool = False,
+    listens: str = "",
 ) -> Flask:
     """The Flask application over the benches kept in the folder `data`, answering to `hosts` only. `behind_https`: one
-    proxy stands before it that speaks HTTPS and says who asks for what; cookies are sent to nothing else."""
+    proxy stands before it that speaks HTTPS and says who asks for what; cookies are sent to nothing else. `listens`:
+    the address that the server listens to."""
     data.mkdir(parents=True, exist_ok=True, mode=0o700)
     for path in (data / DATABASE, data / "secret"):
         if path.exists():
@@ -69,6 +77,7 @@ def create_app(
         WTF_CSRF_TIME_LIMIT=None,
         SESSION_COOKIE_SECURE=behind_https,
         PASSPHRASE=passphrase,
+        LISTENS=listens,
         DOOR_SALT=door_salt(data, passphrase) if passphrase else "",
         SEND_FILE_MAX_AGE_DEFAULT=3600,
     )
@@ -83,7 +92,7 @@ def create_app(
     CSRFProtect(app)
     secure(app)
     app.url_map.converters["int"] = Number
-    for blueprint in (pages, edits, imports, shelves, gallery, strips, hanging, telling, playing):
+    for blueprint in (pages, edits, imports, shelves, gallery, strips, hanging, telling, playing, handed, phone):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters.update(

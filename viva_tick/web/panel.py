@@ -8,6 +8,7 @@ from ..core.document import Bench, Machine, pointer
 from ..core.document.panel import KEYS, Spot
 from ..core.findings.machine_words import in_words
 from ..core.guard import FAULTS, faults_of
+from ..core.hand import PEOPLE
 from ..core.panel import PRESSED, Placed, cautions, laid_out
 from .patches import Patch, add, put
 
@@ -82,6 +83,7 @@ def panel_of(bench: Bench) -> dict[str, Any]:
         "panel_spots": {
             ident: spot.model_dump(mode="json", exclude_defaults=True) for ident, spot in bench.panel.spots.items()
         },
+        "panel_people": list(PEOPLE.values()),
         "panel_cautions": cautions(laid),
         "panel_resized": any(own),
         "as_it_needs": put("/panel/wide_mm", None) + put("/panel/high_mm", None),

@@ -16,6 +16,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 from ..store import NewerDatabase, backups
 from .app import DATABASE, ONE_PROXY, create_app
 from .front import Front
+from .phone import network_address
 from .security import LOOPBACK
 from .workers import Pool
 
@@ -65,6 +66,7 @@ def _hosts(host: str, allowed: tuple[str, ...]) -> list[str]:
     names = {*LOOPBACK, "[::1]", *(name.lower() for name in allowed)}
     if host in ("0.0.0.0", "::"):  # noqa: S104
         names.add(socket.gethostname())
+        names |= {network_address() or ""} - {""}
         names |= {str(row[4][0]) for row in socket.getaddrinfo(socket.gethostname(), None)}
     else:
         names |= {host.lower(), f"[{host.lower()}]" if ":" in host else host.lower()}
@@ -109,7 +111,7 @@ def serve(
             )
         print(f"{database} was empty: it is begun anew.", flush=True)
     try:
-        app = create_app(folder, _hosts(host, allowed), passphrase, demo, behind_https)
+        app = create_app(folder, _hosts(host, allowed), passphrase, demo, behind_https, host)
     except (OSError, DatabaseError, NewerDatabase) as error:
         reason = str(getattr(error, "orig", None) or error)
         raise ServeError(

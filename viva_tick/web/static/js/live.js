@@ -4,6 +4,7 @@ import { ask } from "./net.js";
 import { edit, session } from "./session.js";
 import { Player } from "./live/player.js";
 import { place, again, arrange, arranging, arrow, listenArrange } from "./live/arrange.js";
+import { listenHand } from "./live/hand.js";
 import { paint, say } from "./live/paint.js";
 
 let player = null;
@@ -178,7 +179,8 @@ function clicked(event) {
   if (at("#live-pass")) return mine().pass();
   if (at("#live-anew")) return anew();
   if (at("#live-back")) return turnRound(!behind);
-  if (at("#live-replay")) return replay(at("#live-replay"));
+  if (at("#live-replay")) return replay(JSON.parse(at("#live-replay").dataset.stimuli), Number(at("#live-replay").dataset.seed));
+  if (at("#live-phone")) return onPhone();
   if (at("#live-fill")) return fill(!document.body.classList.contains("is-panel"));
   if (at("#live-keep, #live-expect")) return keep(Boolean(at("#live-expect")));
   if (!button) return;
@@ -219,13 +221,22 @@ function fill(alone) {
   const button = document.getElementById("live-fill");
   button?.setAttribute("aria-pressed", String(alone));
   if (button) button.textContent = alone ? "Back to the bench" : "Panel alone";
+  place();
+}
+
+async function onPhone() {
+  const answer = await ask(`/api/benches/${session.bench}/phone`).catch(() => null);
+  document.getElementById("phone-said").innerHTML = answer?.ok ? answer.data.html : "";
+  if (answer?.ok) document.getElementById("phone-dialog").showModal();
+  else say("The server cannot be reached.");
 }
 
 // A scenario on the panel: its actions come as laid out, and hands may step in.
-function replay({ dataset }) {
+function replay(stimuli, seed, from_us = 0) {
   anew();
   const one = mine();
-  one.script(JSON.parse(dataset.stimuli), Number(dataset.seed));
+  one.script(stimuli, seed);
+  one.now_us = from_us;
   begin();
 }
 
@@ -295,6 +306,8 @@ export function listenLive() {
     }
   }));
   listenArrange();
+  listenHand(replay, say);
+  if (desk() && new URLSearchParams(location.search).has("alone")) fill(true);
   again();
 }
 

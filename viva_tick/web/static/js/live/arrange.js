@@ -4,6 +4,7 @@ import { edit } from "../session.js";
 const STEP_MM = 1;
 const FAR_MM = 5;
 const WAITS_MS = 500; // after the last arrow
+const MOST_PX = 400; // of its height, beside all else
 const NATURAL = 3.6; // pixels for a millimetre at which things are drawn in their own size
 
 const desk = () => document.getElementById("try-desk");
@@ -24,6 +25,7 @@ export function place() {
   if (!front) return;
   const { wide, high } = front.dataset;
   front.style.aspectRatio = `${wide} / ${high}`;
+  front.style.maxWidth = document.body.classList.contains("is-panel") ? "" : `${Math.round((MOST_PX * wide) / high)}px`;
   front.style.setProperty("--k", Math.min(1.25, Math.max(0.62, scale() / NATURAL)).toFixed(3));
   for (const thing of front.querySelectorAll("[data-thing]")) put(thing, Number(thing.dataset.x), Number(thing.dataset.y));
   choose(chosen, false);
