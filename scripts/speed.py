@@ -199,7 +199,7 @@ def busy_bench() -> Bench:
 
 
 def panels(people: int = 50, for_s: float = 20) -> None:
-    """So many panels at once: each asks on every second, and something is done on it every two."""
+    """So many panels at once: each asks on every second, its strip with it, and something is done every two."""
     server = ForkedServer()
     taken: list[float] = []
     wrong: list[int] = []
@@ -209,12 +209,15 @@ def panels(people: int = 50, for_s: float = 20) -> None:
         one, bench = Person(server.url), 1 + number % 5
         document = json.loads(one.ask("GET", f"/api/benches/{bench}")[1])
         contact = {1: "foot-pedal", 2: "low-float", 3: "saddle-button", 4: "ann-button", 5: "door"}[bench]
+        view = json.loads(one.ask("GET", f"/api/benches/{bench}/view?station=try")[1])
+        lanes = [lane["id"] for lane in view["strip"]["lanes"] if not lane["extra"]]
         body: dict[str, Any] = {"revision": document["revision"], "stimuli": [], "ahead_us": 2_000_000, "seed": 0}
         time.sleep(rng.random())
         began = time.monotonic()
         while (now_s := time.monotonic() - began) < for_s:
             now_us, down = int(now_s * 1e6), len(body["stimuli"]) % 2 == 0
-            body |= {"now_us": now_us, "since_us": now_us - 1}
+            strip = {"lanes": lanes, "from_us": max(0, now_us - 7_000_000), "columns": 1100}
+            body |= {"now_us": now_us, "since_us": now_us - 1, "strip": strip}
             if rng.random() < 0.5:
                 body["stimuli"].append({"kind": "set", "input": contact, "at_us": now_us, "pressed": down})
             status, _, took_s = one.ask("POST", f"/api/benches/{bench}/live", body)
