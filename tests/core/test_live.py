@@ -4,8 +4,9 @@ from __future__ import annotations
 
 import unittest
 from typing import Any
+from unittest.mock import patch
 
-from hypothesis import HealthCheck, given, settings
+from hypothesis import HealthCheck, event, given, settings
 from hypothesis import strategies as st
 
 from tests.core.test_emit import NO_SHRINK
@@ -13,7 +14,8 @@ from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, DocumentError, Scenario
 from viva_tick.core.engine import SkippingEngine, Trace
-from viva_tick.core.live import LONGEST_US, by_hand, kept, live, with_what_was_seen
+from viva_tick.core.guard import fault_at, faults_of
+from viva_tick.core.live import BUDGET, LONGEST_US, SESSIONS, by_hand, kept, live, with_what_was_seen
 from viva_tick.core.timing.expected import judged
 from viva_tick.demo import demo_bench
 
@@ -42,6 +44,12 @@ def before(trace: Trace, at_us: int) -> dict[tuple[str, str], list[tuple[int, An
         if found:
             rows[str(one.kind), one.of] = found
     return rows
+
+
+def after(trace: Trace, at_us: int) -> dict[tuple[str, str], list[tuple[int, Any]]]:
+    """All that a trace says of the time after an instant."""
+    rows = {(str(one.kind), one.of): zip(one.times_us, one.values, strict=True) for one in trace.signals}
+    return {name: found for name, of in rows.items() if (found := [row for row in of if row[0] > at_us])}
 
 
 class ByHand(unittest.TestCase):
@@ -76,6 +84,33 @@ class ByHand(unittest.TestCase):
         seen = with_what_was_seen(bench, made_of_it)
         self.assertGreaterEqual(len(seen.expects), len(bench.channels))
         self.assertEqual([one for one in judged(bench, seen, other) if not one.met], [])
+
+    @patch("viva_tick.core.live.EVERY_US", 15_000)
+    @patch("viva_tick.core.engine.resuming.EVERY_US", 15_000)
+    @patch("viva_tick.core.engine.resuming.KEPT_US", 60_000)
+    @settings(max_examples=40 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))
+    @given(st.one_of(benches(), sensed_benches()), st.lists(st.integers(10_000, 380_000), min_size=3, max_size=6))
+    def test_taken_up_again_it_is_as_if_it_had_never_stopped(
+        self, made: tuple[Bench, Scenario], looks: list[int]
+    ) -> None:
+        bench, scenario = made
+        done, upsets = as_done(scenario), [one.model_dump(mode="json") for one in scenario.upsets]
+        faults = [fault_at(bench, one.id, of, looks[0]) for one, of, _ in faults_of(bench)][: looks[1] % 4]
+        taken_up = 0
+        for now_us in sorted(looks):
+            then = [one for one in done if one["at_us"] <= now_us]
+            early = [one for one in upsets if one["at_us"] <= now_us]
+            seen = by_hand(bench, then, early, now_us + 100_000, scenario.seed)
+            wrong = [one for one in faults if one.at_us <= now_us]
+            key = SESSIONS.key(bench, scenario.seed, "s")
+            taken_up += SESSIONS.latest(key, seen, wrong, now_us - 1) is not None
+            found = live(bench, seen, now_us - 1, wrong, "s", now_us)
+            run = SkippingEngine().run(bench, seen, budget=BUDGET, fault=wrong)
+            if run.stopped or found.run.stopped:
+                return
+            self.assertEqual(after(found.run.trace, now_us - 1), after(run.trace, now_us - 1))
+        if bench.firmware.school != "kernel":
+            event(f"taken up {taken_up} times")
 
     def test_what_happened_is_said_as_it_is(self) -> None:
         bench = demo_bench("print-timer")  # its pedal counts bounces: that is what Clean mends

@@ -7,7 +7,7 @@ import json
 from bisect import bisect_left, bisect_right
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import pairwise
+from itertools import accumulate, pairwise
 from typing import Any
 
 from pydantic import ValidationError
@@ -15,13 +15,15 @@ from pydantic import ValidationError
 from .document import Bench, DocumentError, Problem, Scenario, pointer
 from .document.check_readings import unmoved
 from .document.scenario import ExpectState, Press, SetTo
-from .engine import Budget, Fault, Kind, Run, SkippingEngine
+from .engine import EVERY_US, Budget, Fault, Going, Kind, Run, SkippingEngine
+from .going_on import Sessions
 from .guard import FAULTS, faults_of
 from .timing.expected import as_it_is
 
 AHEAD_US = 2_000_000  # an answer goes on so long beyond now: nothing is asked again as long as nothing is done
 LONGEST_US = 600_000_000  # then the panel is begun anew
-BUDGET = Budget(passes=400_000, changes=200_000)
+BUDGET = Budget(passes=60_000, changes=200_000)  # passes of an answer, changes of all
+SESSIONS = Sessions()
 SETTLED_US = 200_000  # so long after it was let go a contact may still bounce, or be waited for
 NAME = "By hand"
 IN_FIRMWARE = ("stuck", "starve", "counter")
@@ -40,9 +42,11 @@ class Happened:
 
 @dataclass(frozen=True)
 class Live:
-    """What the panel needs: the run, its changes after an instant by kind and id as (µs, value), what happened."""
+    """What the panel needs: the run, whether it goes on where it stopped, its changes after an instant by kind and id
+    as (µs, value), what happened."""
 
     run: Run
+    goes_on: bool
     changes: dict[str, dict[str, list[tuple[int, Any]]]]
     happened: tuple[Happened, ...]
 
@@ -64,9 +68,35 @@ def by_hand(bench: Bench, stimuli: Any, upsets: Any, until_us: int, seed: int) -
     return scenario
 
 
-def live(bench: Bench, scenario: Scenario, since_us: int, faults: Sequence[Fault] = ()) -> Live:
-    """What comes of what was done, after `since_us`, and of faults that were put in."""
-    run = SkippingEngine().run(bench, scenario, budget=BUDGET, fault=faults)
+def played(
+    bench: Bench, scenario: Scenario, faults: Sequence[Fault], session: str, now_us: int, from_us: int
+) -> tuple[Run, bool]:
+    """(run, whether it goes on) of what was done, for one session: from the latest of its checkpoints, with another
+    put down shortly before now. Its trace is true from `from_us` on. A run that takes many passes comes in pieces."""
+    from_us = min([from_us, *(one.at_us for one in faults if one.kind == "welded")])  # it may be on since then
+    key = SESSIONS.key(bench, scenario.seed, session)
+    begun = SESSIONS.latest(key, scenario, faults, from_us)
+    going = Going(begun, ((begun.at_us if begun else 0) + EVERY_US, now_us - 1))
+    run = SkippingEngine().go_on(bench, scenario, BUDGET, faults, going)
+    if going.kept:
+        SESSIONS.keep(key, scenario, faults, going.kept)
+    return run, going.short
+
+
+def live(
+    bench: Bench,
+    scenario: Scenario,
+    since_us: int,
+    faults: Sequence[Fault] = (),
+    session: str = "",
+    now_us: int | None = None,
+    from_us: int | None = None,
+) -> Live:
+    """What comes of what was done, after `since_us`, and of faults that were put in. `session` tells one who plays from
+    another; `from_us`: the trace is asked for from there, where that is earlier."""
+    now_us = scenario.length_us if now_us is None else now_us
+    first_us = since_us if from_us is None else min(since_us, from_us)
+    run, goes_on = played(bench, scenario, faults, session, now_us, first_us)
     changes: dict[str, dict[str, list[tuple[int, Any]]]] = {}
     for signal in run.trace.signals:
         if signal.kind in SHOWN:
@@ -76,7 +106,7 @@ def live(bench: Bench, scenario: Scenario, since_us: int, faults: Sequence[Fault
     resets = run.trace.signal(Kind.RESET).times_us
     done = _put_in(bench, faults, run.trace.length_us, resets)
     said = sorted([*happened(bench, run), *done], key=lambda one: one.at_us)
-    return Live(run, changes, tuple(one for one in said if one.at_us > since_us))
+    return Live(run, goes_on, changes, tuple(one for one in said if one.at_us > since_us))
 
 
 def _put_in(bench: Bench, faults: Sequence[Fault], end_us: int, resets: list[int]) -> list[Happened]:
@@ -151,15 +181,17 @@ def happened(bench: Bench, run: Run) -> list[Happened]:
 def _counted(name: str, rows: list[tuple[int, Any]], pushes: list[tuple[int, bool]], end_us: int) -> list[Happened]:
     """Presses and releases that counted, and presses that did not; `pushes` are what was done, (µs, whether down). What
     counts again within one push, or soon after it, is a bounce; what counts later was not pressed by anybody."""
+    instants = [at_us for at_us, _ in pushes]
+    numbers = [0, *accumulate(pressed for _, pressed in pushes)]
     found, pressed_in = [], -1
     down = False
     for at_us, value in rows:
         if value is None or bool(value) == down:
             continue
         down = bool(value)
-        done = [one for one in pushes if one[0] <= at_us]
-        push = sum(pressed for _, pressed in done)
-        held = bool(done) and (done[-1][1] or at_us - done[-1][0] < SETTLED_US)
+        done = bisect_right(instants, at_us)
+        push = numbers[done]
+        held = done > 0 and (pushes[done - 1][1] or at_us - pushes[done - 1][0] < SETTLED_US)
         if down and not held:
             found.append(Happened(at_us, f"{name}: pressed, and nobody pressed it", odd=True))
         elif down and push == pressed_in:

@@ -58,9 +58,9 @@ def _window(bench: Bench, run: Run, wish: Any) -> dict[str, Any] | None:
 
 @playing.post("/api/benches/<int:bench_id>/live")
 def play(bench_id: int) -> Any:
-    """`{"revision", "stimuli", "upsets", "now_us", "ahead_us", "since_us", "seed", "faults", "strip", "keep",
-    "expect"}`: stimuli as a scenario has them, up to now; faults as “kind:of:from”, and “:until” where one was taken
-    off again; what the strip wants to show. Stores nothing. Answers what changes after `since_us`, as far as
+    """`{"revision", "stimuli", "upsets", "now_us", "ahead_us", "since_us", "seed", "faults", "strip", "session",
+    "keep", "expect"}`: stimuli as a scenario has them, up to now; faults as “kind:of:from”, and “:until” where one was
+    taken off again; what the strip wants to show. Stores nothing. Answers what changes after `since_us`, as far as
     `until_us`; with `keep`, the edit that keeps what was done, and with `expect` what was seen as its checks. 409 where
     the bench is another by now."""
     looks_only()
@@ -81,11 +81,15 @@ def play(bench_id: int) -> Any:
             made = with_what_was_seen(head.bench, made)
         return jsonify(name=made.name, patch=add(pointer("scenarios", "-"), made.model_dump(mode="json")))
     faults = _faults(head.bench, body.get("faults", []))
-    found = live(head.bench, scenario, since_us, faults)
+    session = str(body.get("session", ""))[:40]
+    wish = body.get("strip")
+    from_us = wish.get("from_us") if isinstance(wish, dict) else None
+    from_us = from_us if isinstance(from_us, int) else None
+    found = live(head.bench, scenario, since_us, faults, session, now_us, from_us)
     return jsonify(
-        window=_window(head.bench, found.run, body.get("strip")),
+        window=_window(head.bench, found.run, wish),
         until_us=scenario.length_us if not found.run.stopped else found.run.trace.length_us,
-        stopped=found.run.stopped,
+        stopped=None if found.goes_on else found.run.stopped,
         ended=ended(faults, found.run),
         next_pass_us=next_pass(found.run, now_us),
         changes=found.changes,

@@ -50,6 +50,11 @@ def _burst(rng: Random, bounces: Bounces) -> Burst:
     return tuple(ordered)
 
 
+@lru_cache(maxsize=8192)  # who plays by hand asks for the same ones with each answer
+def _modelled(bounces: Bounces, seed: tuple[str | int, ...], number: int) -> Burst:
+    return _burst(stream("bounce", *seed, number), bounces)
+
+
 class ModelBouncer(Bouncer):
     """The seeded model: press and release differ, each move is drawn by itself."""
 
@@ -59,7 +64,7 @@ class ModelBouncer(Bouncer):
 
     def burst(self, pressed: bool, number: int) -> Burst:
         """See `Bouncer.burst`."""
-        return _burst(stream("bounce", *self.seed, number), self.switch.press if pressed else self.switch.release)
+        return _modelled(self.switch.press if pressed else self.switch.release, self.seed, number)
 
 
 class SampleBouncer(Bouncer):

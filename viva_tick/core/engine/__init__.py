@@ -10,15 +10,19 @@ from .contract import Budget, Engine, Run
 from .engines import PlainEngine, SkippingEngine
 from .faults import HELD_BY, Fault, FaultKind
 from .memory import SUPPLY
+from .resuming import EVERY_US, Checkpoint, Going
 from .trace import Kind, Signal, Trace
 
 __all__ = [
+    "EVERY_US",
     "HELD_BY",
     "SUPPLY",
     "Budget",
+    "Checkpoint",
     "Engine",
     "Fault",
     "FaultKind",
+    "Going",
     "Kind",
     "PlainEngine",
     "Run",

@@ -14,6 +14,7 @@ from .answering import Hands, only_hands, played, with_repeats
 from .contract import Budget, Engine, Run
 from .faults import Fault, Faults, several
 from .firmware import Firmware
+from .resuming import Going, taken_up
 from .trace import Kind, Recording, Trace
 from .watchdog import NEVER, Exhausted, Reset
 
@@ -26,22 +27,36 @@ class _PassEngine(Engine):
         """Where the next pass that must be run begins."""
 
     def _until_its_end(
-        self, firmware: Firmware, scenario: Scenario, budget: Budget, known: tuple[int, str], hands: Hands | None
+        self,
+        firmware: Firmware,
+        scenario: Scenario,
+        budget: Budget,
+        known: tuple[int, str],
+        hands: Hands | None,
+        going: Going | None = None,
     ) -> tuple[int, str]:
         """Boot, and pass after pass: where the last ended, and what stopped it before the scenario's end, if anything
         did."""
         length_us, passes_left = scenario.length_us, budget.passes // firmware.weight
         known_us, part = known
+        keep_us = going.keep_us[0] if going else NEVER
         try:
-            clock_us = firmware.boot(Reset(0, "power"), scenario.counter_start_ms)
+            if going and going.begun:
+                clock_us = going.begun.at_us
+            else:
+                clock_us = firmware.boot(Reset(0, "power"), scenario.counter_start_ms)
             if hands is not None:
                 hands.look()
             while clock_us < length_us:
+                if going and clock_us >= keep_us:
+                    keep_us = going.keep(firmware, clock_us)
                 followed_us = firmware.followed_until(length_us)
                 clock_us = self._ahead(firmware, clock_us, min(followed_us, known_us))
                 if clock_us >= length_us:
                     break
                 if not passes_left:
+                    if going:
+                        going.ran_out(firmware, clock_us)
                     return clock_us, f"it had used its budget of {budget.passes // firmware.weight:,} passes"
                 if passes_left % 1000 == 0 and firmware.changes > budget.changes:
                     return clock_us, f"it had used its budget of {budget.changes:,} changes"
@@ -78,15 +93,30 @@ class _PassEngine(Engine):
             return played(scenario, seed, lambda one: self._run(bench, one, seed, budget, faults))
         return self._run(bench, scenario, seed, budget, faults)
 
-    def _run(self, bench: Bench, scenario: Scenario, seed: int, budget: Budget, faults: tuple[Fault, ...]) -> Run:
+    def go_on(self, bench: Bench, scenario: Scenario, budget: Budget, fault: Faults, going: Going) -> Run:
+        """The run of a scenario that does not answer, from a checkpoint of one that is the same up to there, with
+        another put down on its way."""
+        return self._run(bench, scenario, scenario.seed, budget, several(fault), going)
+
+    def _run(
+        self,
+        bench: Bench,
+        scenario: Scenario,
+        seed: int,
+        budget: Budget,
+        faults: tuple[Fault, ...],
+        going: Going | None = None,
+    ) -> Run:
         bench = program_of(bench).bench
         length_us = scenario.length_us
         courses = {part.id: contact_course(bench, part, scenario, seed) for part in bench.contacts}
         courses = {ident: _faulty(course, ident, faults) for ident, course in courses.items()}
         firmware = Firmware(bench, courses, scenario, seed, faults)
+        if going and going.begun:
+            firmware = taken_up(going.begun, firmware)
         hands = _hands(bench, scenario, seed, firmware, courses, faults) if scenario.answers else None
         known = _known_until(bench, firmware, courses)
-        clock_us, why = self._until_its_end(firmware, scenario, budget, known, hands)
+        clock_us, why = self._until_its_end(firmware, scenario, budget, known, hands, going)
         stopped = f"The run stopped at {clock_us / 1e6:.3f} s: {why}." if why else None
         end_us = min(clock_us, length_us) if stopped else length_us
         firmware.reading.catch_up(end_us)

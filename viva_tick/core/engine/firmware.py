@@ -139,22 +139,22 @@ class Firmware:
                 if slot.reading.into is not None:
                     slot.take = partial(self._take, slot.reading.into)
 
-        def post(clock_us: int) -> int:
-            """Send what waits in the outbox."""
-            for ident, codes in host.outbox:
-                clock_us = self.tasks.write(clock_us, len(codes), f"serial {ident}")
-                if ident in listening:
-                    listening[ident].told(-(-self.tasks.line.idle_ns // 1000), codes)
-            host.outbox.clear()
-            return clock_us
-
-        host.post = post
+        host.post = partial(self._post, listening)
         if "action" in self.program.bench.firmware.watchdog.places:
             host.feeds = self.watchdog.feed
         processor = self.blocking.processor
         if isinstance(processor, LiveProcessor):
             host.signals = partial(_signal, processor, self.blocking)
         self.watchdog.called = partial(host.tell, ("watchdog-bark", "", ""))
+
+    def _post(self, listening: dict[str, ListenSlot], clock_us: int) -> int:
+        """Send what waits in the outbox."""
+        for ident, codes in self.host.outbox:
+            clock_us = self.tasks.write(clock_us, len(codes), f"serial {ident}")
+            if ident in listening:
+                listening[ident].told(-(-self.tasks.line.idle_ns // 1000), codes)
+        self.host.outbox.clear()
+        return clock_us
 
     def _take(self, variable: str, clock_us: int, number: int) -> None:
         """A number has come for a variable."""
@@ -259,6 +259,19 @@ class Firmware:
     def changes(self) -> int:
         """How many changes have been recorded so far."""
         return sum(len(one.times_us) for one in self._recordings)
+
+    def go_on_with(self, fresh: Firmware, since_us: int) -> None:
+        """From an instant on what is done comes from one that has not begun; before it both have the same."""
+        self.length_us = fresh.length_us
+        for stage, other in zip(self.stages, fresh.stages, strict=True):
+            if hasattr(stage, "length_us"):
+                stage.length_us = other.length_us  # type: ignore[attr-defined]
+        for contact, new in zip(self.reading.contacts.values(), fresh.reading.contacts.values(), strict=True):
+            contact.follow_slot(new, since_us)
+        for slot, other_slot in zip(self.reading.sensed.values(), fresh.reading.sensed.values(), strict=True):
+            slot.go_on_with(other_slot, since_us)
+        self.upsets.go_on_with(fresh.upsets, since_us)
+        self.beginning.go_on_with(fresh.beginning)
 
     def boot(self, reset: Reset, counter_start_ms: int) -> int:
         """Start up and set up after a reset, the first of which is that power is switched on; answers when the first

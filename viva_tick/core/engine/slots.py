@@ -94,8 +94,18 @@ class InputSlot:
         next_us = self.next_us  # all before it has been taken
         self._changes = changes
         self.next_us, self.next_level = next(changes, (NEVER, 0))
+        self._pass_by(next_us, since_us)
+
+    def _pass_by(self, next_us: int, since_us: int) -> None:
+        """What has been taken already of a course that is the same up to `since_us`."""
         while self.next_us < next_us and self.next_us <= since_us:
-            self.next_us, self.next_level = next(changes, (NEVER, 0))
+            self.next_us, self.next_level = next(self._changes, (NEVER, 0))
+
+    def follow_slot(self, fresh: InputSlot, since_us: int) -> None:
+        """`follow`, with the course of a slot that has not begun."""
+        next_us = self.next_us
+        self._changes, self.next_us, self.next_level = fresh._changes, fresh.next_us, fresh.next_level
+        self._pass_by(next_us, since_us)
 
     def catch_up(self, clock_us: int) -> None:
         """Take every change of the level up to and at `clock_us`."""

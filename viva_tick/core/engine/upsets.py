@@ -25,6 +25,11 @@ class Upsets:
         self.next_us = self._rest[-1].at_us if self._rest else NEVER
         return Reset(one.at_us, CAUSES[one.kind], 0 if one.kind == "dip" else one.for_us)
 
+    def go_on_with(self, fresh: Upsets, since_us: int) -> None:
+        """Those of one that has not begun, but for those that came before an instant."""
+        self._rest = [one for one in fresh._rest if one.at_us >= since_us or one in self._rest]
+        self.next_us = self._rest[-1].at_us if self._rest else NEVER
+
     def come(self) -> NoReturn:
         """It comes now. Raises `Reset`."""
         raise self.take()

@@ -30,6 +30,15 @@ class Exhausted(Exception):
         self.what = what
 
 
+def _nobody() -> None:
+    """Nobody is told."""
+
+
+def _writes_nothing(at_us: int) -> int:
+    """Nothing is written, which takes no time."""
+    return 0
+
+
 class Watchdog:
     """`bites_us` is when it acts if it is not fed. `guards`: it can bite at all; one that an interrupt feeds guards
     nothing. `fed`: each pass feeds it, whatever happens in it. `marked`: what is written to memory before each feed,
@@ -49,7 +58,7 @@ class Watchdog:
         # By reports: those tasks that have done a job since it was fed last.
         self.reporters = frozenset(one.id for one in bench.firmware.tasks) if "reports" in places else frozenset()
         self.reported: set[str] = set()
-        self.called: Callable[[], None] = lambda: None  # told when its interrupt is called
+        self.called: Callable[[], None] = _nobody  # told when its interrupt is called
         self.timeout_us = watchdog.timeout_us
         self.mode = watchdog.mode
         self.barked = False
@@ -63,7 +72,7 @@ class Watchdog:
         # loads programs has cleared it, or by a mark in memory.
         self.by_mark = watchdog.told_by == "mark"
         self.flag_lives = not board.loader_clears_cause
-        self.handler: Callable[[int], int] = lambda at_us: 0  # what its handler writes: how long that takes
+        self.handler: Callable[[int], int] = _writes_nothing  # what its handler writes: how long that takes
         self.blocked = Recording(Kind.BLOCKED)
         self.resets = Recording(Kind.RESET)
         self.barks = Recording(Kind.BARK)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from typing import Any
 
 from ...boards import Board
 from ...document.parts import Sensed
@@ -52,6 +53,10 @@ class SensedSlot(ABC):
 
     def catch_up(self, clock_us: int) -> None:  # noqa: B027  (most have nothing to follow)
         """Take what has happened up to an instant."""
+
+    @abstractmethod
+    def go_on_with(self, fresh: Any, since_us: int) -> None:
+        """What happens to it comes from a slot that has not begun; up to an instant both have the same."""
 
     def is_above(self, of: str = "") -> bool:
         """Whether it is accepted above, or above one of its marks; of what has no such threshold, no."""

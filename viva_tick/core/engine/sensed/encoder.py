@@ -31,6 +31,13 @@ class PinTrack:
         self.levels.add(self.next_us, self.level)
         self.next_us, self.next_level = next(self._changes, (NEVER, 0))
 
+    def go_on_with(self, fresh: PinTrack, since_us: int) -> None:
+        """The changes of one that has not begun, but for those that were taken; up to an instant both are the same."""
+        next_us = self.next_us
+        self._changes, self.next_us, self.next_level = fresh._changes, fresh.next_us, fresh.next_level
+        while self.next_us < next_us and self.next_us <= since_us:
+            self.next_us, self.next_level = next(self._changes, (NEVER, 0))
+
 
 class EncoderSlot(SensedSlot):
     """Both pins at each pass, or at each edge of either."""
@@ -73,6 +80,12 @@ class EncoderSlot(SensedSlot):
         if self.by_interrupt:
             self.handling = True
             self.decoder.see(self._state(), now_ms)
+
+    def go_on_with(self, fresh: EncoderSlot, since_us: int) -> None:
+        """See `SensedSlot.go_on_with`."""
+        self.course, self.known_until_us = fresh.course, fresh.known_until_us
+        self.a.go_on_with(fresh.a, since_us)
+        self.b.go_on_with(fresh.b, since_us)
 
     def _state(self) -> int:
         """Those of the two contacts that are closed, to ground."""

@@ -51,6 +51,10 @@ class ListenSlot(SensedSlot):
         while self.place < len(self.came) and self.came[self.place][0] <= ready_us:
             self.place += 1
 
+    def go_on_with(self, fresh: ListenSlot, since_us: int) -> None:
+        """See `SensedSlot.go_on_with`. What came before is in the same places."""
+        self.arrivals, self.came = fresh.arrivals, fresh.came
+
     def _listens_for(self, one: Arrival) -> bool:
         """Whether the module listens for a word as it is said."""
         active = self.active

@@ -52,6 +52,10 @@ class MeasureSlot(SensedSlot):
         self.count = 0
         self.band = Band(self.upper, self.lower, (self.reading.stays_us or 0) // 1000)
 
+    def go_on_with(self, fresh: MeasureSlot, since_us: int) -> None:
+        """See `SensedSlot.go_on_with`."""
+        self.course, self.offs = fresh.course, fresh.offs
+
     def is_above(self, of: str = "") -> bool:
         """See `SensedSlot.is_above`."""
         return of in self.thresholds and self.thresholds[of].accepted

@@ -44,6 +44,11 @@ class ScanSlot(SensedSlot):
         self.cleaned.add(ready_us, "")
         self.lock = CodeLock(self.code, self.forget_ms)
 
+    def go_on_with(self, fresh: ScanSlot, since_us: int) -> None:
+        """See `SensedSlot.go_on_with`."""
+        self.course, self.known_until_us = fresh.course, fresh.known_until_us
+        self._whole = {}
+
     def _closed(self, clock_us: int) -> list[bool]:
         course = self.course
         first = course.touching(clock_us + self.read_us)

@@ -40,6 +40,11 @@ class BaseStage(StageRunner):
             if one.kind == "off" and isinstance(broken := reading.sensed.get(one.of), MeasureSlot):
                 broken.offs.append((one.at_us, one.over_us))
 
+    def go_on_with(self, fresh: BaseStage) -> None:
+        """The faults of one that has not begun; those that are in already stand as they do."""
+        self.faults = fresh.faults
+        self.dues_us += fresh.dues_us[len(self.dues_us) :]
+
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `StageRunner.begin`."""
         self.frozen_ms = None

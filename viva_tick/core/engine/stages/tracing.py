@@ -3,12 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import partial
 
 from ...program import Program
 from ..clock import Pass
 from ..host import BoardHost
+from ..slots import InputSlot
 from .base import Due, StageRunner
 from .tasks import TaskStage
+
+
+def _is_down(contact: InputSlot) -> int:
+    return int(contact.down)
 
 
 class TraceStage(StageRunner):
@@ -18,12 +24,12 @@ class TraceStage(StageRunner):
         self.this, self.tasks = this, tasks
         self.rows: list[tuple[str, Callable[[], int]]] = []
         for ident, contact in host.contacts.items():
-            self.rows.append((f"cleaned,{ident}", lambda slot=contact: int(slot.down)))  # type: ignore[misc]
+            self.rows.append((f"cleaned,{ident}", partial(_is_down, contact)))
         for machine in program.bench.firmware.machines:
             running = host.machines[machine.id].running
-            self.rows.append((f"state,{machine.id}", lambda of=running: of.state))  # type: ignore[misc]
+            self.rows.append((f"state,{machine.id}", partial(getattr, running, "state")))
         for ident, output in host.outputs.items():
-            self.rows.append((f"output,{ident}", lambda slot=output: slot.level))  # type: ignore[misc]
+            self.rows.append((f"output,{ident}", partial(getattr, output, "level")))
         self.told: list[int] = []
 
     def begin(self, ready_us: int, now_ms: int) -> None:

@@ -24,6 +24,7 @@ export class Player {
     this.ended = false;
     this.stuck_us = null; // the run does not go on beyond that
     this.seed = 0;
+    this.session = Math.random().toString(36).slice(2); // what tells this one from others to the server
     this.waits = []; // ms from an action to its answer
     this.told = () => {};
     this.answered = () => {};
@@ -140,7 +141,7 @@ export class Player {
     const strip = session.liveWish();
     if (strip) strip.from_us = Math.max(0, Math.round(this.now_us - STRIP_US * Math.max(1, Math.min(this.speed, 1))));
     return {
-      revision: this.revision, strip, stimuli: this.actions, upsets: this.upsets, now_us: Math.min(Math.round(this.now_us), LONGEST_US),
+      revision: this.revision, strip, session: this.session, stimuli: this.actions, upsets: this.upsets, now_us: Math.min(Math.round(this.now_us), LONGEST_US),
       since_us: -1, faults: this.faults.map((one) => [one.word, one.at_us, one.until_us].filter((part) => part !== null).join(":")), ahead_us: Math.round(2e6 * Math.max(1, this.speed)), seed: this.seed, ...more,
     };
   }
