@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import unittest
+from bisect import bisect_right
 from typing import Any
 from unittest.mock import patch
 
@@ -13,9 +14,10 @@ from tests.core.test_emit import NO_SHRINK
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, DocumentError, Scenario
-from viva_tick.core.engine import SkippingEngine, Trace
+from viva_tick.core.engine import Budget, Fault, Going, Kind, PlainEngine, Signal, SkippingEngine, Trace
+from viva_tick.core.going_on import Sessions
 from viva_tick.core.guard import fault_at, faults_of
-from viva_tick.core.live import BUDGET, LONGEST_US, SESSIONS, by_hand, kept, live, with_what_was_seen
+from viva_tick.core.live import BUDGET, LONGEST_US, SESSIONS, by_hand, ended, kept, live, next_pass, with_what_was_seen
 from viva_tick.core.timing.expected import judged
 from viva_tick.demo import demo_bench
 
@@ -44,6 +46,10 @@ def before(trace: Trace, at_us: int) -> dict[tuple[str, str], list[tuple[int, An
         if found:
             rows[str(one.kind), one.of] = found
     return rows
+
+
+def value_at(signal: Signal, at_us: int) -> Any:
+    return signal.values[bisect_right(signal.times_us, at_us) - 1]
 
 
 def after(trace: Trace, at_us: int) -> dict[tuple[str, str], list[tuple[int, Any]]]:
@@ -126,6 +132,78 @@ class ByHand(unittest.TestCase):
         after = live(bench, by_hand(bench, done, [], 2_600_000, bench.scenarios[0].seed), 700_000)
         self.assertTrue(all(at > 700_000 for rows in after.changes.values() for of in rows.values() for at, _ in of))
         self.assertEqual(after.happened, tuple(one for one in found.happened if one.at_us > 700_000))
+
+    def test_several_faults_come_and_go(self) -> None:
+        bench = demo_bench("print-timer")
+        scenario = by_hand(bench, as_done(bench.scenario("One print")), [], 4_000_000, 0)
+        faults = [
+            Fault("closed", 1_500_000, "safelight-switch", for_us=300_000),
+            Fault("off", 2_000_000, "foot-pedal"),
+            Fault("welded", 400_000, "focus-lamp", for_us=1_600_000),
+            Fault("stuck", 3_000_000),
+        ]
+        run = SkippingEngine().run(bench, scenario, fault=faults)
+        sound = SkippingEngine().run(bench, scenario)
+        signals = [one.trace.signal(Kind.CONTACT, "safelight-switch") for one in (run, sound)]
+        self.assertEqual(*(value_at(one, 1_400_000) for one in signals))
+        self.assertEqual(*(value_at(one, 1_900_000) for one in signals))
+        self.assertEqual(value_at(signals[0], 1_700_000), 1)
+        lamp, was = (one.trace.signal(Kind.OUTPUT, "focus-lamp") for one in (run, sound))
+        off_us = next(at for at, value in zip(was.times_us, was.values, strict=True) if at > 400_000 and value == 0)
+        self.assertEqual([value_at(lamp, at) for at in (off_us + 10, 1_999_000)], [1, 1])
+        self.assertEqual(value_at(lamp, 2_100_000), value_at(was, 2_100_000))
+        # The watchdog ends the loop that hangs, and is seen to.
+        self.assertEqual(run.trace.signal(Kind.RESET).values, ["watchdog"])
+        self.assertEqual(ended(faults, run), {3: run.trace.signal(Kind.RESET).times_us[0]})
+        words = [one.words for one in live(bench, scenario, -1, faults).happened]
+        for said in ("A wire has come off: Foot pedal", "Safelight switch is as it was", "A block never returns"):
+            self.assertIn(said, words)
+
+    def test_a_press_that_is_missed_is_said(self) -> None:
+        bench = demo_bench("quiz-table")
+        down = {"kind": "set", "input": "ann-button", "at_us": 500_000, "pressed": True}
+        done = [down, {**down, "at_us": 502_000, "pressed": False}, {**down, "at_us": 900_000}]
+        found = live(bench, by_hand(bench, done, [], 1_400_000, 0), -1)
+        self.assertEqual([(one.at_us, one.words) for one in found.happened if one.odd],
+                         [(702_000, "Ann's button: a press was missed")])  # fmt: skip
+
+    def test_passes_one_by_one(self) -> None:
+        bench = demo_bench("quiz-table")
+        run = PlainEngine().run(bench, by_hand(bench, [], [], 80_000, 0))
+        skipped = SkippingEngine().run(bench, by_hand(bench, [], [], 80_000, 0))
+        begins: list[int] = []
+        at_us: int | None = -1
+        while (at_us := next_pass(skipped, at_us)) is not None:
+            begins.append(at_us)
+        rows = run.trace.signal(Kind.PASS)
+        wanted = [at + n * v[0] for at, v in zip(rows.times_us, rows.values, strict=True) for n in range(v[1])]
+        self.assertEqual(begins, wanted)
+        self.assertGreater(len(begins), 100)
+
+    @patch("viva_tick.core.live.BUDGET", Budget(passes=300, changes=200_000))
+    def test_what_takes_long_comes_in_pieces(self) -> None:
+        bench = demo_bench("rain-barrel")
+        whole = by_hand(bench, [], [], 30_000_000, 0)
+        self.assertTrue(live(bench, whole, -1, (), "slow", 0).goes_on)
+        now_us, looks = 0, 0
+        while now_us < 10_000_000:
+            found = live(bench, by_hand(bench, [], [], now_us + 20_000_000, 0), now_us - 1, (), "slow", now_us)
+            self.assertGreater(found.run.trace.length_us, now_us)
+            now_us, looks = min(found.run.trace.length_us, 10_000_000), looks + 1
+        self.assertGreater(looks, 3)
+
+    def test_sessions_take_no_more_room_than_they_may(self) -> None:
+        bench, sessions = demo_bench("rain-barrel"), Sessions(200_000)
+        scenario = by_hand(bench, [], [], 12_000_000, 0)
+        for number in range(40):
+            going = Going(None, (2_000_000, 11_000_000))
+            SkippingEngine().go_on(bench, scenario, BUDGET, (), going)
+            assert going.kept is not None
+            sessions.keep(str(number), scenario, (), going.kept)
+            self.assertLessEqual(sessions.size, 200_000)
+        self.assertIsNone(sessions.latest("0", scenario, (), 11_000_000))
+        self.assertIsNotNone(sessions.latest("39", scenario, (), 11_000_000))
+        self.assertIsNone(sessions.latest("39", scenario, (), -5))  # it does not know what was then
 
     def test_what_cannot_be_done(self) -> None:
         bench = demo_bench("quiz-table")

@@ -54,9 +54,7 @@ class _PassEngine(Engine):
                 clock_us = self._ahead(firmware, clock_us, min(followed_us, known_us))
                 if clock_us >= length_us:
                     break
-                if not passes_left:
-                    if going:
-                        going.ran_out(firmware, clock_us)
+                if passes_left <= 0 and (going is None or going.runs_out(firmware, clock_us)):
                     return clock_us, f"it had used its budget of {budget.passes // firmware.weight:,} passes"
                 if passes_left % 1000 == 0 and firmware.changes > budget.changes:
                     return clock_us, f"it had used its budget of {budget.changes:,} changes"

@@ -63,10 +63,10 @@ class Going:
         self.kept = put_down(firmware, at_us)
         return at_us + EVERY_US
 
-    def ran_out(self, firmware: Firmware, at_us: int) -> None:
-        """No more passes are run for now."""
-        self.short = True
-        self.keep(firmware, at_us)
+    def runs_out(self, firmware: Firmware, at_us: int) -> bool:
+        """Its passes are used up: whether it stops for now, which it does not before what is asked for."""
+        self.short = at_us > self.keep_us[1] + 1
+        return self.short
 
 
 def _shared(number: int) -> Any:

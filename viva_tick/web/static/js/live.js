@@ -20,7 +20,7 @@ function mine() {
     player = new Player(session.bench, session.revision, JSON.parse(place.dataset.live));
     player.told = (sentence) => say(sentence);
     player.answered = () => desk() && paint(desk(), player); // at once, not with the next frame
-    player.drawn = (window) => grows(window);
+    player.drawn = (window) => requestAnimationFrame(() => setTimeout(() => grows(window))); // after the lamps
     say("");
   }
   return player;
@@ -39,11 +39,15 @@ function frame() {
   if (!place || !player) return;
   player.tick();
   paint(place, player);
-  if (player.playing) grows();
+  if (player.playing && player.asked === undefined && performance.now() - grown > GROWS_MS) grows();
   if (player.playing) look();
 }
 
+const GROWS_MS = 80; // the strip is drawn anew so often while it grows: a press must not wait for it
+let grown = 0;
+
 function grows(window) {
+  grown = performance.now();
   if (player) document.dispatchEvent(new CustomEvent("vt:live", { detail: { now_us: player.now_us, window, playing: player.playing } }));
 }
 
@@ -106,6 +110,13 @@ const slid = new Map();
 function slide() {
   for (const [input, value] of slid) act({ kind: "level", input, value, over_us: 0 });
   slid.clear();
+}
+
+// Back to an instant: the panel as it was then, and the strip there.
+function goBack(at_us) {
+  mine().back(at_us);
+  look();
+  document.dispatchEvent(new CustomEvent("vt:show", { detail: { at: at_us } }));
 }
 
 // A magnet goes where the pointer drags it; near the middle of its track it is at the contact.
@@ -189,7 +200,7 @@ function clicked(event) {
   else if (number !== undefined) act({ kind: "command", input, number: Number(number) });
   else if (faultWord) act({ fault: faultWord, passes: button.dataset.passing !== undefined });
   else if (upset) act({ upset: true, kind: upset, for_us: 100_000 });
-  else if (back) mine().back(Number(back)), look();
+  else if (back) goBack(Number(back));
   else if (speed) {
     mine().pace(Number(speed));
     for (const one of desk().querySelectorAll("[data-speed]")) one.setAttribute("aria-pressed", String(button === one));

@@ -1,5 +1,6 @@
 // The panel as it is at an instant.
 const EYE_US = 40_000; // what is shorter than that an eye takes for a glow
+const WARMS_US = 8_000_000; // a heater is warm for that long, and takes as long to be
 
 let sound = null;
 
@@ -13,9 +14,9 @@ function put(place, words) {
   if (place.textContent !== String(words)) place.textContent = words;
 }
 
-const clock = (us) => {
+const clock = (us, fine) => {
   const seconds = us / 1e6;
-  return `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(3).padStart(6, "0")}`;
+  return `${Math.floor(seconds / 60)}:${(seconds % 60).toFixed(fine ? 6 : 3).padStart(fine ? 9 : 6, "0")}`;
 };
 
 const age = (us) => (us < 10e6 ? `${(us / 1e6).toFixed(1)} s` : `${Math.round(us / 1e6)} s`);
@@ -35,7 +36,8 @@ function thing(figure, player) {
     put(say, `${angle}°`);
     return;
   }
-  const levels = ids.map((id) => player.glow(id, EYE_US * Math.max(1, player.speed)));
+  const over_us = shape === "heater" ? WARMS_US : EYE_US * Math.max(1, player.speed);
+  const levels = ids.map((id) => player.glow(id, over_us));
   const most = Math.max(0, ...levels);
   const level = most.toFixed(2);
   if (figure.dataset.level !== level) {
@@ -52,14 +54,27 @@ function thing(figure, player) {
   put(say, word === "floats" ? word : `${word}${on && pitch > 0 ? `, ${pitch} Hz` : ""} for ${age(player.now_us - since)}`);
 }
 
-// A tone while a sounder is on, if it is asked for.
-function sounds(place, player) {
-  const wanted = document.getElementById("live-sound")?.checked;
-  const on = wanted && player.playing && place.querySelector(".panel-thing.is-sounder.is-on");
-  if (!on) {
-    sound?.gain.gain.setTargetAtTime(0, sound.context.currentTime, 0.005);
-    return;
+// A relay clicks as it closes and as it opens.
+function clicks(place, audible) {
+  for (const relay of place.querySelectorAll(".panel-thing.is-relay")) {
+    const now = String(relay.classList.contains("is-on"));
+    const moved = relay.dataset.stood !== undefined && relay.dataset.stood !== now;
+    relay.dataset.stood = now;
+    if (!moved || !audible) continue;
+    const { context } = speaker();
+    const click = context.createOscillator();
+    const gain = context.createGain();
+    click.type = "triangle";
+    click.frequency.value = now === "true" ? 1900 : 1300;
+    gain.gain.setValueAtTime(0.12, context.currentTime);
+    gain.gain.exponentialRampToValueAtTime(0.001, context.currentTime + 0.03);
+    click.connect(gain).connect(context.destination);
+    click.start();
+    click.stop(context.currentTime + 0.04);
   }
+}
+
+function speaker() {
   if (!sound) {
     const context = new AudioContext();
     const tone = context.createOscillator();
@@ -70,6 +85,19 @@ function sounds(place, player) {
     tone.start();
     sound = { context, tone, gain };
   }
+  return sound;
+}
+
+// A tone while a sounder is on, if it is asked for.
+function sounds(place, player) {
+  const wanted = document.getElementById("live-sound")?.checked;
+  clicks(place, wanted && player.playing);
+  const on = wanted && player.playing && place.querySelector(".panel-thing.is-sounder.is-on");
+  if (!on) {
+    sound?.gain.gain.setTargetAtTime(0, sound.context.currentTime, 0.005);
+    return;
+  }
+  speaker();
   const pitch = player.value("pitch", on.dataset.shows) || 2300;
   sound.tone.frequency.setValueAtTime(pitch, sound.context.currentTime);
   sound.gain.gain.setTargetAtTime(0.05, sound.context.currentTime, 0.005);
@@ -136,7 +164,7 @@ export function paint(place, player) {
     const state = player.value("state", field.dataset.state);
     put(field, player.data.states[field.dataset.state]?.[state] ?? "–");
     const waits = player.data.waits[field.dataset.state]?.[state];
-    put(field.closest("li").querySelector("[data-waits-for]"), waits ? `waits: ${waits}` : "");
+    put(field.closest("li").querySelector("[data-waits-for]"), waits ? `next: ${waits}` : "");
     const tint = `tint-${player.data.tints[field.dataset.state]?.[state] ?? 0}`;
     if (field.className !== tint) field.className = tint;
     const since = player.since("state", field.dataset.state);
@@ -146,7 +174,7 @@ export function paint(place, player) {
   hands(place, player);
   back(place, player);
   counts(place, player);
-  put(document.getElementById("live-clock"), clock(player.now_us));
+  put(document.getElementById("live-clock"), clock(player.now_us, player.fine));
   const play = document.getElementById("live-play");
   play.setAttribute("aria-label", player.playing ? "Pause" : player.now_us ? "Go on" : "Begin");
   play.classList.toggle("is-playing", player.playing);

@@ -32,10 +32,11 @@ export class Player {
   }
 
   play() {
+    this.fine = false;
     if (this.ended || this.playing) return;
     this.playing = true;
     this.wall = performance.now();
-    if (this.until_us < 0 || this.stale_us !== null) this.want(this.until_us);
+    this.want(this.until_us); // and what the strip shows of just before
   }
 
   pause() {
@@ -192,7 +193,7 @@ export class Player {
     const at = answer.data.next_pass_us;
     if (this.until_us < answer.data.until_us) this.take(answer.data, this.until_us);
     if (at === null) this.told("No pass begins in the next seconds: the board sleeps, or stands still.");
-    else this.now_us = at;
+    else Object.assign(this, { now_us: at, fine: true });
     this.answered();
   }
 
