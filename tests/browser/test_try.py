@@ -14,6 +14,17 @@ class Try(BrowserCase):
     def log(self) -> str:
         return self.text("#live-log")
 
+    def put(self, css: str, value: str) -> None:
+        """Type into a field, or choose in a list by value or by words, and leave it."""
+        self.script(
+            """const field = document.querySelector(arguments[0]);
+            const option = [...field.options ?? []].find((one) => [one.value, one.textContent].includes(arguments[1]));
+            if (option) option.selected = true; else field.value = arguments[1];
+            field.dispatchEvent(new Event('change', { bubbles: true }))""",
+            css,
+            value,
+        )
+
     def test_it_is_played_gone_back_in_and_kept(self) -> None:
         self.open("benches/1/try")
         self.act(lambda hand: hand.key_down("w").pause(0.3).key_up("w"))
@@ -81,11 +92,85 @@ class Try(BrowserCase):
         self.assertTrue(self.one(".strip").is_displayed())
         self.assertNotIn("is-panel", self.one("body").get_attribute("class"))
 
+    def spot(self, ident: str) -> dict[str, object]:
+        bench = self.script("return fetch('/api/benches/1').then((one) => one.json())")
+        return dict(bench["document"]["panel"]["spots"].get(ident, {}))
+
+    def test_the_panel_is_arranged_and_what_is_played_goes_on(self) -> None:
+        self.open("benches/1/try")
+        self.act(lambda hand: hand.key_down("w").pause(0.1).key_up("w"))
+        self.until(lambda: "Foot pedal pressed" in self.log())
+        self.one("#live-arrange").click()
+        pedal = self.one("#thing-foot-pedal")
+        scale = self.script(
+            "const front = document.getElementById('try-panel'); return front.clientWidth / front.dataset.wide"
+        )
+        x = float(str(pedal.get_attribute("data-x")))
+        self.saved(
+            lambda: self.act(lambda hand: hand.drag_and_drop_by_offset(pedal, round(10 * scale), round(-6 * scale)))
+        )
+        spot = self.spot("foot-pedal")
+        self.assertAlmostEqual(float(str(spot["x_mm"])), x + 10, delta=1.1)
+        self.script("document.getElementById('thing-foot-pedal').focus()")
+        self.saved(lambda: self.act(lambda hand: hand.send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ARROW_UP)))
+        moved = self.spot("foot-pedal")
+        self.assertEqual(float(str(moved["x_mm"])), float(str(spot["x_mm"])) + 2)
+        self.assertEqual(float(str(moved["y_mm"])), float(str(spot["y_mm"])) - 1)
+        self.saved(lambda: self.put("#spot-label-foot-pedal", "Pedal"))
+        self.until(lambda: "Pedal" in self.text("#thing-foot-pedal"))
+        self.saved(lambda: self.put("#spot-key-foot-pedal", "n"))
+        self.saved(lambda: self.put("#spot-hole-foot-pedal", "24"))
+        self.assertEqual({name: self.spot("foot-pedal")[name] for name in ("label", "key", "hole_mm")},
+                         {"label": "Pedal", "key": "n", "hole_mm": 24})  # fmt: skip
+        self.script("document.getElementById('panel-corner').focus()")
+        self.saved(
+            lambda: self.act(lambda hand: hand.key_down(Keys.SHIFT).send_keys(Keys.ARROW_RIGHT).key_up(Keys.SHIFT))
+        )
+        self.until(lambda: self.text(".panel-size").startswith("165 ×"))
+        self.keys(Keys.ESCAPE)
+        # All the while the same session was played, and its new letter plays it.
+        self.assertIn("Foot pedal pressed", self.log())
+        self.act(lambda hand: hand.key_down("n").pause(0.15).key_up("n"))
+        self.until(lambda: self.log().count("Foot pedal pressed") >= 2)
+        # What was done to the panel is undone like anything else.
+        self.saved(lambda: self.one(".undo, [data-step=undo]").click())
+
+    def test_the_strip_grows_and_a_pass_is_a_pass(self) -> None:
+        self.open("benches/1/try")
+        self.act(lambda hand: hand.key_down("w").pause(0.1).key_up("w"))
+        self.until(lambda: "by hand, as it grows" in self.text(".strip-head"))
+        self.until(lambda: self.one("#strip").get_attribute("data-painted") == "by hand")
+        self.one("#live-play").click()
+        self.until(lambda: self.text("#live-how") == "paused")
+        stood = self.text("#live-clock")
+        self.one("#live-pass").click()
+        self.until(lambda: len(self.text("#live-clock")) > len(stood))  # to the microsecond now
+        first = self.text("#live-clock")
+        self.one("#live-pass").click()
+        self.until(lambda: self.text("#live-clock") > first)
+        self.assertLess(float(self.text("#live-clock").split(":")[1]) - float(first.split(":")[1]), 0.01)
+
+    def test_another_hand_plays_a_thousand_and_is_watched(self) -> None:
+        self.open("benches/1/try")
+        self.put("#hand-who", "hurried")
+        self.script("document.getElementById('hand-play').click()")
+        self.until(lambda: "1000 actions" in self.text("#hand-said"))
+        self.assertIn("counted more than once", self.text("#hand-said"))
+        self.script("document.querySelector('[data-hand-round]').click()")
+        self.until(lambda: "Somebody in a hurry, round" in self.text("#live-said"))
+        self.until(lambda: "a bounce counted" in self.log())
+
     def test_what_is_touched_and_what_is_dragged(self) -> None:
         self.open("benches/1/try")
         self.script("const dial = document.getElementById('do-time-dial'); dial.focus()")
         self.keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT)
         self.until(lambda: self.one("#do-time-dial").get_attribute("aria-valuenow") == "2")
+        # Dragged a quarter round its middle, the dial passes five of its twenty detents.
+        self.script("document.getElementById('live-anew').click()")
+        dial = self.one("#do-time-dial")
+        self.act(lambda hand: hand.move_to_element_with_offset(dial, 0, -30).click_and_hold()
+                 .move_by_offset(21, 9).move_by_offset(9, 22).release())  # fmt: skip
+        self.until(lambda: dial.get_attribute("aria-valuenow") in ("4", "5"))
         code = """const bar = document.getElementById('do-bath-probe'); bar.value = bar.max;
           bar.dispatchEvent(new Event('input', { bubbles: true }));"""
         self.script(code)

@@ -119,6 +119,30 @@ function goBack(at_us) {
   document.dispatchEvent(new CustomEvent("vt:show", { detail: { at: at_us } }));
 }
 
+// A dial is turned by dragging around its middle: each detent that is passed is a click.
+function twist(dial, event) {
+  const box = dial.getBoundingClientRect();
+  const angle = ({ clientX, clientY }) => Math.atan2(clientY - box.y - box.height / 2, clientX - box.x - box.width / 2);
+  const detent = (2 * Math.PI) / Number(dial.dataset.clicks);
+  let last = angle(event);
+  let turned = 0;
+  const pull = (next) => {
+    const step = angle(next) - last;
+    turned += step > Math.PI ? step - 2 * Math.PI : step < -Math.PI ? step + 2 * Math.PI : step;
+    last = angle(next);
+    const clicks = Math.trunc(turned / detent);
+    if (!clicks) return;
+    turned -= clicks * detent;
+    turn(dial.dataset.input, clicks);
+  };
+  const drop = () => {
+    dial.removeEventListener("pointermove", pull);
+    for (const end of ["pointerup", "pointercancel"]) dial.removeEventListener(end, drop);
+  };
+  dial.addEventListener("pointermove", pull);
+  for (const end of ["pointerup", "pointercancel"]) dial.addEventListener(end, drop);
+}
+
 // A magnet goes where the pointer drags it; near the middle of its track it is at the contact.
 const NEAR = 0.22; // of the track
 
@@ -171,6 +195,10 @@ function pressed(event) {
   if (!button || event.button > 0) return;
   const { does } = button.dataset;
   if (arranging()) return;
+  if (does === "dial") {
+    if (event.isTrusted) button.setPointerCapture(event.pointerId);
+    return twist(button, event);
+  }
   if (does === "magnet") {
     if (event.isTrusted) button.setPointerCapture(event.pointerId);
     return drag(button, event);

@@ -5,6 +5,8 @@ const STEP_MM = 1;
 const FAR_MM = 5;
 const WAITS_MS = 500; // after the last arrow
 const MOST_PX = 400; // of its height, beside all else
+const LEAST = 2.1; // pixels for a millimetre: with fewer, things come one after another
+const ALONE_LEAST = 3; // and on a phone, where fingers press them
 const NATURAL = 3.6; // pixels for a millimetre at which things are drawn in their own size
 
 const desk = () => document.getElementById("try-desk");
@@ -14,9 +16,10 @@ export const arranging = () => is && Boolean(desk());
 
 let is = false; // whether it is being arranged
 let chosen = null;
-let waiting = null; // the move by arrows that is not saved yet
+let waiting = null; // until the move by arrows is saved
+let moving = null; // where a thing was moved to that is not saved yet
 
-const flows = () => panel().clientWidth < 520;
+const flows = () => !panel().classList.contains("is-placed");
 const scale = () => panel().clientWidth / Number(panel().dataset.wide);
 
 // Everything in its place. The middle of what is drawn is where the hole is; the label hangs below it.
@@ -25,8 +28,12 @@ export function place() {
   if (!front) return;
   const { wide, high } = front.dataset;
   front.style.aspectRatio = `${wide} / ${high}`;
-  front.style.maxWidth = document.body.classList.contains("is-panel") ? "" : `${Math.round((MOST_PX * wide) / high)}px`;
+  const alone = document.body.classList.contains("is-panel");
+  front.style.maxWidth = `${Math.round(((alone ? innerHeight - 20 : MOST_PX) * wide) / high)}px`;
+  front.classList.toggle("is-placed", scale() >= (alone ? ALONE_LEAST : LEAST));
+  front.classList.add("is-laid");
   front.style.setProperty("--k", Math.min(1.25, Math.max(0.62, scale() / NATURAL)).toFixed(3));
+  if (moving) Object.assign(front.querySelector(`[data-thing="${moving.thing}"]`)?.dataset ?? {}, moving);
   for (const thing of front.querySelectorAll("[data-thing]")) put(thing, Number(thing.dataset.x), Number(thing.dataset.y));
   choose(chosen, false);
 }
@@ -50,8 +57,7 @@ export function arrange(on) {
   document.getElementById("live-arrange").textContent = on ? "Done" : "Arrange";
   for (const thing of panel().querySelectorAll("[data-thing]")) {
     for (const part of thing.children) if (part.tagName !== "FIGCAPTION") part.inert = on;
-    if (on) thing.setAttribute("tabindex", "0");
-    else thing.removeAttribute("tabindex");
+    thing.setAttribute("tabindex", on ? "0" : "-1"); // never none: it would lose the focus
   }
   if (!on) choose(null);
 }
@@ -78,12 +84,15 @@ function move(thing, x, y) {
   const { wide, high } = panel().dataset;
   thing.dataset.x = Math.min(Math.max(x, 0), wide);
   thing.dataset.y = Math.min(Math.max(y, 0), high);
+  moving = { thing: thing.dataset.thing, x: thing.dataset.x, y: thing.dataset.y };
   put(thing, Number(thing.dataset.x), Number(thing.dataset.y));
   where(thing);
 }
 
-function save(thing) {
-  const { thing: ident, x, y } = thing.dataset;
+function save() {
+  if (!moving) return;
+  const { thing: ident, x, y } = moving;
+  moving = null;
   const value = { ...spots()[ident], x_mm: Number(x), y_mm: Number(y) };
   edit([{ op: "add", path: `/panel/spots/${ident}`, value }], null);
 }
@@ -92,7 +101,7 @@ function resize(wide, high) {
   const front = panel();
   front.dataset.wide = Math.min(Math.max(Math.round(wide), 40), 260);
   front.dataset.high = Math.min(Math.max(Math.round(high), 40), 180);
-  front.style.aspectRatio = `${front.dataset.wide} / ${front.dataset.high}`;
+  place();
   front.querySelector(".panel-size").textContent = `${front.dataset.wide} × ${front.dataset.high} mm`;
 }
 
@@ -126,7 +135,7 @@ function grab(event) {
   const drop = () => {
     document.removeEventListener("pointermove", pull);
     for (const end of ["pointerup", "pointercancel"]) document.removeEventListener(end, drop);
-    if (moved) (corner ? saveSize() : save(thing));
+    if (moved) (corner ? saveSize() : save());
   };
   document.addEventListener("pointermove", pull);
   for (const end of ["pointerup", "pointercancel"]) document.addEventListener(end, drop);
@@ -147,7 +156,7 @@ export function arrow(event) {
   if (corner) resize(Number(panel().dataset.wide) + way[0] * by, Number(panel().dataset.high) + way[1] * by);
   else move(thing, Number(thing.dataset.x) + way[0] * by, Number(thing.dataset.y) + way[1] * by);
   clearTimeout(waiting);
-  waiting = setTimeout(() => (corner ? saveSize() : save(thing)), WAITS_MS);
+  waiting = setTimeout(() => (corner ? saveSize() : save()), WAITS_MS);
   return true;
 }
 
