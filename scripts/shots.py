@@ -41,7 +41,7 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "build-wiring": ("benches/2/build?picked=wiring", "light", 1280, ""),
     "build-power": (f"{TIMER}/build?picked=power", "dark", 1280, ""),
     "phone": ("benches/4/try", "light", 390, "play"),
-    "clean-dark": (f"{TIMER}/clean?picked=foot-pedal", "dark", 1280, "show"),
+    "try-dark": ("benches/4/try", "dark", 1280, "play"),
 }
 DO = {
     "": "",

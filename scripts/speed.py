@@ -28,6 +28,8 @@ from viva_tick.core.engine import PlainEngine, SkippingEngine
 from viva_tick.core.exploring import Abstract, explore
 from viva_tick.core.formats import read_capture
 from viva_tick.core.guard import hang_tests
+from viva_tick.core.hand import PEOPLE, play_rounds
+from viva_tick.core.live import by_hand
 from viva_tick.core.machines import RunningMachine, compile_machine, event_keys
 from viva_tick.core.program import program_of, under
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
@@ -157,7 +159,7 @@ const press = document.getElementById('do-safelight-switch'), frame = () => new 
 (async () => {
   document.getElementById('live-play').click();
   await new Promise((go) => setTimeout(go, 800));
-  for (let n = 0; n < 60; n += 1) {
+  for (let n = 0; n < 140; n += 1) {
     const before = lamp.classList.contains('is-on'), began = performance.now();
     press.dispatchEvent(new PointerEvent('pointerdown', { bubbles: true, pointerId: 1, button: 0 }));
     while (lamp.classList.contains('is-on') === before && performance.now() - began < 2000) await frame();
@@ -231,6 +233,16 @@ def panels(people: int = 50, for_s: float = 20) -> None:
     for thread in threads:
         thread.join()
     server.kill()
+    bench, done = demo_bench("print-timer"), []
+    for at_us in range(500_000, 590_000_000, 1_000_000):
+        done += [
+            {"kind": "set", "input": "foot-pedal", "at_us": at_us + 110_000 * up, "pressed": not up} for up in (0, 1)
+        ]
+    scenario = by_hand(bench, done, [], 592_000_000, 0)
+    again = median(lambda: live(bench, scenario, 589_999_999, (), "speed", 590_000_000))
+    row("what a press does after ten minutes of play, worked out", again * 1000, 50, "ms")
+    hand = median(lambda: play_rounds(bench, PEOPLE["hurried"], range(40)), 3)
+    row("a thousand actions of a modelled hand, flagship", hand, 2, "s")
     row(f"{people} panels at once, answered, 95 %", p95(taken) * 1000, 100, "ms")
     print(f"     {len(taken)} answers, median {statistics.median(taken) * 1000:.1f} ms; wrong {wrong}")
 
