@@ -21,11 +21,12 @@ from viva_tick.web.stations import STATIONS
 STEPS = 25 * DEPTH
 
 
-def can_be_set(document: Any, path: str) -> bool:
-    """Whether a field at this JSON Pointer can be replaced: it is there, or is one of an object that is."""
+def can_be_set(document: Any, path: str, new: bool = False) -> bool:
+    """Whether a field at this JSON Pointer can be replaced: it is there; or, of a table whose rows are made as they are
+    typed, it may be `new`."""
     *steps, last = jsonpointer.JsonPointer(path).parts
     around = jsonpointer.JsonPointer.from_parts(steps).resolve(document, None)
-    return last in around if isinstance(around, dict) else isinstance(around, list) and int(last) < len(around)
+    return new or last in around if isinstance(around, dict) else isinstance(around, list) and int(last) < len(around)
 
 
 class Offers(AppCase):
@@ -51,9 +52,9 @@ class Offers(AppCase):
                 head = self.head(bench)
                 base = head["revision"]
                 shown = bench_data(with_first(bench_from_data(head["document"])))
-                for path in filter(None, re.findall(r'data-path="([^"]*)"', page.text)):
+                for tag, path in re.findall(r'(<[^>]*data-path="([^"]+)"[^>]*>)', page.text):
                     with self.subTest(path=path, station=place["station"]):
-                        self.assertTrue(can_be_set(shown, html.unescape(path)))
+                        self.assertTrue(can_be_set(shown, html.unescape(path), "data-row" in tag))
                 body = {"base": base, "patch": patch, "place": place}
                 answer = self.client.post(f"/api/benches/{bench}/edit", json=body, headers={"X-CSRFToken": token})
                 # A part may not go while a machine uses it; that offer is on the page, disabled.

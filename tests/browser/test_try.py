@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import unittest
+from collections.abc import Callable
+from typing import Any
 
 from selenium.webdriver.common.keys import Keys
 
@@ -96,6 +98,14 @@ class Try(BrowserCase):
         bench = self.script("return fetch('/api/benches/1').then((one) => one.json())")
         return dict(bench["document"]["panel"]["spots"].get(ident, {}))
 
+    def stored(self, press: Callable[[], Any]) -> None:
+        """Do something that changes the panel, and wait until that is stored: its run is the same as before."""
+        number = "return fetch('/api/benches/1').then((one) => one.json()).then((one) => one.revision)"
+        before = self.script(number)
+        press()
+        self.until(lambda: self.script(number) != before, "another revision")
+        self.settled()
+
     def test_the_panel_is_arranged_and_what_is_played_goes_on(self) -> None:
         self.open("benches/1/try")
         self.act(lambda hand: hand.key_down("w").pause(0.1).key_up("w"))
@@ -106,24 +116,24 @@ class Try(BrowserCase):
             "const front = document.getElementById('try-panel'); return front.clientWidth / front.dataset.wide"
         )
         x = float(str(pedal.get_attribute("data-x")))
-        self.saved(
+        self.stored(
             lambda: self.act(lambda hand: hand.drag_and_drop_by_offset(pedal, round(10 * scale), round(-6 * scale)))
         )
         spot = self.spot("foot-pedal")
         self.assertAlmostEqual(float(str(spot["x_mm"])), x + 10, delta=1.1)
         self.script("document.getElementById('thing-foot-pedal').focus()")
-        self.saved(lambda: self.act(lambda hand: hand.send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ARROW_UP)))
+        self.stored(lambda: self.act(lambda hand: hand.send_keys(Keys.ARROW_RIGHT, Keys.ARROW_RIGHT, Keys.ARROW_UP)))
         moved = self.spot("foot-pedal")
         self.assertEqual(float(str(moved["x_mm"])), float(str(spot["x_mm"])) + 2)
         self.assertEqual(float(str(moved["y_mm"])), float(str(spot["y_mm"])) - 1)
-        self.saved(lambda: self.put("#spot-label-foot-pedal", "Pedal"))
+        self.stored(lambda: self.put("#spot-label-foot-pedal", "Pedal"))
         self.until(lambda: "Pedal" in self.text("#thing-foot-pedal"))
-        self.saved(lambda: self.put("#spot-key-foot-pedal", "n"))
-        self.saved(lambda: self.put("#spot-hole-foot-pedal", "24"))
+        self.stored(lambda: self.put("#spot-key-foot-pedal", "n"))
+        self.stored(lambda: self.put("#spot-hole-foot-pedal", "24"))
         self.assertEqual({name: self.spot("foot-pedal")[name] for name in ("label", "key", "hole_mm")},
                          {"label": "Pedal", "key": "n", "hole_mm": 24})  # fmt: skip
         self.script("document.getElementById('panel-corner').focus()")
-        self.saved(
+        self.stored(
             lambda: self.act(lambda hand: hand.key_down(Keys.SHIFT).send_keys(Keys.ARROW_RIGHT).key_up(Keys.SHIFT))
         )
         self.until(lambda: self.text(".panel-size").startswith("165 ×"))
@@ -133,7 +143,7 @@ class Try(BrowserCase):
         self.act(lambda hand: hand.key_down("n").pause(0.15).key_up("n"))
         self.until(lambda: self.log().count("Foot pedal pressed") >= 2)
         # What was done to the panel is undone like anything else.
-        self.saved(lambda: self.one(".undo, [data-step=undo]").click())
+        self.stored(lambda: self.one(".undo, [data-step=undo]").click())
 
     def test_the_strip_grows_and_a_pass_is_a_pass(self) -> None:
         self.open("benches/1/try")

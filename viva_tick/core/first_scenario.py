@@ -114,4 +114,5 @@ def touched(bench: Bench, patch: Any) -> Any:
     rest = [one for one in patch if not (isinstance(one, dict) and str(one.get("path", "")).startswith("/scenarios/"))]
     if rest:
         return rest
-    return [{"op": "add", "path": "/scenarios/-", "value": first_scenario(bench)}, *patch]
+    whole = Scenario.model_validate_json(json.dumps(first_scenario(bench))).model_dump(mode="json")
+    return [{"op": "add", "path": "/scenarios/-", "value": whole}, *patch]

@@ -5,6 +5,7 @@ from __future__ import annotations
 from .backups import Backup, NoBackup, back_up_today, backups, restore
 from .benches import Benches, Damaged, DamagedBench, NoBench, Revision, Stale
 from .database import NewerDatabase, open_database
+from .record import Entry, NoEntry, Record
 from .runs import Runs
 from .shelf import Shelf
 
@@ -13,9 +14,12 @@ __all__ = [
     "Benches",
     "Damaged",
     "DamagedBench",
+    "Entry",
     "NewerDatabase",
     "NoBackup",
     "NoBench",
+    "NoEntry",
+    "Record",
     "Revision",
     "Runs",
     "Shelf",

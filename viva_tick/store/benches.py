@@ -274,6 +274,29 @@ class Benches:
                 row = session.get(RevisionRow, row.parent_id) if row.parent_id else None
         return rows
 
+    def tree(self, bench_id: int, most: int = 1000) -> list[tuple[int, int | None, datetime, str]]:
+        """(revision, the one before it, instant, what changed) of all revisions, those that were undone too, newest
+        first."""
+        table = RevisionRow.__table__
+        columns = (table.c.id, table.c.parent_id, table.c.at, table.c.words)
+        asked = select(*columns).where(table.c.bench_id == bench_id).order_by(table.c.id.desc()).limit(most)
+        with self.engine.connect() as connection:
+            return [(row.id, row.parent_id, row.at, row.words) for row in connection.execute(asked)]
+
+    def go_to(self, bench_id: int, base_id: int, target_id: int) -> Revision:
+        """The bench as it was at any of its revisions; what came after stays in its log. Raises `Stale`, `NoBench`,
+        `LookupError` where there is no such revision."""
+        head = self.head(bench_id)
+        if head.id != base_id:
+            raise Stale(head)
+        target = self.revision(bench_id, target_id)
+        if target is None:
+            raise LookupError(target_id)
+        with self.engine.connect() as connection:
+            self._move(connection, bench_id, base_id, target_id)
+            connection.commit()
+        return target
+
     def remove(self, bench_id: int) -> None:
         """Take a bench and its revisions away. Raises `NoBench`."""
         with Session(self.engine) as session, session.begin():

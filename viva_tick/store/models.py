@@ -48,6 +48,22 @@ class CaptureRow(Base):
     edges: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class EntryRow(Base):
+    """An entry of a bench's log beside its revisions: a note, a picture, a program that was made, a test card, a trial.
+    `revision_id` is where the bench stood; `words` what is said of it; `data` JSON of its kind."""
+
+    __tablename__ = "log_entry"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    bench_id: Mapped[int] = mapped_column(ForeignKey("bench.id", ondelete="CASCADE"), index=True)
+    revision_id: Mapped[int]
+    kind: Mapped[str] = mapped_column(String(16))
+    words: Mapped[str] = mapped_column(Text)
+    data: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime]
+    picture: Mapped[bytes | None] = mapped_column(LargeBinary)
+
+
 class RunRow(Base):
     """A run by its hash (document, scenario, seed, core). `run` is zlib-packed JSON."""
 

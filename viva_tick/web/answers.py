@@ -7,7 +7,7 @@ import secrets
 from flask import Response, current_app, jsonify, session
 
 from ..core.document import DocumentError
-from ..store import Benches, Runs, Shelf, Stale
+from ..store import Benches, Record, Runs, Shelf, Stale
 
 
 def benches() -> Benches:
@@ -19,6 +19,12 @@ def benches() -> Benches:
 def runs() -> Runs:
     """Its cached runs."""
     found: Runs = current_app.extensions["runs"]
+    return found
+
+
+def record() -> Record:
+    """The log of its benches."""
+    found: Record = current_app.extensions["record"]
     return found
 
 

@@ -18,7 +18,7 @@ from .. import __version__
 from ..core.document import DocumentError
 from ..core.units import amps, at_s, counted, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
-from ..store import Benches, NoBench, Runs, Shelf, Stale, back_up_today, open_database
+from ..store import Benches, NoBench, Record, Runs, Shelf, Stale, back_up_today, open_database
 from . import patches, trouble, turns
 from .answers import refused, stale
 from .edits import edits
@@ -29,6 +29,7 @@ from .imports import imports
 from .pages import pages
 from .phone import phone
 from .playing import playing
+from .recording import recording
 from .security import OnlyHosts, door_salt, secret_key, secure
 from .shelves import shelves
 from .strip_api import strips
@@ -87,12 +88,26 @@ def create_app(
     engine = open_database(data / DATABASE)
     app.extensions["benches"] = Benches(engine)
     app.extensions["runs"] = Runs(engine)
+    app.extensions["record"] = Record(engine)
     app.extensions["shelf"] = Shelf(engine)
     turns.init(app)
     CSRFProtect(app)
     secure(app)
     app.url_map.converters["int"] = Number
-    for blueprint in (pages, edits, imports, shelves, gallery, strips, hanging, telling, playing, handed, phone):
+    for blueprint in (
+        pages,
+        edits,
+        imports,
+        shelves,
+        gallery,
+        strips,
+        hanging,
+        telling,
+        playing,
+        handed,
+        phone,
+        recording,
+    ):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters.update(

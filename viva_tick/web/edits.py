@@ -13,7 +13,7 @@ from ..core.edits import apply_patch, rebased, refuse_twice, words
 from ..core.first_scenario import touched
 from ..core.pins import NoFit, move_patch
 from ..core.recipes import RECIPES, made_from
-from ..store import Revision, Stale
+from ..store import NoBench, Revision, Stale
 from .answers import benches, shelf, stale, who
 from .location import Location
 from .trouble import kept, looks_only
@@ -168,3 +168,23 @@ def step(bench_id: int, direction: str) -> Any:
     kept()
     left = benches().revision(bench_id, body["base"])
     return view(moved, moved.bench, Location.of(body.get("place")), before=left)
+
+
+@edits.post("/api/benches/<int:bench_id>/back_to")
+def back_to(bench_id: int) -> Any:
+    """`{"base": revision, "place": …, "revision": number}`: the bench as it was at one of its revisions. What came
+    after stays in its log, and can be gone to just so."""
+    body = _body()
+    number = body.get("revision")
+    if not isinstance(number, int) or isinstance(number, bool):
+        raise DocumentError([Problem("/revision", "must be the number of a revision.")])
+    try:
+        moved = benches().go_to(bench_id, body["base"], number)
+    except Stale as error:
+        return stale(error, "to go to another state", body["base"])
+    except NoBench:
+        raise
+    except LookupError:
+        raise DocumentError([Problem("/revision", "there is no such revision of this bench.")]) from None
+    kept()
+    return view(moved, moved.bench, Location.of(body.get("place")), before=benches().revision(bench_id, body["base"]))

@@ -15,6 +15,7 @@ from ..core.cautions import CAUTIONS, HAZARD_NAMES
 from ..core.debounce import METHODS
 from ..core.document import Bench, bench_data, bench_text
 from ..core.emit import TARGETS, kept
+from ..core.emit.assembled import mark_of
 from ..core.emit.files import slug
 from ..core.engine import Kind, Trace
 from ..core.findings import Severity, must_fix
@@ -25,7 +26,7 @@ from ..core.panel import cautions, laid_out
 from ..core.study import core_version, to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
 from ..store import Revision, backups
-from .answers import benches, runs
+from .answers import benches, record, runs
 from .found import entries
 from .location import Location
 from .stations import STATIONS
@@ -246,6 +247,9 @@ def code(bench_id: int, target: str) -> Response:
     made = TARGETS[target].emit(found, must_fix(to_be_fixed(found)))
     if (old := request.files.get("file")) is not None:
         made, _ = kept(made, old.read().decode("utf-8", "replace"))
+    head = benches().head(bench_id)
+    words = f"program made: {TARGETS[target].name}, mark {mark_of(found)}"
+    record().add(bench_id, head.id, "program", words, {"target": target, "mark": mark_of(found)})
     return _download(bundled(made, found).zipped(slug(found.name)), f"{slug(found.name)}.zip", "application/zip")
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import asdict, replace
 from typing import Any
 
@@ -15,6 +16,7 @@ from ..core.study import Study
 from ..core.sweep import decide
 from ..core.timing import answers, difference
 from ..core.units import at_s, ms
+from .answers import benches
 from .doings import doing_bars
 from .hanging import faulty_run, read_fault
 from .location import Location
@@ -140,6 +142,21 @@ def _in_schools(
     return shown, shown_key, (behind.answers, behind_key)
 
 
+def _two_states(asked: StationRequest, picked: str | None) -> tuple[Study, str | None, Ran | None] | None:
+    """The study of the later of two revisions, “compare-12-15”, its run's key, and the run of the earlier one."""
+    found = re.fullmatch(r"compare-(\d{1,15})-(\d{1,15})", picked or "")
+    if found is None or not asked.bench_id:
+        return None
+    pair = [benches().revision(asked.bench_id, int(number)) for number in found.groups()]
+    if not all(pair):
+        return None
+    name = asked.study.scenario.name if asked.study.scenario else None
+    (before, before_key), (after, after_key) = (
+        studied(one.bench, name, keep=False, mends=False) for one in pair if one
+    )
+    return after, after_key, (before.answers, before_key)
+
+
 def _with_fault(done: Study, key: str | None, word: str | None) -> tuple[Study, str | None, Ran | None] | None:
     """The study with the run of a fault in place of its own, that run's key, and its own run as the ghost."""
     fault = read_fault(done.bench, word) if done.scenario else None
@@ -183,9 +200,14 @@ def strip_of(
     wrong = _with_fault(done, key, place.fault) if station == "guard" and not preview else None
     laid = laid_schools(bench, place.beside) if station == "pace" and not preview else None
     shown, shown_key, behind = wrong or _in_schools(asked, key, laid) or (done, key, before)
+    two = _two_states(asked, place.picked) if station == "log" and not preview else None
+    if two:
+        shown, shown_key, behind = two
     strip = _strip(shown, shown_key, behind, _first_lanes(station, asked.picked, bench), place.windows)
     if wrong:
         strip["beside"] = "without the fault"
+    if two:
+        strip["beside"] = "as it was before"
     beside = _beside(asked, place.beside) if station == "clean" and not preview else None
     _lay_beside(strip, bench, done, beside)
     if laid and laid[0] != laid[1]:

@@ -17,6 +17,7 @@ from .answers import benches
 from .begin import STEPS, step_of
 from .doings import doings, expectations, standing, to_add, to_expect, to_stand
 from .location import Location
+from .logged import log_context
 from .shielded import failures, shielded
 from .stations import STATIONS, Station, StationRequest
 from .strip_shown import NO_STRIP, strip_of
@@ -51,13 +52,15 @@ def _played(bench: Bench, finding: Finding) -> dict[str, Any] | None:
     return play(bench, finding.play, f"See: {finding.title}") if finding.play else None
 
 
-def _at_the_station(place: Location, bench: Bench, done: Study, preview: bool) -> tuple[Station, StationRequest]:
+def _at_the_station(
+    place: Location, bench: Bench, done: Study, preview: bool, bench_id: int
+) -> tuple[Station, StationRequest]:
     """The station of a location, and what it is asked: to show what is picked there, or else the first thing of it."""
     station = STATIONS[place.station]
     items = station.items(bench)
-    picked = place.picked if place.picked in items else (items[0] if items else None)
+    picked = place.picked if station.any_item or place.picked in items else (items[0] if items else None)
     chosen = place.chosen if picked == place.picked else None
-    return station, StationRequest(bench, done, picked, preview, chosen, place.look)
+    return station, StationRequest(bench, done, picked, preview, chosen, place.look, bench_id)
 
 
 def _findings_of(done: Study, station: str, picked: str | None) -> dict[str, Any]:
@@ -111,7 +114,7 @@ def page_context(
     done, key = studied(bench, place.scenario, keep=not preview)
     bench = done.bench
     ghost = shielded("The run before", lambda: before_it(revision, done, preview, before), lambda: None)
-    station, asked = _at_the_station(place, bench, done, preview)
+    station, asked = _at_the_station(place, bench, done, preview, revision.bench_id)
     bare: dict[str, Any] = {
         "strip": dict(NO_STRIP),
         "beside": None,
@@ -130,7 +133,7 @@ def page_context(
         "study": done,
         "look": place.look,
         "follows": follows,
-        "history": benches().history(revision.bench_id) if station.id == "log" else (),
+        **(shielded("The log", lambda: log_context(revision, asked.picked), dict) if station.id == "log" else {}),
         "begin_step": step_of(bench, station.id),
         "begin_steps": STEPS,
         **_findings_of(done, station.id, asked.picked),

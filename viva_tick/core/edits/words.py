@@ -403,17 +403,22 @@ def _value_at(data: Any, path: str) -> Any:
     return data
 
 
-def words(before: Bench, after: Bench, patch: list[dict[str, Any]], most: int = 3) -> str:
-    """The patch in words, at most so many phrases."""
-    phrases: list[str] = []
+def phrases(before: Bench, after: Bench, patch: list[dict[str, Any]]) -> list[str]:
+    """The patch in words, a phrase for each thing that is another."""
+    found: list[str] = []
     for operation in patch:
         path = str(operation.get("path", ""))
         for pattern, phrase in PHRASES:
-            if found := re.fullmatch(pattern, path):
-                phrases.append(_from_to(before, after, found, operation, phrase))
+            if fits := re.fullmatch(pattern, path):
+                found.append(_from_to(before, after, fits, operation, phrase))
                 break
         else:
-            phrases.append(path.strip("/").replace("/", " ").replace("_", " "))
-    unique = list(dict.fromkeys(phrases))
+            found.append(path.strip("/").replace("/", " ").replace("_", " "))
+    return list(dict.fromkeys(found))
+
+
+def words(before: Bench, after: Bench, patch: list[dict[str, Any]], most: int = 3) -> str:
+    """The patch in words, at most so many phrases."""
+    unique = phrases(before, after, patch)
     text = "; ".join(unique[:most])
     return text if len(unique) <= most else f"{text} and {len(unique) - most} more"

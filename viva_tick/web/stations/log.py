@@ -38,4 +38,4 @@ def _context(asked: StationRequest) -> dict[str, Any]:
     return {"captured": _captured(asked.bench), "print_it": put("/firmware/serial/traces", True)}
 
 
-STATION = Station("log", "Log", _items, _context)
+STATION = Station("log", "Log", _items, _context, any_item=True)

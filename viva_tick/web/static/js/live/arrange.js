@@ -5,7 +5,7 @@ const STEP_MM = 1;
 const FAR_MM = 5;
 const WAITS_MS = 500; // after the last arrow
 const MOST_PX = 400; // of its height, beside all else
-const LEAST = 2.1; // pixels for a millimetre: with fewer, things come one after another
+const LEAST = 2.6; // pixels for a millimetre: with fewer, things come one after another
 const ALONE_LEAST = 3; // and on a phone, where fingers press them
 const NATURAL = 3.6; // pixels for a millimetre at which things are drawn in their own size
 
