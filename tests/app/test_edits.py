@@ -258,12 +258,14 @@ class Captures(AppCase):
 class Database(AppCase):
     def test_it_is_in_wal_mode_with_foreign_keys_and_a_removed_bench_leaves_nothing(self) -> None:
         self.edit(interval(4_000))
+        self.post("/api/benches/1/log/note", {"words": "gone with it"})
         self.post("/benches/1/remove")
         self.assertEqual(self.client.get("/benches/1/wire").status_code, 404)
         with sqlite3.connect(Path(self.folder.name) / "viva-tick.sqlite") as connection:
             self.assertEqual(connection.execute("PRAGMA journal_mode").fetchone()[0], "wal")
             self.assertEqual(connection.execute("SELECT count(*) FROM revision WHERE bench_id = 1").fetchone()[0], 0)
-            self.assertEqual(connection.execute("SELECT version_num FROM alembic_version").fetchone()[0], "0004")
+            self.assertEqual(connection.execute("SELECT count(*) FROM log_entry").fetchone()[0], 0)
+            self.assertEqual(connection.execute("SELECT version_num FROM alembic_version").fetchone()[0], "0005")
             self.assertEqual(connection.execute("PRAGMA foreign_key_check").fetchall(), [])
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 import sqlite3
 import tempfile
 import unittest
@@ -225,7 +226,7 @@ class Strangers(AppCase):
         self.assertGreaterEqual(len(rules), 8)
         before = self.head()
         for rule in rules:
-            url = rule.rule.replace("<int:bench_id>", "1").replace("<any(undo, redo):direction>", "undo")
+            url = re.sub(r"<int:\w+>", "1", rule.rule).replace("<any(undo, redo):direction>", "undo")
             answer = self.client.post(url, json={"base": before["revision"]})
             self.assertEqual(answer.status_code, 400, url)
             self.assertIn("out of date or was not ours", answer.text)

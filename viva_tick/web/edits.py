@@ -52,6 +52,7 @@ def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
         return stale(error, said, base_id)
     kept()
     answer = view(saved, saved.bench, place, before=head)
+    answer["same_run"] = changed.run_text == head.bench.run_text
     made = [one for one in said.split("; ") if one.startswith(THINGS) and one.endswith((" added", " removed"))]
     if made and len(patch) < 40:
         answer["said"] = "; ".join(made) + "."

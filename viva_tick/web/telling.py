@@ -6,11 +6,12 @@ from typing import Any
 
 from flask import Blueprint, jsonify, render_template, request
 
-from ..core.document import pointer
+from ..core.document import Bench, pointer
+from ..core.formats import EdgesError
 from ..core.study import AT_ONCE
-from ..core.told import compared, in_words, named, read_lines
+from ..core.told import Compared, causes, compared, in_words, is_capture, named, read_channels, read_lines, signals_of
 from .answers import benches
-from .patches import Patch, add
+from .patches import Patch, add, patched
 from .trouble import looks_only
 
 telling = Blueprint("telling", __name__)
@@ -18,11 +19,37 @@ telling = Blueprint("telling", __name__)
 MOST_TEXT = 2_000_000  # characters
 SHOWN, FOUND, FIRST = 400, 40, 4  # changes and differences that are listed; those of the latter that are seen at once
 NAME = "What the board did"
+CAPTURED = "What was captured"
+
+
+def _keep(bench: Bench, found: Compared | None) -> tuple[Patch, str]:
+    """(the edit that keeps what was done as a scenario, its name); neither where nothing was."""
+    if found is None or not found.scenario.stimuli:
+        return Patch(), ""
+    scenario = named(bench, found.scenario)
+    return add(pointer("scenarios", "-"), scenario.model_dump(mode="json")), scenario.name
+
+
+def _captured(bench: Bench, text: str, said: dict[str, Any]) -> Any:
+    """The answer to a capture of several channels."""
+    try:
+        capture = read_channels(text, bench, {str(name): str(key) for name, key in said.items()})
+    except EdgesError as error:
+        return jsonify(error=str(error), next="Nothing of it was kept; the text is still here."), 422
+    found = compared(bench, capture.rows, CAPTURED, AT_ONCE, touched=True)
+    keep, keep_name = _keep(bench, found)
+    html = render_template(
+        "fragments/captured.html", capture=capture, signals=signals_of(bench), found=found, keep=keep, first=FIRST,
+        keep_name=keep_name, differences=found.differences[:FOUND] if found else (),
+        causes=[(one.words, patched(one.patch)) for one in causes(bench, capture, list(found.spans) if found else [])],
+    )  # fmt: skip
+    return jsonify(html=html)
 
 
 @telling.post("/api/benches/<int:bench_id>/told")
 def told(bench_id: int) -> Any:
-    """`{"text": …}`: the lines that the board printed. Stores nothing; answers what it says, as drawn."""
+    """`{"text", "channels"}`: the lines that the board printed, or a capture of its pins, and what the person takes its
+    channels for. Stores nothing; answers what it says, as drawn."""
     looks_only()
     body = request.get_json(silent=True)
     text = body.get("text") if isinstance(body, dict) else None
@@ -32,15 +59,14 @@ def told(bench_id: int) -> Any:
         sentence = f"That is {len(text) / 1e6:.1f} million characters; 2 million are read at a time."
         return jsonify(error=sentence, next="Paste the part that matters: nothing of it was kept."), 413
     bench = benches().head(bench_id).bench
+    if is_capture(text):
+        said = body.get("channels") if isinstance(body, dict) else None
+        return _captured(bench, text, said if isinstance(said, dict) else {})
     read = read_lines(text, bench)
     found = compared(bench, read.rows, NAME, AT_ONCE)
     zero_us = bench.the_board.start_up_us
     rows = [(row, zero_us + row.at_us, in_words(bench, row.what, row.of, row.value)) for row in read.rows[:SHOWN]]
-    keep, keep_name = Patch(), ""
-    if found is not None and found.scenario.stimuli:
-        scenario = named(bench, found.scenario)
-        keep += add(pointer("scenarios", "-"), scenario.model_dump(mode="json"))
-        keep_name = scenario.name
+    keep, keep_name = _keep(bench, found)
     html = render_template(
         "fragments/told.html", read=read, rows=rows, found=found, keep=keep, traces=bench.firmware.serial.traces,
         differences=found.differences[:FOUND] if found else (), first=FIRST, keep_name=keep_name,

@@ -278,12 +278,13 @@ class Firmware:
         pass begins. Every pin floats meanwhile."""
         board, watchdog, began_us = self.program.board, self.watchdog, reset.at_us
         takes_us = board.start_up_us + board.set_up_us
+        floats_us = began_us + reset.off_us  # every pin, whatever else befalls the board before it has started
         left_on = False  # a watchdog that reset the board stays on until set-up, whatever else resets it, or no supply
         while True:
             if reset.cause in SUPPLY:
                 watchdog.marked = False
             self.memory.forget(reset.cause)
-            floats_us = at_us = reset.at_us + reset.off_us
+            at_us = reset.at_us + reset.off_us
             left_on = reset.cause == "watchdog" or (left_on and reset.cause not in SUPPLY)
             if left_on:
                 at_us = watchdog.bites_again(at_us, takes_us, self.length_us, self.upsets.next_us)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from .captures import Asked, read_capture
+from .captures import Asked, is_table, read_capture, table_signals, vcd_signals
 from .dot import write_dot
 from .edges_csv import UNITS, EdgesError, EdgesFile, Unit, read_edges, write_edges
 from .scxml import ScxmlError, arrival_patch, read_scxml, write_scxml
@@ -17,9 +17,12 @@ __all__ = [
     "ScxmlError",
     "Unit",
     "arrival_patch",
+    "is_table",
     "read_capture",
     "read_edges",
     "read_scxml",
+    "table_signals",
+    "vcd_signals",
     "write_dot",
     "write_edges",
     "write_scxml",

@@ -143,13 +143,14 @@ def _edges(at_us: NDArray[Any], levels: NDArray[np.bool_], unit: Unit, rows: int
     return EdgesFile(edges, unit, rows, header)
 
 
-def _vcd(text: str, asked: Asked) -> EdgesFile:
-    """One signal of a value change dump (IEEE 1364-2001 §18)."""
+def vcd_signals(text: str) -> dict[str, list[tuple[float, int]]]:
+    """By name the changes of every signal of a single bit in a value change dump (IEEE 1364-2001 §18): (µs, level).
+    Raises `EdgesError`."""
     names: dict[str, str] = {}
     scope: list[str] = []
     scale_us = 1.0
     at = 0
-    points: dict[str, list[tuple[int, int]]] = {}
+    points: dict[str, list[tuple[float, int]]] = {}
     try:
         for token in tokenize(io.BytesIO(text.encode())):
             if token.kind is TokenKind.TIMESCALE:
@@ -165,9 +166,17 @@ def _vcd(text: str, asked: Asked) -> EdgesFile:
             elif token.kind is TokenKind.CHANGE_SCALAR:
                 change = token.scalar_change
                 if change.id_code in names and change.value in ("0", "1"):
-                    points.setdefault(names[change.id_code], []).append((at, int(change.value)))
+                    points.setdefault(names[change.id_code], []).append((at * scale_us, int(change.value)))
     except (VCDParseError, IndexError, KeyError, ValueError) as error:
         raise EdgesError(f"This is not a value change dump that can be read: {str(error)[:80]}.") from None
+    if any(rows[-1][0] > MOST_US for rows in points.values()):
+        raise EdgesError("Its times go on for longer than a week; nothing was imported.")
+    return points
+
+
+def _vcd(text: str, asked: Asked) -> EdgesFile:
+    """One signal of a value change dump."""
+    points = vcd_signals(text)
     moving = [name for name, rows in points.items() if len({value for _, value in rows}) > 1]
     if not moving:
         raise EdgesError("No signal of a single bit changes in this file; nothing was imported.")
@@ -177,7 +186,51 @@ def _vcd(text: str, asked: Asked) -> EdgesFile:
         listed = ", ".join(moving[:8]) + (" …" if len(moving) > 8 else "")
         raise EdgesError(f"Which signal? The file has {listed}. Type its name and import it again.")
     rows = points[found]
-    if rows[-1][0] * int(scale_us or 1) > 1 << 62:
-        raise EdgesError("Its times go on for longer than a week; nothing was imported.")
-    at_us = np.array([(when - rows[0][0]) * scale_us for when, _ in rows])
+    at_us = np.array([when - rows[0][0] for when, _ in rows])
     return _edges(at_us, np.array([value == 1 for _, value in rows]), "us", len(rows), header=False)
+
+
+def table_signals(text: str) -> dict[str, list[tuple[float, int]]]:
+    """By name the changes of every column of a table of numbers whose first is time: levels as they are, volts by a
+    threshold in the middle. A header names the columns and the unit. Raises `EdgesError`."""
+    lines = text.removeprefix("\ufeff").lstrip()
+    first_line = lines.partition("\n")[0]
+    delimiter = next((one for one in (";", "\t") if one in first_line), ",")
+    header = not _is_number(first_line.split(delimiter)[0])
+    cells = [cell.strip().strip('"') for cell in first_line.split(delimiter)]
+    unit = (header_unit(cells) if header else None) or "s"
+    body = lines.partition("\n")[2] if header else lines
+    if delimiter != ",":
+        body = body.replace(",", ".")
+    try:
+        table = np.loadtxt(io.StringIO(body), delimiter=delimiter, ndmin=2)
+    except (ValueError, OverflowError) as error:
+        raise EdgesError(f"{_row_fault(str(error), header)} Nothing was imported.") from None
+    if table.shape[0] < 2 or table.shape[1] < 2 or not np.isfinite(table).all():
+        raise EdgesError("The table needs a time and a level at least in each row, all of them numbers.")
+    at_us = (table[:, 0] - table[0, 0]) * UNITS[unit][0]
+    back = np.flatnonzero(np.diff(at_us) < 0)
+    if len(back):
+        raise EdgesError(f"Line {int(back[0]) + 2 + header}: its time is before the line above it.")
+    if at_us[-1] > MOST_US:
+        raise EdgesError("Its times go on for longer than a week; nothing was imported.")
+    found: dict[str, list[tuple[float, int]]] = {}
+    for column in range(1, table.shape[1]):
+        name = cells[column] if header and column < len(cells) and cells[column] else f"channel {column}"
+        values = table[:, column]
+        if values.min() == values.max():
+            found[name] = [(0.0, int(values[0] > 0))]
+            continue
+        levels = _levels(values, None)
+        places = [0, *(np.flatnonzero(np.diff(levels.astype(np.int8))) + 1).tolist()]
+        found[name] = [(float(at_us[place]), int(levels[place])) for place in places]
+    return found
+
+
+def is_table(text: str) -> bool:
+    """Whether a text looks like a table of several numbers a row, a header before it or not."""
+    rows = [line for line in text[:4000].splitlines() if line.strip()][:3]
+    if len(rows) < 2:
+        return False
+    delimiter = next((one for one in (";", "\t", ",") if one in rows[1]), None)
+    return delimiter is not None and all(_is_number(cell) for cell in rows[1].split(delimiter))

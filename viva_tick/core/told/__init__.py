@@ -1,6 +1,26 @@
-"""What a board told over its serial line, by the program's own trace: read, said in words, held against the bench."""
+"""What a board did, held against the bench: the trace that its program prints, or a capture of its pins."""
 
+from .captured import Capture, Cause, Clock, Signal, aligned, causes, clock_of, is_capture, read_channels, signals_of
 from .compared import Compared, Difference, compared, in_words, named
 from .lines import Lines, Told, read_lines
 
-__all__ = ["Compared", "Difference", "Lines", "Told", "compared", "in_words", "named", "read_lines"]
+__all__ = [
+    "Capture",
+    "Cause",
+    "Clock",
+    "Compared",
+    "Difference",
+    "Lines",
+    "Signal",
+    "Told",
+    "aligned",
+    "causes",
+    "clock_of",
+    "compared",
+    "in_words",
+    "is_capture",
+    "named",
+    "read_channels",
+    "read_lines",
+    "signals_of",
+]

@@ -6,15 +6,19 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass
 from difflib import SequenceMatcher
+from itertools import pairwise
 from statistics import median
 
 from ..document import Bench, Scenario
+from ..document.parts import ContactLine
 from ..document.scenario import Press, SetTo
 from ..engine import Budget, Kind, Run, SkippingEngine
 from ..program import working_pass_us
+from ..switches import SWITCH_CLASSES
 from .lines import Told
 
 MOST_CHANGES = 1_500  # of one signal that are laid side by side: that work grows with their square
+SETTLES_US = 300_000  # nothing is done so soon after set-up
 AFTER_US = 500_000  # the scenario goes on so long after the last change
 TIMES = 4  # it is run, at most, until what was done stands where it must
 STEP_US = 1_000  # the trace tells whole milliseconds
@@ -36,12 +40,14 @@ class Difference:
 
 @dataclass(frozen=True)
 class Compared:
-    """What was done, as a scenario; its run; how many changes agree, and the differences in order of time."""
+    """What was done, as a scenario; its run; how many changes agree, and the differences in order of time; `spans` are
+    times from one change of an output to the next, (on the board, on the bench), µs."""
 
     scenario: Scenario
     run: Run
     agree: int
     differences: tuple[Difference, ...]
+    spans: tuple[tuple[float, float], ...] = ()
 
 
 def in_words(bench: Bench, what: str, of: str, value: int) -> str:
@@ -56,25 +62,40 @@ def in_words(bench: Bench, what: str, of: str, value: int) -> str:
     return f"{channel.name}: {'off' if not value else 'on' if value == 100 else f'{value} %'}"
 
 
-def compared(bench: Bench, rows: Iterable[Told], name: str, budget: Budget | None = None) -> Compared | None:
+def compared(
+    bench: Bench, rows: Iterable[Told], name: str, budget: Budget | None = None, touched: bool = False
+) -> Compared | None:
     """The trace against the bench; None where it tells nothing. What was turned, measured, typed or said is not in a
-    trace: only contacts act."""
-    board = _courses((row.what, row.of, row.at_us + bench.the_board.start_up_us, row.value) for row in rows)
+    trace: only contacts act. `touched`: contacts are told as they were touched, at their pins, by another clock that
+    began when it liked; else as the program accepted them, by its own."""
+    told = list(rows)
+    zero_us = bench.the_board.start_up_us
+    if touched:
+        first_us = min((row.at_us for row in told if row.what == "cleaned" and row.at_us), default=0)
+        zero_us += max(bench.the_board.set_up_us + SETTLES_US - first_us, 0)
+    board = _courses((row.what, row.of, row.at_us + zero_us, row.value) for row in told)
     if not board:
         return None
     # A contact counts a while after it was touched, its bounce and all: each is put before what was told by that much.
     late: Late = {}
     scenario, run, ran = _run(bench, board, name, late, budget)
-    for _ in range(TIMES):
+    for _ in range(0 if touched else TIMES):
         if not _later(board, ran, late):
             break
         scenario, run, ran = _run(bench, board, name, late, budget)
     agree, differences = 0, []
+    spans: list[tuple[float, float]] = []
+    # The real contacts come to rest earlier or later than those of the model.
+    apart_us = max((_rests_us(line) for line in bench.contacts), default=0) if touched else 0
     for key, course in board.items():
-        same, found = _laid(bench, key, course, ran.get(key, []), run)
+        if touched and key[0] == "cleaned":
+            continue  # what was done is not what was counted
+        spans += _spans(course, ran.get(key, []))
+        same, found = _laid(bench, key, course, ran.get(key, []), run, apart_us)
         agree += same
         differences += found
-    return Compared(scenario, run, agree, tuple(sorted(differences, key=lambda one: one.at_us)))
+    found_all = tuple(sorted(differences, key=lambda one: one.at_us))
+    return Compared(scenario, run, agree, found_all, tuple(spans))
 
 
 def _run(bench: Bench, board: Courses, name: str, late: Late, budget: Budget | None) -> tuple[Scenario, Run, Courses]:
@@ -158,17 +179,37 @@ def _alike(told: Course, ours: Course) -> list[tuple[int, int]]:
     return [(one.a + n, one.b + n) for one in blocks for n in range(one.size)]
 
 
+def _spans(told: Course, ours: Course) -> list[tuple[float, float]]:
+    """(on the board, on the bench) from each change to the next, where both have both."""
+    pairs = [one for one in _alike(told[:MOST_CHANGES], ours[:MOST_CHANGES]) if one[0]]  # the first is as it was before
+    return [
+        (told[later][0] - told[place][0], ours[then][0] - ours[other][0])
+        for (place, other), (later, then) in pairwise(pairs)
+        if later == place + 1 and then == other + 1
+    ]
+
+
 def _matcher(told: Course, ours: Course) -> SequenceMatcher[int]:
     return SequenceMatcher(None, [value for _, value in told], [value for _, value in ours], autojunk=False)
 
 
-def _laid(bench: Bench, key: tuple[str, str], told: Course, ours: Course, run: Run) -> tuple[int, list[Difference]]:
-    """(how many agree, the differences) of one signal."""
+def _rests_us(line: ContactLine) -> int:
+    """How long a modelled contact bounces at the most; one that bounces as captured does so each time."""
+    if line.contact.kind != "model":
+        return 0
+    switch = SWITCH_CLASSES[line.contact.switch]
+    return max(switch.press.settle_us[1], switch.release.settle_us[1])
+
+
+def _laid(
+    bench: Bench, key: tuple[str, str], told: Course, ours: Course, run: Run, apart_us: int
+) -> tuple[int, list[Difference]]:
+    """(how many agree, the differences) of one signal; `apart_us` is how much later or earlier it may be besides."""
     what, of = key
     told, ours = told[:MOST_CHANGES], ours[:MOST_CHANGES]
     if told and ours and len(told) == MOST_CHANGES:
         ours = [one for one in ours if one[0] <= told[-1][0]]
-    slack_us = 2 * STEP_US + 2 * working_pass_us(bench)
+    slack_us = 2 * STEP_US + 2 * working_pass_us(bench) + apart_us
     matcher = _matcher(told, ours)
     agree = 0
     found: list[Difference] = []

@@ -327,7 +327,7 @@ export function listenLive() {
     event.preventDefault();
     turn(dial.dataset.input, event.deltaY > 0 ? -1 : 1);
   }, { passive: false });
-  document.addEventListener("vt:view", () => queueMicrotask(() => {
+  document.addEventListener("vt:view", ({ detail }) => queueMicrotask(() => {
     if (!desk()) {
       player?.pause();
       arrange(false);
@@ -335,9 +335,9 @@ export function listenLive() {
       fill(false);
     }
     else {
-      // A panel that is arranged is the same bench: what is played goes on.
+      // Where nothing is another that is played (the panel was arranged, a scenario kept), what is played goes on.
       if (player && player.revision !== session.revision) {
-        if (arranging()) player.revision = session.revision;
+        if (detail.same_run || arranging()) player.revision = session.revision;
         else anew();
       }
       again();

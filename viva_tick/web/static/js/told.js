@@ -3,7 +3,7 @@
 import { ask } from "./net.js";
 import { session } from "./session.js";
 
-const kept = { bench: 0, text: "", html: "" };
+const kept = { bench: 0, revision: 0, text: "", html: "", channels: {} };
 const field = () => document.getElementById("told-text");
 const place = () => document.getElementById("told-said");
 
@@ -14,7 +14,7 @@ async function read() {
   say.setAttribute("aria-busy", "true");
   let html;
   try {
-    const answer = await ask(`/api/benches/${bench}/told`, { text });
+    const answer = await ask(`/api/benches/${bench}/told`, { text, channels: kept.channels });
     html = answer.ok ? answer.data.html : "";
     if (!answer.ok) say.textContent = [answer.data.error, answer.data.next].filter(Boolean).join(" ");
   } catch {
@@ -22,19 +22,22 @@ async function read() {
     say.textContent = "The server cannot be reached. The text is kept here; read it again when it is back.";
   }
   say.removeAttribute("aria-busy");
-  Object.assign(kept, { bench, text, html });
+  Object.assign(kept, { bench, text, html, revision: session.revision });
   if (html) say.innerHTML = html;
 }
 
 function back() {
-  if (!field() || kept.bench !== session.bench || field().value) return;
-  field().value = kept.text;
-  place().innerHTML = kept.html;
+  if (!field() || kept.bench !== session.bench) return;
+  if (!field().value) field().value = kept.text;
+  if (!kept.html || field().value !== kept.text) return;
+  if (!place().innerHTML.trim()) place().innerHTML = kept.html;
+  if (kept.revision !== session.revision) read(); // the bench is another: so is what it says
 }
 
 async function take(file) {
   if (!file) return;
   field().value = await file.text();
+  kept.channels = {};
   read();
 }
 
@@ -43,9 +46,14 @@ export function listenTold() {
     if (event.target.closest?.("#read-told")) read();
   });
   document.addEventListener("input", (event) => {
-    if (event.target.id === "told-text") Object.assign(kept, { bench: session.bench, text: event.target.value });
+    if (event.target.id === "told-text") Object.assign(kept, { bench: session.bench, text: event.target.value, channels: {} });
   });
   document.addEventListener("change", (event) => {
+    const { channel } = event.target.dataset;
+    if (channel !== undefined) {
+      kept.channels[channel] = event.target.value;
+      read();
+    }
     if (event.target.id === "told-file") take(event.target.files[0]);
   });
   document.addEventListener("drop", (event) => {
