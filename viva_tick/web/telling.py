@@ -7,9 +7,24 @@ from typing import Any
 from flask import Blueprint, jsonify, render_template, request
 
 from ..core.document import Bench, pointer
+from ..core.first_scenario import with_first
 from ..core.formats import EdgesError
 from ..core.study import AT_ONCE
-from ..core.told import Compared, causes, compared, in_words, is_capture, named, read_channels, read_lines, signals_of
+from ..core.told import (
+    Compared,
+    Otherness,
+    board_run,
+    causes,
+    compared,
+    in_words,
+    is_capture,
+    named,
+    pins_vcd,
+    read_channels,
+    read_lines,
+    signals_of,
+    trace_lines,
+)
 from .answers import benches
 from .patches import Patch, add, patched
 from .trouble import looks_only
@@ -20,6 +35,27 @@ MOST_TEXT = 2_000_000  # characters
 SHOWN, FOUND, FIRST = 400, 40, 4  # changes and differences that are listed; those of the latter that are seen at once
 NAME = "What the board did"
 CAPTURED = "What was captured"
+WORN, WORN_SEED, SLOW_PPM = "worn-button", 1, 4_800.0  # the simulated board
+
+
+@telling.post("/api/benches/<int:bench_id>/simulated")
+def simulated(bench_id: int) -> Any:
+    """`{"scenario", "as"}`: what a simulated board did in a scenario, as its program prints it ("trace"), or as a
+    capture of its pins ("vcd"). It is not quite as planned: its first contact is worn, its clock is slow. Nothing is
+    stored."""
+    looks_only()
+    body = request.get_json(silent=True)
+    body = body if isinstance(body, dict) else {}
+    bench = with_first(benches().head(bench_id).bench)
+    scenario = next((one for one in bench.scenarios if one.name == body.get("scenario")), None)
+    scenario = scenario or (bench.scenarios[0] if bench.scenarios else None)
+    if scenario is None:
+        return jsonify(error="There is nothing to press on this bench yet.", next="Add an input in Wire."), 422
+    worn = {line.id: WORN for line in bench.contacts[:1] if line.contact.kind == "model"}
+    run = board_run(bench, scenario, Otherness(WORN_SEED, worn, SLOW_PPM))
+    if body.get("as") == "vcd":
+        return jsonify(text=pins_vcd(bench, run, SLOW_PPM, run.boots[0][1] if run.boots else 0))
+    return jsonify(text="\n".join(line for _, line in trace_lines(bench, run)))
 
 
 def _keep(bench: Bench, found: Compared | None) -> tuple[Patch, str]:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..document import Bench
 
-LINE = re.compile(r"(?:^|\D)(\d{1,16}),(cleaned|state|output),([a-z0-9-]{1,60}),(\d{1,3})\s*$")
+LINE = re.compile(r"(?:^|\D)(\d{1,16}),(cleaned|state|output),([a-z0-9.-]{1,80}),(\d{1,3})\s*$")
 MOST = 100_000  # lines that are read
 
 

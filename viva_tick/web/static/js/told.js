@@ -26,6 +26,18 @@ async function read() {
   if (html) say.innerHTML = html;
 }
 
+// A board that is not quite as planned, for who has none at hand.
+async function simulate(as) {
+  const answer = await ask(`/api/benches/${session.bench}/simulated`, { as, scenario: session.place.scenario }).catch(() => null);
+  if (!answer?.ok) {
+    place().textContent = answer ? [answer.data.error, answer.data.next].join(" ") : "The server cannot be reached.";
+    return;
+  }
+  field().value = answer.data.text;
+  kept.channels = {};
+  read();
+}
+
 function back() {
   if (!field() || kept.bench !== session.bench) return;
   if (!field().value) field().value = kept.text;
@@ -44,6 +56,8 @@ async function take(file) {
 export function listenTold() {
   document.addEventListener("click", (event) => {
     if (event.target.closest?.("#read-told")) read();
+    const simulated = event.target.closest?.("[data-simulated]");
+    if (simulated) simulate(simulated.dataset.simulated);
   });
   document.addEventListener("input", (event) => {
     if (event.target.id === "told-text") Object.assign(kept, { bench: session.bench, text: event.target.value, channels: {} });
