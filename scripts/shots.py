@@ -34,9 +34,9 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "game": ("benches/6/behave", "light", 1280, ""),
     "try": (f"{TIMER}/try", "light", 1280, "play"),
     "pace": ("benches/2/pace", "light", 1280, ""),
-    "pace-schools": (f"{TIMER}/pace?picked=_schools&scenario=Next+sheet+in+a+hurry", "light", 1280, "beside"),
     "guard": (f"{TIMER}/guard", "light", 1280, ""),
     "guard-hangs": (f"{TIMER}/guard?picked=_hangs", "light", 1280, "hangs"),
+    "log": (f"{TIMER}/log", "light", 1280, "simulated"),
     "build": (f"{TIMER}/build?picked=c", "light", 1280, ""),
     "build-wiring": ("benches/2/build?picked=wiring", "light", 1280, ""),
     "build-power": (f"{TIMER}/build?picked=power", "dark", 1280, ""),
@@ -53,6 +53,8 @@ DO = {
     "beside": "document.getElementById('beside-delays').click()",
     "hangs": "document.getElementById('try-hangs').click();"
     "setTimeout(() => document.getElementById('fault-stuck-all').click(), 5000)",
+    "simulated": "document.querySelector('[data-simulated=vcd]').click();"
+    "setTimeout(() => document.getElementById('told').scrollIntoView(), 2500)",
     "play": "const press = (id, kind) => document.querySelectorAll('[data-does=button], [data-does=switch]')[id]"
     "?.dispatchEvent(new PointerEvent(kind, { bubbles: true, pointerId: 1, button: 0 }));"
     "document.getElementById('live-play').click();"

@@ -40,14 +40,14 @@ class Record(AppCase):
         return self.client.get(f"/benches/1/log?picked={picked}").text
 
     def test_a_note_is_kept_and_removed(self) -> None:
-        status, made = self.log("note", {"words": "  <b>cold</b> pedal\nbounces "})
+        status, made = self.log("note", {"words": "  <b>frosty</b> pedal\nbounces "})
         self.assertEqual(status, 200)
-        self.assertIn("&lt;b&gt;cold&lt;/b&gt; pedal", self.page())
+        self.assertIn("&lt;b&gt;frosty&lt;/b&gt; pedal", self.page())
         for body in ({"words": "  "}, {"words": 5}, {"words": "x" * 5000}, [], None):
             status, said = self.log("note", body)
             self.assertEqual((status, said["error"][-1]), (422, "."))
         self.assertEqual(self.log(f"{made['id']}/remove", {})[0], 200)
-        self.assertNotIn("cold", self.page())
+        self.assertNotIn("frosty", self.page())
         self.assertEqual(self.log(f"{made['id']}/remove", {})[0], 404)
 
     def test_a_picture_tells_neither_place_nor_camera(self) -> None:

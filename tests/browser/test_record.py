@@ -105,10 +105,10 @@ class Record(BrowserCase):
         edit = "import('/static/js/session.js').then(({ edit }) => edit([{ op: 'replace', path: arguments[0], value: arguments[1] }]))"
         self.saved(lambda: self.script(edit, "/firmware/debounce/foot-pedal/interval_us", 25_000))
         self.open("benches/1/log")
-        self.put("#note-words", "The pedal was cold.")
+        self.put("#note-words", "The pedal was frosty.")
         self.press("#note-keep")
-        self.until(lambda: "The pedal was cold." in self.text(".log"))
-        self.put("#log-find", "cold")
+        self.until(lambda: "The pedal was frosty." in self.text(".log"))
+        self.put("#log-find", "frosty")
         self.assertEqual([one.text for one in self.all(".log-row:not([hidden]) .log-kind")], ["note"])
         self.put("#log-find", "")
         for mark in self.all("[data-log-mark]"):

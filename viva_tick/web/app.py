@@ -18,6 +18,7 @@ from .. import __version__
 from ..core.document import DocumentError
 from ..core.units import amps, at_s, counted, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
+from ..demo.log import demo_entries
 from ..store import Benches, NoBench, Record, Runs, Shelf, Stale, back_up_today, open_database
 from . import patches, trouble, turns
 from .answers import refused, stale
@@ -128,7 +129,7 @@ def create_app(
     _errors(app)
     trouble.init(app)
     if demo:
-        put_in_demos(app.extensions["benches"])
+        put_in_demos(app.extensions["benches"], app.extensions["record"])
     _backed_up_daily(app, data / DATABASE)
     return app
 
@@ -153,11 +154,13 @@ def _backed_up_daily(app: Flask, database: Path) -> None:
     app.before_request(look)
 
 
-def put_in_demos(benches: Benches) -> None:
-    """Each demo bench that is not there yet."""
+def put_in_demos(benches: Benches, record: Record) -> None:
+    """Each demo bench that is not there yet, with its log."""
     for name in ORDER:
         if benches.demo_id(name) is None:
-            benches.create(demo_bench(name), "demo bench added", demo=name)
+            made = benches.create(demo_bench(name), "demo bench added", demo=name)
+            for kind, words, data in demo_entries(name, made.bench):
+                record.add(made.bench_id, made.id, kind, words, data)
 
 
 def _errors(app: Flask) -> None:
