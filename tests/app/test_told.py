@@ -43,3 +43,22 @@ class FromTheBoard(AppCase):
         scenarios = self.head(4)["document"]["scenarios"]
         self.assertEqual(scenarios[-1]["name"], "What the board did")
         self.assertEqual([one["input"] for one in scenarios[-1]["stimuli"]], ["cy-button"])
+
+    def test_a_simulated_board_is_read_as_what_it_prints_and_as_what_its_pins_do(self) -> None:
+        for how, said in (("trace", "changes agree"), ("vcd", "Which channel is which")):
+            answer = self.post("/api/benches/4/simulated", {"as": how, "scenario": "Close call"})
+            text = answer.get_json()["text"]
+            self.assertEqual("$enddefinitions" in text, how == "vcd")
+            read = self.post("/api/benches/4/told", {"text": text}).get_json()
+            self.assertIn(said, read["html"])
+            self.assertEqual(read["laid"]["board"]["to_us"], read["laid"]["window"]["to_us"])
+            self.assertIn("output ann-lamp", read["laid"]["board"]["lanes"])
+        # Taken for something else by hand, or for nothing.
+        channels = {f"pins.{pin}": "" for pin in re.findall(r"\$var wire 1 \S+ (\S+)", text)}
+        read = self.post("/api/benches/4/told", {"text": text, "channels": channels}).get_json()
+        self.assertIn("No channel is one of this bench yet", read["html"])
+        self.assertIsNone(read["laid"])
+        status, said = self.told("t,a\n0,0\n1,x\n")
+        self.assertEqual((status, "Line 3" in said), (422, True))
+        self.post("/benches/new", data={"name": "Empty"})
+        self.assertEqual(self.post("/api/benches/7/simulated", {}).status_code, 422)

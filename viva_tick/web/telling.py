@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import count
 from typing import Any
 
 from flask import Blueprint, jsonify, render_template, request
@@ -27,6 +28,7 @@ from ..core.told import (
 )
 from .answers import benches
 from .patches import Patch, add, patched
+from .strip import run_window, scales
 from .trouble import looks_only
 
 telling = Blueprint("telling", __name__)
@@ -35,6 +37,8 @@ MOST_TEXT = 2_000_000  # characters
 SHOWN, FOUND, FIRST = 400, 40, 4  # changes and differences that are listed; those of the latter that are seen at once
 NAME = "What the board did"
 CAPTURED = "What was captured"
+COLUMNS = 2_000
+_COUNT = count()
 WORN, WORN_SEED, SLOW_PPM = "worn-button", 1, 4_800.0  # the simulated board
 
 
@@ -58,6 +62,24 @@ def simulated(bench_id: int) -> Any:
     return jsonify(text="\n".join(line for _, line in trace_lines(bench, run)))
 
 
+def _laid(bench: Bench, found: Compared | None) -> dict[str, Any] | None:
+    """What the strip draws of both, one over the other: the run's lanes, and the board's as the ghost."""
+    if found is None:
+        return None
+    length_us = found.run.trace.length_us
+    states = {one.id: [state.id for state in one.states] for one in bench.firmware.machines}
+    lanes: dict[str, Any] = {}
+    for (what, of), course in found.board.items():
+        values = [states[of][value] if what == "state" else int(value > 0) for _, value in course]
+        lanes[f"{what} {of}"] = {"t": [at for at, _ in course], "v": values}
+        if what == "cleaned":
+            nothing: dict[str, list[Any]] = {"t": [], "v": []}
+            lanes[f"{what} {of}"] |= {"metal": nothing, "events": nothing, "waits": []}
+    window = run_window(f"laid {next(_COUNT)}", found.run, list(lanes), 0, length_us, COLUMNS)
+    board = {"from_us": 0, "to_us": length_us, "columns": COLUMNS, "lanes": lanes}
+    return {"window": {**window, "scales": scales(bench, found.run)}, "board": board}
+
+
 def _keep(bench: Bench, found: Compared | None) -> tuple[Patch, str]:
     """(the edit that keeps what was done as a scenario, its name); neither where nothing was."""
     if found is None or not found.scenario.stimuli:
@@ -79,7 +101,7 @@ def _captured(bench: Bench, text: str, said: dict[str, Any]) -> Any:
         keep_name=keep_name, differences=found.differences[:FOUND] if found else (),
         causes=[(one.words, patched(one.patch)) for one in causes(bench, capture, list(found.spans) if found else [])],
     )  # fmt: skip
-    return jsonify(html=html)
+    return jsonify(html=html, laid=_laid(bench, found))
 
 
 @telling.post("/api/benches/<int:bench_id>/told")
@@ -107,4 +129,4 @@ def told(bench_id: int) -> Any:
         "fragments/told.html", read=read, rows=rows, found=found, keep=keep, traces=bench.firmware.serial.traces,
         differences=found.differences[:FOUND] if found else (), first=FIRST, keep_name=keep_name,
     )  # fmt: skip
-    return jsonify(html=html)
+    return jsonify(html=html, laid=_laid(bench, found))

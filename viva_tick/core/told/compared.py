@@ -4,7 +4,7 @@ of the two are laid side by side."""
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from difflib import SequenceMatcher
 from itertools import pairwise
 from statistics import median
@@ -41,13 +41,15 @@ class Difference:
 @dataclass(frozen=True)
 class Compared:
     """What was done, as a scenario; its run; how many changes agree, and the differences in order of time; `spans` are
-    times from one change of an output to the next, (on the board, on the bench), µs."""
+    times from one change of an output to the next, (on the board, on the bench), µs; `board` is what it did, in the
+    scenario's time: by (what, of) each change, (µs, value)."""
 
     scenario: Scenario
     run: Run
     agree: int
     differences: tuple[Difference, ...]
     spans: tuple[tuple[float, float], ...] = ()
+    board: Courses = field(default_factory=dict)
 
 
 def in_words(bench: Bench, what: str, of: str, value: int) -> str:
@@ -90,12 +92,15 @@ def compared(
     for key, course in board.items():
         if touched and key[0] == "cleaned":
             continue  # what was done is not what was counted
+        if touched and len(course) == 1 and not ran.get(key):
+            agree += 1  # it stays as it was before, in both
+            continue
         spans += _spans(course, ran.get(key, []))
         same, found = _laid(bench, key, course, ran.get(key, []), run, apart_us)
         agree += same
         differences += found
     found_all = tuple(sorted(differences, key=lambda one: one.at_us))
-    return Compared(scenario, run, agree, found_all, tuple(spans))
+    return Compared(scenario, run, agree, found_all, tuple(spans), board)
 
 
 def _run(bench: Bench, board: Courses, name: str, late: Late, budget: Budget | None) -> tuple[Scenario, Run, Courses]:

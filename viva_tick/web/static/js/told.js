@@ -13,8 +13,9 @@ async function read() {
   const say = place();
   say.setAttribute("aria-busy", "true");
   let html;
+  let answer;
   try {
-    const answer = await ask(`/api/benches/${bench}/told`, { text, channels: kept.channels });
+    answer = await ask(`/api/benches/${bench}/told`, { text, channels: kept.channels });
     html = answer.ok ? answer.data.html : "";
     if (!answer.ok) say.textContent = [answer.data.error, answer.data.next].filter(Boolean).join(" ");
   } catch {
@@ -24,6 +25,7 @@ async function read() {
   say.removeAttribute("aria-busy");
   Object.assign(kept, { bench, text, html, revision: session.revision });
   if (html) say.innerHTML = html;
+  if (answer?.data.laid) document.dispatchEvent(new CustomEvent("vt:laid", { detail: answer.data.laid }));
 }
 
 // A board that is not quite as planned, for who has none at hand.

@@ -133,6 +133,19 @@ export function strip() {
     else redraw();
   }
 
+  // What a board did over the run of the same actions: the run as it is drawn always, the board as its ghost.
+  function laid({ window, board }) {
+    if (!run) return;
+    beneath ??= run;
+    run = { ...beneath, key: "computed", ghost: "board", beside: "the board", live: true, now_us: window.to_us, length_us: window.to_us, scales: window.scales };
+    windows.lay("computed", window);
+    windows.lay("board", board);
+    doing.take({});
+    Object.assign(component, { difference: "", between: "the board, as the ghost, over the bench" });
+    relabel();
+    view.whole(window.to_us);
+  }
+
   function letGoLive() {
     if (!beneath) return;
     component.between = "";
@@ -327,6 +340,7 @@ export function strip() {
     });
     document.addEventListener("vt:preview", ({ detail }) => take(detail.strip));
     document.addEventListener("vt:live", ({ detail }) => live(detail));
+    document.addEventListener("vt:laid", ({ detail }) => laid(detail));
     document.addEventListener("vt:key", ({ detail }) => key(detail));
     document.addEventListener("vt:show", ({ detail }) => show(detail));
     document.addEventListener("vt:light", ({ detail }) => {
