@@ -60,6 +60,13 @@ class Panel(AppCase):
         status, said = self.play(faults=["closed:nobody:5"])
         self.assertEqual((status, "no such fault" in said["error"]), (422, True), said)
 
+    def test_who_plays_goes_on_while_the_panel_is_arranged(self) -> None:
+        before = self.head()["revision"]
+        self.edit([{"op": "add", "path": "/panel/spots/foot-pedal", "value": {"label": "Pedal"}}])
+        self.assertEqual(self.play(revision=before)[0], 200)
+        self.edit([{"op": "replace", "path": "/firmware/debounce/foot-pedal/interval_us", "value": 9_000}])
+        self.assertEqual(self.play(revision=before)[0], 409)
+
     def test_it_is_refused_with_a_sentence(self) -> None:
         status, said = self.play(revision=999)
         self.assertEqual(status, 409)

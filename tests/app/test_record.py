@@ -156,6 +156,22 @@ class Record(AppCase):
         ):
             self.assertEqual(self.post("/api/benches/1/back_to", body).status_code, status, body)
 
+    def test_a_capture_is_kept_beside_the_document_and_read_again(self) -> None:
+        text = "time (ms),D4\n" + "\n".join(f"{n},{n % 2}" for n in range(5000))
+        status, made = self.log(
+            "capture", {"text": text, "name": "cold morning.csv", "channels": {"D4": "cleaned foot-pedal"}}
+        )
+        self.assertEqual(status, 200)
+        self.assertIn("cold morning</button>", self.page())
+        said = self.client.get(f"/api/benches/1/log/{made['id']}/text").get_json()
+        self.assertEqual((said["text"], said["channels"]), (text, {"D4": "cleaned foot-pedal"}))
+        self.assertLess(len(self.app.extensions["record"].picture(1, made["id"])), len(text) / 2)
+        note = self.log("note", {"words": "no capture"})[1]["id"]
+        for number in (note, 999):
+            self.assertEqual(self.client.get(f"/api/benches/1/log/{number}/text").status_code, 404)
+        with zipfile.ZipFile(io.BytesIO(self.client.get("/benches/1/log.md.zip").data)) as archive:
+            self.assertEqual(archive.read(f"captures/{made['id']}.txt").decode(), text)
+
     def test_it_is_saved_whole_with_its_pictures(self) -> None:
         self.log("note", {"words": "cold & wet"})
         number = self.send(picture("JPEG"), "the back")[1]["id"]

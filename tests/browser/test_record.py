@@ -99,6 +99,12 @@ class Record(BrowserCase):
         self.press(".causes [data-patch]")
         self.until(lambda: "The bench does the same" in self.text("#told-said"))
         self.assertRegex(self.text(".causes"), r"clock is 4,8\d\d ppm slow")
+        # Kept in the log it can be read again, whatever the bench is by then.
+        self.press("[data-keep-capture]")
+        self.until(lambda: self.all("[data-log-capture]"))
+        self.put("#told-text", "")
+        self.press("[data-log-capture]")
+        self.until(lambda: "The bench does the same" in self.text("#told-said"))
         # A channel that is something else is said so by hand.
         self.put("[data-channel='analyser.D9']", "")
         self.until(lambda: "as you said" in self.text(".channels"))

@@ -11,6 +11,7 @@ from flask import Blueprint, jsonify, request
 from ..core.document import Bench, DocumentError, Problem, pointer
 from ..core.engine import Fault, Run
 from ..core.live import AHEAD_US, LONGEST_US, by_hand, ended, kept, live, next_pass, with_what_was_seen
+from ..store import Revision
 from .answers import benches
 from .hanging import read_fault
 from .patches import add
@@ -56,6 +57,15 @@ def _window(bench: Bench, run: Run, wish: Any) -> dict[str, Any] | None:
     return {**shown, "scales": scales(bench, run)}
 
 
+def _runs_the_same(head: Revision, number: Any) -> bool:
+    """Whether a revision runs as the head does: it is the head, or differs in what is not run, as the panel is."""
+    if number == head.id:
+        return True
+    known = isinstance(number, int) and not isinstance(number, bool)
+    other = benches().revision(head.bench_id, number) if known else None
+    return other is not None and other.bench.run_text == head.bench.run_text
+
+
 @playing.post("/api/benches/<int:bench_id>/live")
 def play(bench_id: int) -> Any:
     """`{"revision", "stimuli", "upsets", "now_us", "ahead_us", "since_us", "seed", "faults", "strip", "session",
@@ -67,7 +77,7 @@ def play(bench_id: int) -> Any:
     body = request.get_json(silent=True)
     body = body if isinstance(body, dict) else {}
     head = benches().head(bench_id)
-    if body.get("revision") != head.id:
+    if not _runs_the_same(head, body.get("revision")):
         return jsonify(error="The bench has changed meanwhile.", next="Begin anew."), 409
     now_us = _number(body, "now_us", 0, LONGEST_US - AHEAD_US)
     since_us = _number(body, "since_us", -1, LONGEST_US)

@@ -6,6 +6,7 @@ import html
 import io
 import re
 import zipfile
+import zlib
 from collections.abc import Callable
 from dataclasses import asdict
 from datetime import UTC, datetime
@@ -26,6 +27,7 @@ recording = Blueprint("recording", __name__)
 
 MOST_WORDS, MOST_PICTURE, MOST_SIDE = 4000, 12_000_000, 1600  # characters, bytes as it comes, pixels as it is kept
 MOST_PIXELS = 80_000_000
+MOST_TEXT = 2_000_000  # characters of a capture, as they are read
 TYPES = {"PNG": "image/png", "JPEG": "image/jpeg"}
 
 
@@ -106,6 +108,33 @@ def kept_picture(bench_id: int, number: int) -> Response:
     if raw is None:
         abort(404)
     return Response(raw, mimetype=entry.data["type"])
+
+
+@recording.post("/api/benches/<int:bench_id>/log/capture")
+def capture(bench_id: int) -> Any:
+    """`{"text", "name", "channels"}`: a capture, or what a board printed, to be looked at again; packed, beside the
+    document."""
+    head = benches().head(bench_id)
+    body = _body()
+    text = _words(body, "text", MOST_TEXT)
+    name = " ".join(str(body.get("name") or "").rsplit(".", 1)[0].split())[:80] or "What the board did"
+    said = body.get("channels")
+    channels = {str(one): str(key) for one, key in said.items()} if isinstance(said, dict) else {}
+    data = {"channels": channels, "characters": len(text)}
+    return jsonify(id=record().add(bench_id, head.id, "capture", name, data, zlib.compress(text.encode())))
+
+
+@recording.get("/api/benches/<int:bench_id>/log/<int:number>/text")
+def kept_text(bench_id: int, number: int) -> Any:
+    """A capture that was kept, as it came, and what its channels were taken for."""
+    try:
+        entry = record().entry(bench_id, number)
+    except NoEntry:
+        return _gone()
+    raw = record().picture(bench_id, number) if entry.kind == "capture" else None
+    if raw is None:
+        return _gone()
+    return jsonify(text=zlib.decompress(raw).decode(), channels=entry.data["channels"], name=entry.words)
 
 
 @recording.post("/api/benches/<int:bench_id>/log/card")
@@ -204,10 +233,15 @@ def export(bench_id: int, kind: str) -> Response:
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as archive:
         for row in rows:
-            if row.kind == "picture":
-                raw = record().picture(bench_id, row.entry_id)
-                if raw is not None:
-                    archive.writestr(f"pictures/{row.entry_id}.{row.data['type'].partition('/')[2]}", raw)
+            raw = (
+                record().picture(bench_id, row.entry_id)
+                if row.kind in ("picture", "capture") and row.entry_id
+                else None
+            )
+            if raw is not None and row.kind == "picture":
+                archive.writestr(f"pictures/{row.entry_id}.{row.data['type'].partition('/')[2]}", raw)
+            elif raw is not None:
+                archive.writestr(f"captures/{row.entry_id}.txt", zlib.decompress(raw))
         said = {"bench": head.bench, "rows": rows, "kinds": KINDS, "card_words": card_words}
         if kind == "html":
             text = render_template("log_export.html", **said)

@@ -167,7 +167,7 @@ def vcd_signals(text: str) -> dict[str, list[tuple[float, int]]]:
                 change = token.scalar_change
                 if change.id_code in names and change.value in ("0", "1"):
                     points.setdefault(names[change.id_code], []).append((at * scale_us, int(change.value)))
-    except (VCDParseError, IndexError, KeyError, ValueError) as error:
+    except (VCDParseError, IndexError, KeyError, ValueError, OverflowError) as error:
         raise EdgesError(f"This is not a value change dump that can be read: {str(error)[:80]}.") from None
     if any(rows[-1][0] > MOST_US for rows in points.values()):
         raise EdgesError("Its times go on for longer than a week; nothing was imported.")

@@ -342,6 +342,7 @@ export function listenLive() {
       }
       again();
       turnRound(behind);
+      look(); // what was drawn here is drawn anew
     }
   }));
   listenArrange();

@@ -1,7 +1,7 @@
 // What a board printed, read on Log: pasted, typed or dropped as a file. The text and what was said of it stay for as
 // long as the page is open, whatever else on it is drawn anew.
 import { ask } from "./net.js";
-import { session } from "./session.js";
+import { go, session } from "./session.js";
 
 const kept = { bench: 0, revision: 0, text: "", html: "", channels: {} };
 const field = () => document.getElementById("told-text");
@@ -28,6 +28,24 @@ async function read() {
   if (answer?.data.laid) document.dispatchEvent(new CustomEvent("vt:laid", { detail: answer.data.laid }));
 }
 
+// Into the log, to be looked at again; and out of it.
+async function keepIt() {
+  const body = { text: kept.text, channels: kept.channels, name: kept.name };
+  const answer = await ask(`/api/benches/${session.bench}/log/capture`, body).catch(() => null);
+  if (answer?.ok) go({ station: "log" }, false);
+  else place().textContent = answer ? [answer.data.error, answer.data.next].join(" ") : "Not kept: the server cannot be reached.";
+}
+
+async function readAgain(number) {
+  const answer = await ask(`/api/benches/${session.bench}/log/${number}/text`).catch(() => null);
+  if (!answer?.ok) return;
+  const { text, channels, name } = answer.data;
+  Object.assign(kept, { channels, name });
+  field().value = text;
+  await read();
+  document.getElementById("told").scrollIntoView();
+}
+
 // A board that is not quite as planned, for who has none at hand.
 async function simulate(as) {
   const answer = await ask(`/api/benches/${session.bench}/simulated`, { as, scenario: session.place.scenario }).catch(() => null);
@@ -36,7 +54,7 @@ async function simulate(as) {
     return;
   }
   field().value = answer.data.text;
-  kept.channels = {};
+  Object.assign(kept, { channels: {}, name: "A simulated board" });
   read();
 }
 
@@ -51,13 +69,16 @@ function back() {
 async function take(file) {
   if (!file) return;
   field().value = await file.text();
-  kept.channels = {};
+  Object.assign(kept, { channels: {}, name: file.name });
   read();
 }
 
 export function listenTold() {
   document.addEventListener("click", (event) => {
     if (event.target.closest?.("#read-told")) read();
+    if (event.target.closest?.("[data-keep-capture]")) keepIt();
+    const again = event.target.closest?.("[data-log-capture]");
+    if (again) readAgain(again.dataset.logCapture);
     const simulated = event.target.closest?.("[data-simulated]");
     if (simulated) simulate(simulated.dataset.simulated);
   });
