@@ -4,13 +4,10 @@ from __future__ import annotations
 
 import gc
 import json
-import os
 import signal
-import socket
 import sys
 import time
 from collections.abc import Callable
-from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -27,14 +24,14 @@ from .core.emit.files import slug
 from .core.exploring import explore, produced_events
 from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
-from .core.guard import fault_at, faults_of, hang_rows, hang_tests
+from .core.guard import hang_rows, hang_tests
 from .core.program import program_of
 from .core.report import finding_lines, hang_lines, pace_lines, study_data, study_lines
 from .core.study import study, to_be_fixed
 from .core.sweep import full_sweep
-from .core.switches import SWITCH_CLASSES
-from .core.told import Otherness, board_run, pins_vcd, trace_lines
+from .core.told import board_run, pins_vcd, trace_lines
 from .core.units import ms
+from .simulated import other_of, tell_by_serial, tell_by_socket
 
 REFUSED, MUST_FIX = 2, 1
 
@@ -302,26 +299,6 @@ def hang(file: Path, name: str | None, instants: int) -> None:
         click.echo(line)
 
 
-def _other(
-    bench: Bench, seed: int, contacts: tuple[str, ...], ppm: float, slower: float, fault: str | None
-) -> Otherness:
-    """How the simulated board differs, from what was asked. Raises `click.ClickException`."""
-    switches = dict(one.partition("=")[::2] for one in contacts)
-    for ident, switch in switches.items():
-        if ident not in {line.id for line in bench.contacts} or switch not in SWITCH_CLASSES:
-            known = f"contacts: {', '.join(line.id for line in bench.contacts)}; classes: {', '.join(SWITCH_CLASSES)}"
-            raise click.ClickException(f"“{ident}={switch}” names no contact of this bench, or no class ({known}).")
-    put_in = None
-    if fault:
-        word, _, at = fault.partition("@")
-        kind, _, of = word.partition(":")
-        if not at.isdigit() or (kind, of) not in {(one.id, ident) for one, ident, _ in faults_of(bench)}:
-            known = ", ".join(f"{one.id}:{ident}" for one, ident, _ in faults_of(bench))
-            raise click.ClickException(f"“{fault}” is no fault of this bench; say kind:of@ms, one of {known}.")
-        put_in = fault_at(bench, kind, of, int(at) * 1000)  # type: ignore[arg-type]
-    return Otherness(seed, switches, ppm, slower, put_in)
-
-
 @main.command()
 @FILE
 @click.option("--scenario", "name", help="What is done to it; the first if none is named.")
@@ -336,36 +313,19 @@ def _other(
 def board(file: Path, name: str | None, vcd: Path | None, tcp: int | None, serial: bool, **other: Any) -> None:
     """A simulated board that is not quite as planned: what it prints, or what its pins do."""
     bench = _read(file)
-    said = _other(bench, **other)
+    said = other_of(bench, **other)
     run = board_run(bench, _scenario(bench, name), said)
+    rows = trace_lines(bench, run)
     if vcd:
         vcd.write_text(pins_vcd(bench, run, said.ppm, run.boots[0][1] if run.boots else 0), encoding="utf-8")
         click.echo(f"Its pins are in {vcd}: read it in Log.")
-        return
-    rows = trace_lines(bench, run)
-    if tcp is not None:
-        with socket.create_server(("127.0.0.1", tcp)) as server:
-            click.echo(f"It tells who connects to 127.0.0.1:{server.getsockname()[1]} (stop it with Ctrl+C).")
-            while True:
-                connection, _ = server.accept()
-                with connection, suppress(OSError):
-                    _tell(rows, said.ppm, lambda line, to=connection: to.sendall(line))  # type: ignore[misc]
+    elif tcp is not None:
+        tell_by_socket(rows, said.ppm, tcp)
     elif serial:
-        ours, theirs = os.openpty()
-        click.echo(f"It tells {os.ttyname(theirs)} (stop it with Ctrl+C).")
-        _tell(rows, said.ppm, lambda line: os.write(ours, line))
-        signal.pause()
+        tell_by_serial(rows, said.ppm)
     else:
         for _, line in rows:
             click.echo(line)
-
-
-def _tell(rows: list[tuple[int, str]], ppm: float, send: Callable[[bytes], Any]) -> None:
-    """Each line when the board has it, by its own clock."""
-    began = time.monotonic()
-    for at_us, line in rows:
-        time.sleep(max(0.0, began + at_us * (1 + ppm / 1e6) / 1e6 - time.monotonic()))
-        send(f"{line}\r\n".encode())
 
 
 def _serving(command: Callable[..., Any]) -> Callable[..., Any]:

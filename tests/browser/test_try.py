@@ -2,14 +2,25 @@
 
 from __future__ import annotations
 
+import base64
+import re
 import unittest
-from collections.abc import Callable
+import zlib
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from typing import Any
 
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.chromium import size
 from tests.browser.page import BrowserCase
+
+
+def streams(pdf: bytes) -> Iterator[bytes]:
+    """What is drawn on the pages of a PDF, unpacked."""
+    for found in re.finditer(rb"stream\r?\n(.*?)endstream", pdf, re.DOTALL):
+        with suppress(zlib.error):
+            yield zlib.decompress(found[1])
 
 
 class Try(BrowserCase):
@@ -144,6 +155,19 @@ class Try(BrowserCase):
         self.until(lambda: self.log().count("Foot pedal pressed") >= 2)
         # What was done to the panel is undone like anything else.
         self.stored(lambda: self.one(".undo, [data-step=undo]").click())
+
+    def test_the_drilling_template_prints_at_its_true_size(self) -> None:
+        """On A4 (ISO 216), upright or lying, a CSS pixel is 0.75 points: nothing is made smaller to fit."""
+        for bench, box in ((1, (595, 842)), (6, (842, 595))):
+            self.open(f"benches/{bench}/drill")
+            made = self.driver.execute_cdp_cmd("Page.printToPDF", {"preferCSSPageSize": True})["data"]
+            pdf = base64.b64decode(made)
+            page = re.search(rb"/MediaBox \[0 0 (\S+) (\S+)\]", pdf)
+            assert page is not None
+            self.assertEqual(tuple(round(float(one)) for one in page.groups()), box)
+            drawn = next(text for text in streams(pdf) if b" cm" in text[:40])
+            outer, inner = (float(one) for one in re.findall(rb"([\d.]+) 0 0 -?[\d.]+ [\d.]+ [\d.]+ cm", drawn)[:2])
+            self.assertAlmostEqual(outer * inner, 0.75, places=4)
 
     def test_the_strip_grows_and_a_pass_is_a_pass(self) -> None:
         self.open("benches/1/try")

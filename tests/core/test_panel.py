@@ -3,18 +3,20 @@
 from __future__ import annotations
 
 import unittest
+from pathlib import Path
 
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
-from viva_tick.core.document import Bench, bench_data, bench_from_data
+from viva_tick.core.document import Bench, bench_data, bench_from_data, bench_from_text
 from viva_tick.core.document.panel import MOST_HIGH_MM, MOST_WIDE_MM
 from viva_tick.core.edits.words import words
 from viva_tick.core.panel import Placed, box, cautions, gap_mm, inputs_of, laid_out
 from viva_tick.demo import ORDER, demo_bench
-from viva_tick.web.gallery import exhibits
+
+GALLERY = Path(__file__).parents[2] / "docs" / "gallery"
 
 
 def with_panel(bench: Bench, **panel: object) -> Bench:
@@ -31,7 +33,9 @@ class Panel(unittest.TestCase):
             self.assertEqual(cautions(laid), [])
 
     def test_by_itself_everything_fits(self) -> None:
-        for bench in (*map(demo_bench, ORDER), *exhibits().values()):
+        gallery = [bench_from_text(path.read_text()) for path in sorted(GALLERY.glob("*.json"))]
+        self.assertGreater(len(gallery), 10)
+        for bench in (*map(demo_bench, ORDER), *gallery):
             with self.subTest(bench.name):
                 self.fits(bench)
 
