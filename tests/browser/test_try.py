@@ -159,7 +159,7 @@ class Try(BrowserCase):
     def test_the_drilling_template_prints_at_its_true_size(self) -> None:
         """On A4 (ISO 216), upright or lying, a CSS pixel is 0.75 points: nothing is made smaller to fit."""
         for bench, box in ((1, (595, 842)), (6, (842, 595))):
-            self.open(f"benches/{bench}/drill")
+            self.driver.get(f"{self.server.url}benches/{bench}/drill")
             made = self.driver.execute_cdp_cmd("Page.printToPDF", {"preferCSSPageSize": True})["data"]
             pdf = base64.b64decode(made)
             page = re.search(rb"/MediaBox \[0 0 (\S+) (\S+)\]", pdf)
