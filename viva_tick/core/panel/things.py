@@ -14,6 +14,7 @@ from ..document.parts import (
     Commands,
     Display,
     Encoder,
+    Float,
     Heater,
     KeyMatrix,
     Lamp,
@@ -93,7 +94,7 @@ def _hands(bench: Bench) -> list[Thing]:
         if isinstance(part, Sensed):
             found += _sensed(part)
         for line in part.contacts(at):
-            shape = "switch" if isinstance(part, Switch | SlideSwitch) else "button"
+            shape = "switch" if isinstance(part, Switch | SlideSwitch | Float) else "button"
             shape = "wire" if isinstance(part, OpenWire) else "magnet" if isinstance(part, MagnetContact) else shape
             found.append(Thing(line.id, line.name, shape))
     return found

@@ -313,7 +313,7 @@ export function listenLive() {
   window.addEventListener("blur", () => [...held.keys()].forEach(release));
   document.addEventListener("input", ({ target }) => {
     if (!target.matches?.("#try-desk [data-does=slider]")) return;
-    target.nextElementSibling.textContent = `${Number(target.value).toPrecision(4)} ${target.dataset.unit}`;
+    target.nextElementSibling.textContent = `${Number(Number(target.value).toPrecision(4))} ${target.dataset.unit}`;
     slid.set(target.dataset.input, Number(target.value));
     if (slid.size === 1) setTimeout(slide, SLIDE_MS);
   });

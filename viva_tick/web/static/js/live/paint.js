@@ -137,7 +137,7 @@ function hands(place, player) {
     const value = player.latest(bar.dataset.input)?.value ?? Number(bar.getAttribute("value"));
     if (Number(bar.value) === value) continue;
     bar.value = value;
-    put(bar.nextElementSibling, `${Number(value).toPrecision(4)} ${bar.dataset.unit}`);
+    put(bar.nextElementSibling, `${Number(Number(value).toPrecision(4))} ${bar.dataset.unit}`);
   }
 }
 
