@@ -62,9 +62,10 @@ class Build(BrowserCase):
         self.one("#told-text").send_keys("\n".join(lines))
         self.one("#read-told").click()
         self.until(lambda: "On the bench only: First press: Cy first." in self.text("#told-said"))
-        self.saved(lambda: self.one("#keep-told").click())
+        self.one("#keep-told").click()
         self.until(lambda: "What the board did" in self.text(".strip"))
-        self.assertIn("On the bench only: First press: Cy first.", self.text("#told-said"))
+        self.settled()
+        self.until(lambda: "On the bench only: First press: Cy first." in self.text("#told-said"))
         self.assertEqual(self.one("#told-text").get_attribute("value"), "\n".join(lines))
 
     def test_each_program_is_shown_file_by_file(self) -> None:
