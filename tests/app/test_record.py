@@ -172,6 +172,15 @@ class Record(AppCase):
         with zipfile.ZipFile(io.BytesIO(self.client.get("/benches/1/log.md.zip").data)) as archive:
             self.assertEqual(archive.read(f"captures/{made['id']}.txt").decode(), text)
 
+    def test_findings_that_came_and_went(self) -> None:
+        path = "/firmware/debounce/foot-pedal/interval_us"
+        self.edit([{"op": "replace", "path": path, "value": 25_000}])
+        self.assertRegex(self.page(), r"log-went\">mended: [^<]*[Pp]edal")
+        self.edit([{"op": "replace", "path": path, "value": 2_000}])
+        page = self.page()
+        self.assertRegex(page, r"log-came\">now wrong: [^<]*[Pp]edal")
+        self.assertGreaterEqual(page.count("log-went"), 1)
+
     def test_it_is_saved_whole_with_its_pictures(self) -> None:
         self.log("note", {"words": "cold & wet"})
         number = self.send(picture("JPEG"), "the back")[1]["id"]

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+import json
 import re
-from dataclasses import dataclass, fields
+import time
+from dataclasses import dataclass, fields, replace
 from datetime import datetime
 from typing import Any
 
@@ -11,11 +13,14 @@ import jsonpatch
 
 from ..core.document import Bench, bench_data
 from ..core.edits.words import phrases
+from ..core.findings import Severity
 from ..core.record import GROUPS, Line, Trial, lines_of, over_to, said_of, stale
+from ..core.study import core_version
 from ..store import Entry, NoEntry, Revision
-from .answers import benches, record
+from .answers import benches, record, runs
 from .charts_trial import trial_chart
 from .patches import patched
+from .studies import studied
 
 KINDS = {
     "change": "changes", "measurement": "measurements", "capture": "captures", "note": "notes", "picture": "pictures",
@@ -25,13 +30,13 @@ OF_WORDS = (
     (re.compile(r"(measured|no longer measured|wired:|not wired:)"), "measurement"),
     (re.compile(r".*\bcapture\b|.*bounces as captured"), "capture"),
 )
-STATES = ("pass", "fail")
+MOST_TOLD, FINDINGS_S = 60, 0.4  # revisions whose findings are told; s that a look may take for those not known yet
 
 
 @dataclass(frozen=True)
 class Row:
     """One line of the log: its kind, when, at which revision, in words; which entry it is, if it is one; whether it is
-    where the bench stands now; whether it is of a way that was left."""
+    where the bench stands now; whether it is of a way that was left; which findings came with it, and which went."""
 
     kind: str
     at: datetime
@@ -41,6 +46,8 @@ class Row:
     is_now: bool = False
     left: bool = False
     data: Any = None
+    came: tuple[str, ...] = ()
+    went: tuple[str, ...] = ()
 
 
 def _kind(words: str) -> str:
@@ -60,9 +67,42 @@ def rows_of(revision: Revision) -> list[Row]:
         Row(_kind(words), at_, number, words, is_now=number == revision.id, left=number not in way)
         for number, _, at_, words in tree
     ]
+    found = _with_findings(revision.bench_id, found, parents)
     for one in record().entries(revision.bench_id):
         found.append(Row(one.kind, one.at, one.revision_id, one.words, one.id, data=one.data))
     return sorted(found, key=lambda one: (one.at, one.revision_id, one.entry_id), reverse=True)
+
+
+def _with_findings(bench_id: int, rows: list[Row], parents: dict[int, int | None]) -> list[Row]:
+    """The rows of revisions with the findings that came and went by each: worked out once a revision, as many at one
+    look as there is time for."""
+    beginning = f"findings {core_version()} "
+    kept = runs().notes(beginning)
+    until_s = time.monotonic() + FINDINGS_S
+
+    def of(number: int | None) -> dict[str, str] | None:
+        if number is None:
+            return None
+        if (said := kept.get(str(number))) is not None:
+            return dict(json.loads(said))
+        found = benches().revision(bench_id, number) if time.monotonic() < until_s else None
+        if found is None:
+            return None
+        done, _ = studied(found.bench, None, keep=False, mends=False)
+        titles = {f"{one.code} {one.part}": one.title for one in done.findings if one.severity is not Severity.NOTE}
+        kept[str(number)] = json.dumps(titles).encode()
+        runs().note(f"{beginning}{number}", kept[str(number)])
+        return titles
+
+    told = []
+    for row in rows[:MOST_TOLD]:
+        now, before = of(row.revision_id), of(parents.get(row.revision_id))
+        if now is not None and before is not None:
+            came = tuple(title for key, title in now.items() if key not in before)
+            went = tuple(title for key, title in before.items() if key not in now)
+            row = replace(row, came=came, went=went)
+        told.append(row)
+    return told + rows[MOST_TOLD:]
 
 
 def card_lines(entry: Entry) -> list[Line]:
