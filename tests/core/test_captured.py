@@ -190,7 +190,7 @@ class Captured(unittest.TestCase):
             ("t,a\n0,0\n9e9,1\n", "longer than a week"),
             (
                 "$timescale 1 us $end $var wire 1 ! a $end $enddefinitions $end\n#0\n0!\n#5\nq!\n",
-                "value change dump|ever changes",
+                "Line 5, column 1: “q!” is no change of a signal",
             ),
         ):
             with self.subTest(said), self.assertRaisesRegex(EdgesError, said):
