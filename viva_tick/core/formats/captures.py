@@ -151,7 +151,7 @@ def vcd_signals(text: str) -> dict[str, list[tuple[float, int]]]:
     words = body.partition("$end")[2].split()
     points: dict[str, list[tuple[float, int]]] = {}
     at_us, most_us, place, last = 0.0, float(MOST_US), 0, len(words)
-    # Written by hand, for there are millions: a reader of every kind of token takes a hundred times as long.
+    # Written by hand, for there are millions: a reader of every kind of token takes ten times as long.
     while place < last:
         word = words[place]
         place += 1
