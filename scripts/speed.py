@@ -29,7 +29,7 @@ from viva_tick.core.exploring import Abstract, explore
 from viva_tick.core.formats import read_capture
 from viva_tick.core.guard import hang_tests
 from viva_tick.core.hand import PEOPLE, play_rounds
-from viva_tick.core.live import by_hand
+from viva_tick.core.live import by_hand, live
 from viva_tick.core.machines import RunningMachine, compile_machine, event_keys
 from viva_tick.core.program import program_of, under
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
@@ -233,6 +233,12 @@ def panels(people: int = 50, for_s: float = 20) -> None:
     for thread in threads:
         thread.join()
     server.kill()
+    row(f"{people} panels at once, answered, 95 %", p95(taken) * 1000, 100, "ms")
+    print(f"     {len(taken)} answers, median {statistics.median(taken) * 1000:.1f} ms; wrong {wrong}")
+
+
+def by_hands() -> None:
+    """What is worked out for who plays by hand, and for a hand that is modelled."""
     bench, done = demo_bench("print-timer"), []
     for at_us in range(500_000, 590_000_000, 1_000_000):
         done += [
@@ -243,8 +249,6 @@ def panels(people: int = 50, for_s: float = 20) -> None:
     row("what a press does after ten minutes of play, worked out", again * 1000, 50, "ms")
     hand = median(lambda: play_rounds(bench, PEOPLE["hurried"], range(40)), 3)
     row("a thousand actions of a modelled hand, flagship", hand, 2, "s")
-    row(f"{people} panels at once, answered, 95 %", p95(taken) * 1000, 100, "ms")
-    print(f"     {len(taken)} answers, median {statistics.median(taken) * 1000:.1f} ms; wrong {wrong}")
 
 
 def in_the_browser() -> None:
@@ -373,7 +377,7 @@ def write(share: float) -> None:
 
 if __name__ == "__main__":
     before = stolen()
-    for part in (engines, hangs, kernels, machines, sweeps, imports, edits, panels, in_the_browser):
+    for part in (engines, hangs, kernels, machines, sweeps, imports, edits, by_hands, panels, in_the_browser):
         part()
     taken, all_of_it = (now - then for now, then in zip(stolen(), before, strict=True))
     write(taken / max(all_of_it, 1))
