@@ -10,6 +10,7 @@ from ..core.findings.machine_words import in_words
 from ..core.guard import FAULTS, faults_of
 from ..core.hand import PEOPLE
 from ..core.panel import PRESSED, Placed, cautions, laid_out
+from ..core.program import program_of
 from .patches import Patch, add, put
 
 # What can be done to a thing, or to the board, from the panel's back; those of `PASSING` pass by themselves.
@@ -18,6 +19,7 @@ BACK = {
     "stuck": "hang the loop", "starve": "slow passes", "counter": "stop the counter", "dip": "dip the supply",
 }  # fmt: skip
 MOST_WAITS = 3
+READY_US = 20_000  # after set-up: who acts first finds a board that listens
 PASSING = ("storm", "dip", "counter")
 
 
@@ -63,6 +65,7 @@ def panel_of(bench: Bench) -> dict[str, Any]:
     for fault, of, name in faults_of(bench):
         at, words = (of, BACK[fault.id]) if of in ids else ("", f"{name}: {BACK[fault.id]}" if name else BACK[fault.id])
         faults.setdefault(at, []).append((f"{fault.id}:{of}", words, fault.id in PASSING, FAULTS[fault.id].sentence))
+    board = bench.the_board
     own = (bench.panel.wide_mm, bench.panel.high_mm)
     states = {one.id: {state.id: state.name for state in one.states} for one in bench.firmware.machines}
     keyed = [one for one in laid.things if one.thing.shape in PRESSED]
@@ -76,7 +79,7 @@ def panel_of(bench: Bench) -> dict[str, Any]:
             "states": states,
             "tints": {one.id: {s.id: n % 6 for n, s in enumerate(one.states)} for one in bench.firmware.machines},
             "waits": {one.id: _waits(bench, one) for one in bench.firmware.machines},
-            "start_us": bench.the_board.start_up_us,
+            "ready_us": board.start_up_us + board.set_up_us + program_of(bench).displays_us + READY_US,
         },
         "panel_faults": faults,
         "panel_keys": {one.thing.id: _keys(bench, one, keyed) for one in keyed},

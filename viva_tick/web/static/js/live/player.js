@@ -75,6 +75,8 @@ export class Player {
 
   do(action) {
     this.tick();
+    // Whoever begins by doing something finds a board that has started.
+    if (!this.scripted && !this.actions.length && this.now_us < this.data.ready_us) this.now_us = this.data.ready_us;
     const at_us = Math.round(this.now_us);
     // Somebody who went back and does something else lets go what came later.
     // But what a scenario lays out still comes.
