@@ -71,6 +71,7 @@ class Try(BrowserCase):
         self.one("[data-turn='1']").click()  # a hand steps in, and what is laid out still comes
         self.until(lambda: "Time dial: step" in self.log())
         self.until(lambda: "Lamp mode: Dark → Focus" in self.log())
+        self.until(lambda: self.text("#live-clock") > "0:01.200")  # the pedal is let go: what is pressed is the hand's
         # On the back a wire comes off, and is put on again; the loop hangs, and the watchdog is seen to act.
         self.one("#live-back").click()
         pull = "[data-fault-word='off:foot-pedal']"
