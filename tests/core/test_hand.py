@@ -30,7 +30,7 @@ class Hand(unittest.TestCase):
                 self.assertAlmostEqual(statistics.fmean(drawn) / (mean * times), 1, delta=0.04)
                 self.assertAlmostEqual(statistics.stdev(drawn) / (spread * times), 1, delta=0.12)
         hurried = PEOPLE["hurried"]
-        self.assertTrue(3 < 1000 / (hurried.press.mean_ms + hurried.pause.mean_ms) < 7)
+        self.assertTrue(5 <= 1000 / (hurried.press.mean_ms + hurried.pause.mean_ms) <= 7)
         self.assertTrue(50 <= hurried.press.mean_ms <= 120)
 
     @settings(max_examples=20 * DEPTH, deadline=None, phases=NO_SHRINK, suppress_health_check=list(HealthCheck))

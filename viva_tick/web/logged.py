@@ -14,7 +14,7 @@ import jsonpatch
 from ..core.document import Bench, bench_data
 from ..core.edits.words import phrases
 from ..core.findings import Severity
-from ..core.record import GROUPS, Line, Trial, lines_of, over_to, said_of, stale
+from ..core.record import GROUPS, Line, Trial, over_to, said_of, stale
 from ..core.study import core_version
 from ..store import Entry, NoEntry, Revision
 from .answers import benches, record, runs
@@ -197,6 +197,3 @@ def log_context(revision: Revision, picked: str | None) -> dict[str, Any]:
     except NoEntry:
         pass  # it was taken out meanwhile: the log says what is there
     return context
-
-
-__all__ = ["card_lines", "card_words", "differences", "lines_of", "log_context", "rows_of", "two_of"]

@@ -70,7 +70,7 @@ PEOPLE: dict[str, Person] = {
             "somebody in a hurry",
             "Five to seven taps a second, as short as they come; taps again before anything can have happened.",
             Figure(70, 15, f"{ASSUMED}, the shorter half of taps", 35),
-            Figure(150, 40, f"{ASSUMED}, five to seven taps a second", 60),
+            Figure(105, 25, f"{ASSUMED}, five to seven taps a second", 50),
             slips=1,
             twice=8,
         ),
