@@ -265,7 +265,7 @@ class Database(AppCase):
             self.assertEqual(connection.execute("PRAGMA journal_mode").fetchone()[0], "wal")
             self.assertEqual(connection.execute("SELECT count(*) FROM revision WHERE bench_id = 1").fetchone()[0], 0)
             self.assertEqual(connection.execute("SELECT count(*) FROM log_entry").fetchone()[0], 0)
-            self.assertEqual(connection.execute("SELECT version_num FROM alembic_version").fetchone()[0], "0005")
+            self.assertEqual(connection.execute("SELECT version_num FROM alembic_version").fetchone()[0], "0006")
             self.assertEqual(connection.execute("PRAGMA foreign_key_check").fetchall(), [])
 
 

@@ -45,7 +45,7 @@ class FromTheBoard(AppCase):
         self.assertEqual([one["input"] for one in scenarios[-1]["stimuli"]], ["cy-button"])
 
     def test_a_simulated_board_is_read_as_what_it_prints_and_as_what_its_pins_do(self) -> None:
-        for how, said in (("trace", "changes agree"), ("vcd", "Which channel is which")):
+        for how, said in (("trace", "changes agree"), ("vcd", "channels placed")):
             answer = self.post("/api/benches/4/simulated", {"as": how, "scenario": "Close call"})
             text = answer.get_json()["text"]
             self.assertEqual("$enddefinitions" in text, how == "vcd")

@@ -104,7 +104,7 @@ class Captured(unittest.TestCase):
             assert found is not None
             self.assertEqual([one.sentence for one in found.differences], [])
             self.assertGreaterEqual(found.agree, 5)
-            self.assertEqual(causes(bench, capture, list(found.spans)), [])
+            self.assertEqual(causes(bench, capture, found), [])
 
     def test_a_slow_clock_and_another_bounce_are_found_and_one_is_mended(self) -> None:
         bench = self.bench()
@@ -121,14 +121,14 @@ class Captured(unittest.TestCase):
                 break
         found = compared(bench, capture.rows, "Captured", touched=True)
         assert found is not None
-        said = causes(bench, capture, list(found.spans))
+        said = causes(bench, capture, found)
         self.assertRegex(" ".join(one.words for one in said), r"clock is 4,[78]\d\d ppm slow")
         bounced = next((one for one in said if one.patch), None)
         assert bounced is not None, said
         mended = apply_patch(bench, bounced.patch)
         self.assertEqual(mended.contact("foot-pedal").contact.kind, "capture")
         again = read_channels(as_vcd(begins, rows), mended)
-        self.assertEqual([one for one in causes(mended, again, list(found.spans)) if one.patch], [])
+        self.assertEqual([one for one in causes(mended, again, found) if one.patch], [])
 
     def test_channels_are_taken_for_what_somebody_says_or_for_what_is_left(self) -> None:
         bench = self.bench()
@@ -184,7 +184,7 @@ class Captured(unittest.TestCase):
     def test_what_cannot_be_read_is_said_with_its_line(self) -> None:
         bench = self.bench()
         for text, said in (
-            ("t,a\n0,0\n1,x\n", "Line 3 is not a row of numbers"),
+            ("t,a\n0,0\n1,x\n", "Line 3, column 2: “x” is not a number"),
             ("t,a\n0,0\n2,1\n1,0\n", "Line 4: its time is before the line above it"),
             ("t,a\n0,0\n1,0\n", "No channel of this file ever changes"),
             ("t,a\n0,0\n9e9,1\n", "longer than a week"),

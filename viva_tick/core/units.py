@@ -82,4 +82,4 @@ def span(least: float, most: float, words: Callable[[float], str]) -> str:
 
 def counted(number: int, word: str) -> str:
     """A number of things: 1 state, 3 states."""
-    return f"{number:,} {word}{'' if number == 1 else 's'}"
+    return f"{number:,} {word}{'' if number == 1 else 'es' if word.endswith('s') else 's'}"

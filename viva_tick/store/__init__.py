@@ -6,6 +6,7 @@ from .backups import Backup, NoBackup, back_up_today, backups, restore
 from .benches import Benches, Damaged, DamagedBench, NoBench, Revision, Stale
 from .database import NewerDatabase, open_database
 from .record import Entry, NoEntry, Record
+from .recordings import NoRecording, Recording, Recordings
 from .runs import Runs
 from .shelf import Shelf
 
@@ -19,7 +20,10 @@ __all__ = [
     "NoBackup",
     "NoBench",
     "NoEntry",
+    "NoRecording",
     "Record",
+    "Recording",
+    "Recordings",
     "Revision",
     "Runs",
     "Shelf",

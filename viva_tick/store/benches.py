@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import logging
 import zlib
+from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
@@ -103,18 +104,22 @@ class Benches:
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
 
-    def create(self, bench: Bench, words: str, demo: str | None = None) -> Revision:
-        """A new bench with its first revision."""
+    def create(
+        self, bench: Bench, words: str, demo: str | None = None, before: Sequence[tuple[Bench, str]] = ()
+    ) -> Revision:
+        """A new bench with its first revision, or with those that came `before` it, the oldest first."""
         with Session(self.engine) as session, session.begin():
             row = BenchRow(made_at=_now(), demo=demo)
             session.add(row)
             session.flush()
-            first = RevisionRow(bench_id=row.id, parent_id=None, document=pack(bench), words=words, at=_now())
-            session.add(first)
-            session.flush()
-            row.head_id = first.id
-            self._put_captures(session.connection(), row.id, bench)
-            return _revision(first, session.connection())
+            for one, said in (*before, (bench, words)):
+                made = RevisionRow(bench_id=row.id, parent_id=row.head_id, document=pack(one), words=said, at=_now())
+                session.add(made)
+                session.flush()
+                row.head_id = made.id
+                self._put_captures(session.connection(), row.id, one)
+            head = session.get_one(RevisionRow, row.head_id)
+            return _revision(head, session.connection())
 
     @staticmethod
     def _put_captures(connection: Connection, bench_id: int, bench: Bench) -> None:

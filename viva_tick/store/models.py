@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from datetime import datetime
 
-from sqlalchemy import ForeignKey, LargeBinary, String, Text
+from sqlalchemy import BigInteger, ForeignKey, Index, LargeBinary, String, Text
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
@@ -62,6 +62,53 @@ class EntryRow(Base):
     data: Mapped[str] = mapped_column(Text)
     at: Mapped[datetime]
     picture: Mapped[bytes | None] = mapped_column(LargeBinary)
+
+
+class RecordingRow(Base):
+    """A capture too long for the document. `state` is what its reader must know to go on (JSON), "" when it has been
+    read to the end; `rest` a line that is not all there; `taken` the bytes that came; `channels` JSON of each one's
+    name and changes."""
+
+    __tablename__ = "recording"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    bench_id: Mapped[int] = mapped_column(ForeignKey("bench.id", ondelete="CASCADE"), index=True)
+    name: Mapped[str] = mapped_column(Text)
+    state: Mapped[str] = mapped_column(Text)
+    rest: Mapped[bytes] = mapped_column(LargeBinary)
+    taken: Mapped[int]
+    channels: Mapped[str] = mapped_column(Text)
+    length_ns: Mapped[int] = mapped_column(BigInteger)
+    at: Mapped[datetime]
+
+
+class StretchRow(Base):
+    """Some thousand changes of one channel of it: see `core.told.stretches`."""
+
+    __tablename__ = "recording_stretch"
+    __table_args__ = (Index("ix_recording_stretch_of", "recording_id", "channel", "to_ns"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    recording_id: Mapped[int] = mapped_column(ForeignKey("recording.id", ondelete="CASCADE"))
+    channel: Mapped[int]
+    from_ns: Mapped[int] = mapped_column(BigInteger)
+    to_ns: Mapped[int] = mapped_column(BigInteger)
+    changes: Mapped[int]
+    level: Mapped[int]
+    outline: Mapped[bytes] = mapped_column(LargeBinary)
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class ShelfThingRow(Base):
+    """Something else of the user's own that any bench can use, by its kind and id. `document` is JSON."""
+
+    __tablename__ = "shelf_thing"
+
+    kind: Mapped[str] = mapped_column(String(16), primary_key=True)
+    id: Mapped[str] = mapped_column(String(60), primary_key=True)
+    name: Mapped[str] = mapped_column(Text)
+    document: Mapped[str] = mapped_column(Text)
+    at: Mapped[datetime]
 
 
 class RunRow(Base):

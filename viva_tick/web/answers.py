@@ -7,7 +7,7 @@ import secrets
 from flask import Response, current_app, jsonify, session
 
 from ..core.document import DocumentError
-from ..store import Benches, Record, Runs, Shelf, Stale
+from ..store import Benches, Record, Recordings, Runs, Shelf, Stale
 
 
 def benches() -> Benches:
@@ -25,6 +25,12 @@ def runs() -> Runs:
 def record() -> Record:
     """The log of its benches."""
     found: Record = current_app.extensions["record"]
+    return found
+
+
+def recordings() -> Recordings:
+    """Its captures that are too long for the document."""
+    found: Recordings = current_app.extensions["recordings"]
     return found
 
 

@@ -18,8 +18,8 @@ from .. import __version__
 from ..core.document import DocumentError
 from ..core.units import amps, at_s, counted, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
-from ..demo.log import demo_entries
-from ..store import Benches, NoBench, Record, Runs, Shelf, Stale, back_up_today, open_database
+from ..demo.log import demo_entries, demo_revisions
+from ..store import Benches, NoBench, Record, Recordings, Runs, Shelf, Stale, back_up_today, open_database
 from . import patches, trouble, turns
 from .answers import refused, stale
 from .edits import edits
@@ -27,6 +27,8 @@ from .gallery import gallery
 from .handed import handed
 from .hanging import hanging
 from .imports import imports
+from .kept_contacts import kept_contacts
+from .long_captures import long_captures
 from .pages import pages
 from .phone import phone
 from .playing import playing
@@ -90,6 +92,7 @@ def create_app(
     app.extensions["benches"] = Benches(engine)
     app.extensions["runs"] = Runs(engine)
     app.extensions["record"] = Record(engine)
+    app.extensions["recordings"] = Recordings(engine)
     app.extensions["shelf"] = Shelf(engine)
     turns.init(app)
     CSRFProtect(app)
@@ -108,6 +111,8 @@ def create_app(
         handed,
         phone,
         recording,
+        long_captures,
+        kept_contacts,
     ):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
@@ -158,9 +163,11 @@ def put_in_demos(benches: Benches, record: Record) -> None:
     """Each demo bench that is not there yet, with its log."""
     for name in ORDER:
         if benches.demo_id(name) is None:
-            made = benches.create(demo_bench(name), "demo bench added", demo=name)
-            for kind, words, data in demo_entries(name, made.bench):
-                record.add(made.bench_id, made.id, kind, words, data)
+            bench = demo_bench(name)
+            before, words = demo_revisions(name, bench)
+            made = benches.create(bench, words, demo=name, before=before)
+            for kind, said, data, kept in demo_entries(name, made.bench):
+                record.add(made.bench_id, made.id, kind, said, data, kept)
 
 
 def _errors(app: Flask) -> None:

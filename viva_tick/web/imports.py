@@ -11,7 +11,7 @@ from flask import Blueprint, abort, current_app, jsonify, redirect, render_templ
 from ..core.contacts import capture_bursts
 from ..core.document import Bench, Capture, DocumentError, Problem, bench_from_text
 from ..core.formats import UNITS, Asked, EdgesError, ScxmlError, arrival_patch, read_capture
-from ..core.ids import free_id
+from ..core.ids import free_id, id_from
 from ..store import NoBackup, Revision, open_database, restore
 from .answers import benches
 from .edits import save
@@ -81,11 +81,7 @@ def remove_bench(bench_id: int) -> Any:
 
 
 def _capture_id(bench: Bench, name: str) -> str:
-    plain = "".join(letter if letter.isascii() and letter.isalnum() else "-" for letter in name.lower())
-    wanted = "-".join(word for word in plain.split("-") if word) or "capture"
-    if not wanted[0].isalpha():
-        wanted = f"capture-{wanted}"
-    return free_id(wanted, {capture.id for capture in bench.captures})
+    return free_id(id_from(name, "capture"), {capture.id for capture in bench.captures})
 
 
 def _take(head: Revision, part_id: str, name: str, text: str, asked: Asked) -> list[dict[str, Any]]:

@@ -20,7 +20,7 @@ from ..core.document import DocumentError, Problem
 from ..core.emit.files import slug
 from ..core.record import Trial, lines_of
 from ..store import NoEntry
-from .answers import benches, record
+from .answers import benches, record, recordings
 from .logged import KINDS, card_lines, card_words, rows_of
 
 recording = Blueprint("recording", __name__)
@@ -219,7 +219,10 @@ def tried(bench_id: int, number: int) -> Any:
 def remove(bench_id: int, number: int) -> Any:
     """Take an entry out."""
     try:
+        kept = record().entry(bench_id, number).data.get("recording")
         record().remove(bench_id, number)
+        if kept:
+            recordings().drop(kept)
     except NoEntry:
         return _gone()
     return jsonify(removed=number)

@@ -31,7 +31,7 @@ HEADERS = {
     "Referrer-Policy": "same-origin",
     "Cross-Origin-Opener-Policy": "same-origin",
     "Cross-Origin-Resource-Policy": "same-origin",
-    "Permissions-Policy": "camera=(), microphone=(), geolocation=()",
+    "Permissions-Policy": "camera=(), microphone=(), geolocation=(), serial=(self)",
 }
 WRONG_MOST = 5  # from one address within
 WRONG_WITHIN_S = 60.0  # this long; then that address is not heard for as long

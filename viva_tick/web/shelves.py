@@ -1,4 +1,4 @@
-"""The shelf of boards: those that ship, to look at and copy; the user's own, to change, export and import."""
+"""The shelf: contacts; boards, those that ship, to look at and copy; the user's own, to change, export and import."""
 
 from __future__ import annotations
 
@@ -11,6 +11,7 @@ from ..core.document import DocumentError, Problem, board_from_data, board_from_
 from ..core.ids import free_id
 from ..core.units import plain
 from .answers import shelf
+from .kept_contacts import shown, taken
 
 shelves = Blueprint("shelves", __name__)
 
@@ -85,8 +86,9 @@ def _shown(data: dict[str, Any]) -> list[dict[str, Any]]:
 def all_boards() -> str:
     """Every board: those that ship, and the user's own."""
     return render_template(
-        "boards.html", shipped=list(boards().values()), own=shelf().boards(), damaged=shelf().damaged(), problems=[]
-    )
+        "boards.html", shipped=list(boards().values()), own=shelf().boards(), damaged=shelf().damaged(), problems=[],
+        contacts=shown(),
+    )  # fmt: skip
 
 
 @shelves.post("/boards/<board_id>/copy")
@@ -110,7 +112,11 @@ def import_board() -> Any:
     try:
         if file is None or not file.filename:
             raise DocumentError([Problem("", "no file was chosen.")])
-        made = board_from_text(file.read().decode("utf-8"))
+        text = file.read().decode("utf-8")
+        if '"viva_tick_shelf"' in text[:2000]:
+            taken(text)
+            return redirect(url_for("shelves.all_boards", _anchor="contacts"))
+        made = board_from_text(text)
         if made.id in boards():
             raise DocumentError([Problem("/id", f"“{made.id}” is a board that ships; give yours another id.")])
         shelf().put(made)
@@ -120,7 +126,8 @@ def import_board() -> Any:
     except DocumentError as error:
         problems = list(error.problems)
     own = shelf().boards()
-    return render_template("boards.html", shipped=list(boards().values()), own=own, problems=problems), 422
+    shipped = list(boards().values())
+    return render_template("boards.html", shipped=shipped, own=own, problems=problems, contacts=shown()), 422
 
 
 @shelves.get("/boards/<board_id>.json")

@@ -12,6 +12,7 @@ from .statistics import (
     bounce_figures,
     contact_source,
     distribution,
+    distribution_of,
     source_bouncer,
 )
 
@@ -32,6 +33,7 @@ __all__ = [
     "contact_course",
     "contact_source",
     "distribution",
+    "distribution_of",
     "pin_levels",
     "reaches_us",
     "source_bouncer",

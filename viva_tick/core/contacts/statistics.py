@@ -120,12 +120,12 @@ def _spread(values: list[int], reach_us: int, bins: int = 24) -> Spread:
 
 def distribution(bench: Bench, part: ContactLine) -> Distribution:
     """Settle times, longest gaps and bounces of every press and release, of the capture or of the model's sample."""
-    source = contact_source(bench, part)
-    return _distribution(source)
+    return distribution_of(contact_source(bench, part))
 
 
 @lru_cache(maxsize=64)
-def _distribution(source: str | Capture) -> Distribution:
+def distribution_of(source: str | Capture) -> Distribution:
+    """The same of a class of switch, by id, or of a capture."""
     bouncer = source_bouncer(source)
     if isinstance(bouncer, CaptureBouncer):
         presses, releases = list(bouncer.presses), list(bouncer.releases)

@@ -12,15 +12,14 @@ from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-from vcd.reader import TokenKind, VCDParseError, tokenize
 
 from ..document import Edge
 from .edges_csv import MOST_EDGES, MOST_US, UNITS, EdgesError, EdgesFile, Unit, header_unit, read_edges
+from .streams import END, HYSTERESIS, Reader, TableReader, VcdReader, signals_in
+from .tables import head_of, is_number
 
 LARGE_BYTES = 40_000_000
 FAST_BYTES = 400_000  # above this numpy reads; below, the reader that names every fault
-HYSTERESIS = 0.1  # of the swing, around the threshold, so that noise on a slow edge is not taken for bounce
-UNIT_US = {"s": 1e6, "ms": 1e3, "us": 1.0, "ns": 1e-3, "ps": 1e-6, "fs": 1e-9}
 
 
 @dataclass(frozen=True)
@@ -61,7 +60,7 @@ def _table(text: str, asked: Asked) -> EdgesFile:
     lines = text.removeprefix("\ufeff")
     first_line, _, rest = lines.partition("\n")
     delimiter = ";" if ";" in first_line else "\t" if "\t" in first_line and "," not in first_line else ","
-    header = not _is_number(first_line.split(delimiter)[0])
+    header = not is_number(first_line.split(delimiter)[0])
     chosen = asked.unit or (header_unit(first_line.split(delimiter)) if header else None) or "s"
     body = rest if header else lines
     if delimiter == ";":
@@ -89,14 +88,6 @@ def _table(text: str, asked: Asked) -> EdgesFile:
             raise EdgesError("1 line is wrong, and nothing was imported.", (fault,))
     levels = _levels(table[:, -1], asked.threshold)
     return _edges(at_us, levels, chosen, len(table), header)
-
-
-def _is_number(text: str) -> bool:
-    try:
-        float(text.strip().replace(",", "."))
-    except ValueError:
-        return False
-    return True
 
 
 def _row_fault(said: str, header: bool) -> str:
@@ -146,62 +137,7 @@ def _edges(at_us: NDArray[Any], levels: NDArray[np.bool_], unit: Unit, rows: int
 def vcd_signals(text: str) -> dict[str, list[tuple[float, int]]]:
     """By name the changes of every signal of a single bit in a value change dump (IEEE 1364-2001 §18): (µs, level).
     Raises `EdgesError`, naming the line."""
-    head, end, body = text.partition("$enddefinitions")
-    names, scale_us = _vcd_head(head + end + " $end\n")
-    words = body.partition("$end")[2].split()
-    points: dict[str, list[tuple[float, int]]] = {}
-    at_us, most_us, place, last = 0.0, float(MOST_US), 0, len(words)
-    # Written by hand, for there are millions: a reader of every kind of token takes ten times as long.
-    while place < last:
-        word = words[place]
-        place += 1
-        first = word[0]
-        if first in "01":
-            name = names.get(word[1:])
-            if name is not None:
-                points.setdefault(name, []).append((at_us, 1 if first == "1" else 0))
-        elif first == "#" and word[1:].isdigit():
-            at_us = int(word[1:]) * scale_us if len(word) < 40 else most_us + 1
-            if at_us > most_us:
-                raise EdgesError("Its times go on for longer than a week; nothing was imported.")
-        elif first in "bBrR":
-            place += 1  # the name of what has several bits
-        elif word == "$comment":
-            while place < last and words[place] != "$end":
-                place += 1
-        elif first not in "xXzZ$":
-            line, column = _where(text, len(text) - len(body), word, words[: place - 1])
-            raise EdgesError(f"Line {line}, column {column}: “{word[:20]}” is no change of a signal.")
-    return points
-
-
-def _vcd_head(head: str) -> tuple[dict[str, str], float]:
-    """(names of single bits by their codes, µs of a tick) of what a dump declares. Raises `EdgesError`."""
-    names: dict[str, str] = {}
-    scope: list[str] = []
-    scale_us = 1.0
-    try:
-        for token in tokenize(io.BytesIO(head.encode())):
-            if token.kind is TokenKind.TIMESCALE:
-                scale_us = int(token.timescale.magnitude) * UNIT_US[str(token.timescale.unit.value)]
-            elif token.kind is TokenKind.SCOPE:
-                scope.append(token.scope.ident)
-            elif token.kind is TokenKind.UPSCOPE:
-                scope.pop()
-            elif token.kind is TokenKind.VAR and token.var.size == 1:
-                names.setdefault(token.var.id_code, ".".join([*scope, token.var.reference]))
-    except (VCDParseError, IndexError, KeyError, ValueError, OverflowError) as error:
-        raise EdgesError(f"This is not a value change dump that can be read: {str(error)[:80]}.") from None
-    return names, scale_us
-
-
-def _where(text: str, begins: int, word: str, before: list[str]) -> tuple[int, int]:
-    """(line, column) of a word of a text, after so many others."""
-    at = begins
-    for one in before:
-        at = text.index(one, at) + len(one)
-    at = text.index(word, at)
-    return text.count("\n", 0, at) + 1, at - text.rfind("\n", 0, at)
+    return signals_in(VcdReader(), text)
 
 
 def _vcd(text: str, asked: Asked) -> EdgesFile:
@@ -221,46 +157,22 @@ def _vcd(text: str, asked: Asked) -> EdgesFile:
 
 
 def table_signals(text: str) -> dict[str, list[tuple[float, int]]]:
-    """By name the changes of every column of a table of numbers whose first is time: levels as they are, volts by a
-    threshold in the middle. A header names the columns and the unit. Raises `EdgesError`."""
-    lines = text.removeprefix("\ufeff").lstrip()
-    first_line = lines.partition("\n")[0]
-    delimiter = next((one for one in (";", "\t") if one in first_line), ",")
-    header = not _is_number(first_line.split(delimiter)[0])
-    cells = [cell.strip().strip('"') for cell in first_line.split(delimiter)]
-    unit = (header_unit(cells) if header else None) or "s"
-    body = lines.partition("\n")[2] if header else lines
-    if delimiter != ",":
-        body = body.replace(",", ".")
-    try:
-        table = np.loadtxt(io.StringIO(body), delimiter=delimiter, ndmin=2)
-    except (ValueError, OverflowError) as error:
-        raise EdgesError(f"{_row_fault(str(error), header)} Nothing was imported.") from None
-    if table.shape[0] < 2 or table.shape[1] < 2 or not np.isfinite(table).all():
-        raise EdgesError("The table needs a time and a level at least in each row, all of them numbers.")
-    at_us = (table[:, 0] - table[0, 0]) * UNITS[unit][0]
-    back = np.flatnonzero(np.diff(at_us) < 0)
-    if len(back):
-        raise EdgesError(f"Line {int(back[0]) + 2 + header}: its time is before the line above it.")
-    if at_us[-1] > MOST_US:
-        raise EdgesError("Its times go on for longer than a week; nothing was imported.")
-    found: dict[str, list[tuple[float, int]]] = {}
-    for column in range(1, table.shape[1]):
-        name = cells[column] if header and column < len(cells) and cells[column] else f"channel {column}"
-        values = table[:, column]
-        if values.min() == values.max():
-            found[name] = [(0.0, int(values[0] > 0))]
-            continue
-        levels = _levels(values, None)
-        places = [0, *(np.flatnonzero(np.diff(levels.astype(np.int8))) + 1).tolist()]
-        found[name] = [(float(at_us[place]), int(levels[place])) for place in places]
-    return found
+    """By name the changes of every channel of a table of numbers: levels as they are, volts by a threshold in the
+    middle. Raises `EdgesError`, naming the line."""
+    return signals_in(TableReader(), text.lstrip("\ufeff\r\n \t"))
+
+
+def reader_for(text: str) -> Reader | None:
+    """What reads a file that begins so: a value change dump or a table of numbers; None where it is neither."""
+    if END in text[:200_000] or text.lstrip().startswith(("$date", "$version", "$timescale", "$comment")):
+        return VcdReader()
+    return TableReader() if is_table(text) else None
 
 
 def is_table(text: str) -> bool:
-    """Whether a text looks like a table of several numbers a row, a header before it or not."""
-    rows = [line for line in text[:4000].splitlines() if line.strip()][:3]
-    if len(rows) < 2:
+    """Whether a text looks like a table of several numbers a row, whatever stands above it."""
+    try:
+        head_of(text[:8000])
+    except EdgesError:
         return False
-    delimiter = next((one for one in (";", "\t", ",") if one in rows[1]), None)
-    return delimiter is not None and all(_is_number(cell) for cell in rows[1].split(delimiter))
+    return True

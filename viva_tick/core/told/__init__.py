@@ -1,31 +1,65 @@
 """What a board did, held against the bench: the trace that its program prints, or a capture of its pins."""
 
 from .board import Otherness, board_run, pins_vcd, trace_lines
-from .captured import Capture, Cause, Clock, Signal, aligned, causes, clock_of, is_capture, read_channels, signals_of
+from .captured import (
+    Bounce,
+    Capture,
+    Clock,
+    Signal,
+    aligned,
+    capture_of,
+    is_capture,
+    read_channels,
+    read_points,
+    signals_of,
+)
+from .causes import (
+    Cause,
+    Drift,
+    causes,
+    clock_of,
+    drift_of,
+    passes,
+    resets,
+    started_anew,
+    trace_causes,
+    unsure_ppm,
+)
 from .compared import Compared, Difference, compared, in_words, named
-from .lines import Lines, Told, read_lines
+from .lines import Lines, Told, arrivals, read_lines
 
 __all__ = [
+    "Bounce",
     "Capture",
     "Cause",
     "Clock",
     "Compared",
     "Difference",
+    "Drift",
     "Lines",
     "Otherness",
     "Signal",
     "Told",
     "aligned",
+    "arrivals",
     "board_run",
+    "capture_of",
     "causes",
     "clock_of",
     "compared",
+    "drift_of",
     "in_words",
     "is_capture",
     "named",
+    "passes",
     "pins_vcd",
     "read_channels",
     "read_lines",
+    "read_points",
+    "resets",
     "signals_of",
+    "started_anew",
+    "trace_causes",
     "trace_lines",
+    "unsure_ppm",
 ]

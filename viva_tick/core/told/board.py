@@ -86,14 +86,21 @@ def trace_lines(bench: Bench, run: Run) -> list[tuple[int, str]]:
     return sorted(found)
 
 
-def pins_vcd(bench: Bench, run: Run, ppm: float = 0.0, from_us: int = 0) -> str:
-    """What an instrument sees at its pins, as a value change dump in its own µs: channels are called after the pins."""
+def pins_vcd(
+    bench: Bench, run: Run, ppm: float = 0.0, from_us: int = 0, passes: bool = False, only: frozenset[str] | None = None
+) -> str:
+    """What an instrument sees at its pins, as a value change dump in its own µs: channels are called after the pins.
+    `passes`: a spare pin, called “pass”, toggles at each. `only` these channels."""
+    told = run.trace.signal(Kind.PASS)
+    bench_passes = [(at, *value) for at, value in zip(told.times_us, told.values, strict=True)] if passes else []
     out = io.StringIO()
     ends = {one.id: one.active_level == "low" for one in bench.channels}
     with VCDWriter(out, timescale="1 us", date="") as writer:
         rows = []
         for one in bench.lines:
             if (kind := Kind.OUTPUT if one.id in ends else Kind.LEVEL, one.id) not in run.trace:
+                continue
+            if only is not None and one.pin not in only:
                 continue
             signal = run.trace.signal(kind, one.id)
             levels = [
@@ -104,6 +111,13 @@ def pins_vcd(bench: Bench, run: Run, ppm: float = 0.0, from_us: int = 0) -> str:
             variable = writer.register_var("pins", one.pin, "wire", size=1, init=int(before[-1]) if before else 0)
             rows += [
                 (round((at - from_us) * (1 + ppm / 1e6)), variable, int(level)) for at, level in levels if at >= from_us
+            ]
+        if bench_passes:
+            toggled = writer.register_var("pins", "pass", "wire", size=1, init=0)
+            at = [begin + n * length for begin, length, count in bench_passes for n in range(count)]
+            rows += [
+                (round((one - from_us) * (1 + ppm / 1e6)), toggled, n & 1)
+                for n, one in enumerate((one for one in at if one >= from_us), 1)
             ]
         for at_us, variable, level in sorted(rows, key=lambda row: row[0]):
             writer.change(variable, at_us, level)

@@ -7,21 +7,18 @@ import re
 from dataclasses import dataclass
 from itertools import pairwise
 from statistics import median
-from typing import Any
 
-from ..document import Bench, pointer
+from ..document import Bench, Edge
+from ..document import Capture as ContactCapture
 from ..document.parts import ContactLine
 from ..formats import EdgesError, is_table, table_signals, vcd_signals
 from ..ids import free_id
-from ..switches import SWITCH_CLASSES
-from ..units import ms
 from .lines import Told
 
 REST_US = 30_000  # a contact that stands so long has come to rest
 CLOSE_US = 20_000  # changes so close are no output's
-SURE_PPM = 400  # what two readings of a quartz or a resonator can differ by (common practice)
-LEAST_US = 50_000  # a shorter time says little about a clock
 MOST_EDGES = 20_000
+TOGGLE = "pass"  # a channel that toggles once a pass
 Points = list[tuple[float, int]]
 
 
@@ -61,14 +58,6 @@ class Bounce:
 
 
 @dataclass(frozen=True)
-class Cause:
-    """A likely cause of what differs, and the edit that mends it, if one does."""
-
-    words: str
-    patch: list[dict[str, Any]]
-
-
-@dataclass(frozen=True)
 class Capture:
     """What was read: the channels; what they say, as rows; how contacts bounced; what stands in the file for each."""
 
@@ -87,7 +76,8 @@ def is_capture(text: str) -> bool:
 def signals_of(bench: Bench) -> list[Signal]:
     """Everything that a channel can be."""
     found = [Signal("cleaned", line.id, line.name, line.pin) for line in bench.contacts]
-    return found + [Signal("output", one.id, one.name, one.pin) for one in bench.channels]
+    found += [Signal("output", one.id, one.name, one.pin) for one in bench.channels]
+    return [*found, Signal(TOGGLE, TOGGLE, "each pass toggles it", "spare pin")]
 
 
 def _plain(text: str) -> str:
@@ -105,7 +95,7 @@ def _matched(bench: Bench, points: dict[str, Points], said: dict[str, str]) -> d
         if name in found:
             continue
         plain = {_plain(name), _plain(name.rpartition(".")[2])}
-        of = [one for one in free if plain & {_plain(one.of), _plain(one.name), _plain(one.pin)}]
+        of = [one for one in free if plain & {*map(_plain, (one.of, one.name, one.pin))}]
         if len(of) == 1:
             found[name] = (of[0], "name")
             free.remove(of[0])
@@ -147,6 +137,11 @@ def read_channels(text: str, bench: Bench, said: dict[str, str] | None = None) -
     """The capture in a text; `said`: what the person takes channels for, by name (“cleaned foot-pedal”). Raises
     `EdgesError`."""
     points = vcd_signals(text) if "$enddefinitions" in text[:200_000] else table_signals(text)
+    return read_points(points, bench, said)
+
+
+def read_points(points: dict[str, Points], bench: Bench, said: dict[str, str] | None = None) -> Capture:
+    """The same of changes that were read already: by channel (µs, level)."""
     points = {name: rows for name, rows in points.items() if rows}
     if not any(len(rows) > 1 for rows in points.values()):
         raise EdgesError("No channel of this file ever changes.")
@@ -164,7 +159,7 @@ def read_channels(text: str, bench: Bench, said: dict[str, str] | None = None) -
             rows += [Told(round(at), "cleaned", line.id, int(level == down), 0) for at, _, level in moves]
             longest = max((round(rest - at) for at, rest, _ in moves), default=0)
             bounces.append(Bounce(line.id, line.name, len(moves), longest))
-        else:
+        elif signal.what == "output":
             on = 1 if outputs[signal.of].active_level == "high" else 0
             rows += [Told(round(at), "output", signal.of, 100 if level == on else 0, 0) for at, level in points[name]]
     channels = tuple(Channel(name, len(points[name]) - 1, *matched[name]) for name in points)
@@ -201,50 +196,13 @@ def aligned(pairs: list[tuple[float, float]]) -> Clock | None:
     return Clock(offset, (slope - 1) * 1e6, jitter)
 
 
-def clock_of(spans: list[tuple[float, float]]) -> float | None:
-    """By how many millionths the board is slow, from times that its program waited: (as captured, as computed), µs.
-    None where too few are known, or where they do not agree."""
-    long = [(captured, computed) for captured, computed in spans if computed >= LEAST_US]
-    if len(long) < 2:
-        return None
-    rates = [captured / computed - 1 for captured, computed in long]
-    middle = median(rates)
-    apart = median(abs(one - middle) for one in rates)
-    if abs(middle) * 1e6 <= SURE_PPM or apart >= abs(middle) / 3:
-        return None
-    near = [one for one, rate in zip(long, rates, strict=True) if abs(rate - middle) <= max(3 * apart, 1e-6)]
-    # The longest say most: an instant is off by as much in a long time as in a short one.
-    return (sum(captured for captured, _ in near) / sum(computed for _, computed in near) - 1) * 1e6
-
-
-def causes(bench: Bench, capture: Capture, spans: list[tuple[float, float]]) -> list[Cause]:
-    """What may lie behind the differences, the likeliest first."""
-    found = []
-    for one in capture.bounces:
-        line = bench.contact(one.of)
-        if line.contact.kind != "model" or not one.moves:
-            continue
-        switch = SWITCH_CLASSES[line.contact.switch]
-        most_us = max(switch.press.settle_us[1], switch.release.settle_us[1])
-        if one.longest_us > most_us * 1.1:
-            words = f"{one.name} bounces for up to {ms(one.longest_us)}, its model for {ms(most_us)}"
-            found.append(Cause(f"{words}: let it bounce as it was captured.", _as_captured(bench, line, capture)))
-    ppm = clock_of(spans)
-    if ppm is not None:
-        way = "slow" if ppm > 0 else "fast"
-        found.append(
-            Cause(f"The board's clock is {abs(ppm):,.0f} ppm {way}: a resonator's, or an oscillator's of its own.", [])
-        )
-    return found
-
-
-def _as_captured(bench: Bench, line: ContactLine, capture: Capture) -> list[dict[str, Any]]:
-    """The edit that lets a contact bounce as it did."""
-    name = next(one.name for one in capture.channels if one.signal and one.signal.of == line.id)
-    ident = free_id(f"{line.id.replace('.', '-')}-captured"[:36], {one.id for one in bench.captures})
-    edges = [{"at_us": round(at), "level": level} for at, level in capture.points[name][:MOST_EDGES]]
-    value = {"id": ident, "name": f"{line.name}, captured"[:60], "rest_us": REST_US, "edges": edges}
-    return [
-        {"op": "add", "path": pointer("captures", "-"), "value": value},
-        {"op": "replace", "path": f"{line.at}/contact", "value": {"kind": "capture", "capture": ident}},
-    ]
+def capture_of(bench: Bench, capture: Capture, contact_id: str) -> ContactCapture:
+    """The moves of a contact as a capture of a bench. Raises KeyError where no channel is that contact."""
+    mine = ("cleaned", contact_id)
+    name = next((one.name for one in capture.channels if one.signal and (one.signal.what, one.signal.of) == mine), None)
+    if name is None:
+        raise KeyError("no channel of the capture is that contact.")
+    ident = free_id(f"{contact_id.replace('.', '-')}-captured"[:36], {one.id for one in bench.captures})
+    edges = tuple(Edge(at_us=round(at), level=level) for at, level in capture.points[name][:MOST_EDGES])
+    title = f"{bench.contact(contact_id).name}, captured"[:60]
+    return ContactCapture(id=ident, name=title, rest_us=REST_US, edges=edges)

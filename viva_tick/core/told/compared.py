@@ -42,7 +42,7 @@ class Difference:
 class Compared:
     """What was done, as a scenario; its run; how many changes agree, and the differences in order of time; `spans` are
     times from one change of an output to the next, (on the board, on the bench), µs; `board` is what it did, in the
-    scenario's time: by (what, of) each change, (µs, value)."""
+    scenario's time: by (what, of) each change, (µs, value); `zero_us` is when the capture or the counter begins."""
 
     scenario: Scenario
     run: Run
@@ -50,6 +50,7 @@ class Compared:
     differences: tuple[Difference, ...]
     spans: tuple[tuple[float, float], ...] = ()
     board: Courses = field(default_factory=dict)
+    zero_us: int = 0
 
 
 def in_words(bench: Bench, what: str, of: str, value: int) -> str:
@@ -96,11 +97,11 @@ def compared(
             agree += 1  # it stays as it was before, in both
             continue
         spans += _spans(course, ran.get(key, []))
-        same, found = _laid(bench, key, course, ran.get(key, []), run, apart_us)
+        same, found = _laid(bench, key, course, ran.get(key, []), run, touched, apart_us)
         agree += same
         differences += found
     found_all = tuple(sorted(differences, key=lambda one: one.at_us))
-    return Compared(scenario, run, agree, found_all, tuple(spans), board)
+    return Compared(scenario, run, agree, found_all, tuple(spans), board, zero_us)
 
 
 def _run(bench: Bench, board: Courses, name: str, late: Late, budget: Budget | None) -> tuple[Scenario, Run, Courses]:
@@ -207,7 +208,7 @@ def _rests_us(line: ContactLine) -> int:
 
 
 def _laid(
-    bench: Bench, key: tuple[str, str], told: Course, ours: Course, run: Run, apart_us: int
+    bench: Bench, key: tuple[str, str], told: Course, ours: Course, run: Run, touched: bool, apart_us: int
 ) -> tuple[int, list[Difference]]:
     """(how many agree, the differences) of one signal; `apart_us` is how much later or earlier it may be besides."""
     what, of = key
@@ -215,6 +216,7 @@ def _laid(
     if told and ours and len(told) == MOST_CHANGES:
         ours = [one for one in ours if one[0] <= told[-1][0]]
     slack_us = 2 * STEP_US + 2 * working_pass_us(bench) + apart_us
+    fine = 1 if touched else 0  # a trace tells whole milliseconds
     matcher = _matcher(told, ours)
     agree = 0
     found: list[Difference] = []
@@ -234,7 +236,7 @@ def _laid(
                     agree += 1
                 else:
                     way = "later" if apart_us > 0 else "earlier"
-                    differs(ours_us, f"{abs(apart_us) / 1000:,.0f} ms {way} on the board: {said(value)}.")
+                    differs(ours_us, f"{abs(apart_us) / 1000:,.{fine}f} ms {way} on the board: {said(value)}.")
             continue
         for at_us, value in told[a_from:a_to]:
             differs(at_us, f"On the board only: {said(value)}.")

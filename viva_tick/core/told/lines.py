@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..document import Bench
 
 LINE = re.compile(r"(?:^|\D)(\d{1,16}),(cleaned|state|output),([a-z0-9.-]{1,80}),(\d{1,3})\s*$")
+CAME = re.compile(r"\s*\[?(\d{1,2}):(\d\d):(\d\d(?:[.,]\d{1,6})?)\]?\s*(?:->|>|:|\s)")
 MOST = 100_000  # lines that are read
 
 
@@ -60,3 +61,18 @@ def read_lines(text: str, bench: Bench) -> Lines:
             starts, rows = starts + 1, []
         rows.append(Told(at_us, what, of, value, number))
     return Lines(tuple(rows), starts, tuple(others), tuple(strangers), len(lines) > MOST)
+
+
+def arrivals(text: str) -> dict[int, float]:
+    """When lines came, µs, by number, where a terminal wrote the time of day before each: “12:00:01.250 -> …”. Past
+    midnight it goes on."""
+    found: dict[int, float] = {}
+    days = 0
+    for number, line in enumerate(text.splitlines()[:MOST], 1):
+        if said := CAME.match(line):
+            hours, minutes, seconds = int(said[1]), int(said[2]), float(said[3].replace(",", "."))
+            at_us = ((days * 24 + hours) * 60 + minutes) * 60e6 + seconds * 1e6
+            if found and at_us < max(found.values()) - 43_200e6:
+                days, at_us = days + 1, at_us + 86_400e6
+            found[number] = at_us
+    return found

@@ -11,9 +11,11 @@ from ...core.document import Bench, ContactLine, TapTiming
 from ...core.document.parts import OpenWire, Sensed
 from ...core.kinds import KINDS
 from ...core.program import idle_pass_us
+from ...core.shelf import KeptContact, uses
 from ...core.sweep import Decision, decide, shortest_tap_us
 from ...core.switches import SWITCH_CLASSES
 from ...core.units import ms
+from ..answers import shelf
 from ..charts import sweep_chart
 from ..drawings import histograms
 from ..patches import Patch, add, put
@@ -106,6 +108,11 @@ VARIANTS = {
 }
 
 
+def _kept(bench: Bench, line: ContactLine) -> list[KeptContact]:
+    """Contacts of the shelf as which it does not bounce already."""
+    return [one for one in shelf().things() if line.name not in uses(bench, one)]
+
+
 def _context(asked: StationRequest) -> dict[str, Any]:
     bench = asked.bench
     figures = {part.id: bounce_figures(bench, part) for part in bench.contacts}
@@ -135,6 +142,7 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         "variants": VARIANTS,
         "methods": [one for one in METHODS.values() if not one.family],
         "family": _family(method, len(bench.contacts) == 1),
+        "kept_contacts": _kept(bench, line),
         "switches": list(SWITCH_CLASSES.values()),
         "decision": decision,
         "spread": spread,

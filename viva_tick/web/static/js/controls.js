@@ -72,7 +72,8 @@ function save(control) {
   if (control.dataset.sets !== undefined) return setAll(control);
   if (control.dataset.goBeside !== undefined) return go({ beside: control.value || null });
   if (control.dataset.optionPatch !== undefined) {
-    const patch = control.selectedOptions[0]?.dataset.patch;
+    const { patch, kept, part } = control.selectedOptions[0]?.dataset ?? {};
+    if (kept) return post("contact", { kept, part }, control);
     return patch && edit(JSON.parse(patch), control);
   }
   // Where the document has no such object yet, the first value typed makes it.

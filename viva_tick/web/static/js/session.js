@@ -8,6 +8,7 @@ export const session = {
   save: { state: "saved", at: null, sentence: "" },
   pending: null,
   windows: () => [], // what of the strip is on the screen; the strip says
+  sight: () => null, // the stretch of a long capture that is in sight
   liveWish: () => null, // and of what is played by hand
 };
 

@@ -146,6 +146,18 @@ export function strip() {
     view.whole(window.to_us);
   }
 
+  // A long capture alone: its channels, fetched a window at a time.
+  function captured({ key, length_us, lanes: channels, name }) {
+    if (!run) return;
+    beneath ??= run;
+    run = { ...beneath, key, ghost: null, beside: null, live: false, lanes: channels, length_us, scales: {} };
+    windows.run(key).whole = windows.run(key).fine = null;
+    doing.take({});
+    Object.assign(component, { difference: "", between: `${name}: the capture alone` });
+    relabel();
+    view.whole(length_us);
+  }
+
   function letGoLive() {
     if (!beneath) return;
     component.between = "";
@@ -340,6 +352,7 @@ export function strip() {
     });
     document.addEventListener("vt:preview", ({ detail }) => take(detail.strip));
     document.addEventListener("vt:live", ({ detail }) => live(detail));
+    document.addEventListener("vt:capture", ({ detail }) => captured(detail));
     document.addEventListener("vt:laid", ({ detail }) => laid(detail));
     document.addEventListener("vt:key", ({ detail }) => key(detail));
     document.addEventListener("vt:show", ({ detail }) => show(detail));
@@ -414,6 +427,7 @@ export function strip() {
       const find = (name) => root.querySelector(name);
       parts = { root, lanes: find(".lane-canvas"), axis: find(".axis-canvas"), labels: find(".lane-labels"), scroll: find(".strip-lanes"), why: find(".why"), grip: find(".strip-grip") };
       session.liveWish = () => (run && parts.root.clientHeight ? { ...wish(), from_us: -1 } : null);
+      session.sight = () => (run?.key.startsWith("capture-") ? { from_us: Math.max(0, Math.floor(view.from)), to_us: Math.ceil(view.to) } : null);
       session.windows = () => (run && !run.live ? windows.wishes(names(), Math.round(view.from), Math.round(view.to), view.width, run.length_us) : []);
       listen();
       atStation(location.pathname.split("/").pop());

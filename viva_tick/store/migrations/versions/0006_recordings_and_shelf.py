@@ -1,0 +1,54 @@
+"""Captures too long for the document; the shelf of more than boards."""
+
+import sqlalchemy as sa
+from alembic import op
+
+revision = "0006"
+down_revision = "0005"
+branch_labels = None
+depends_on = None
+
+
+def upgrade() -> None:
+    if sa.inspect(op.get_bind()).has_table("recording"):
+        return  # of a folder that was left half made, and was mended
+    op.create_table(
+        "recording",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("bench_id", sa.Integer, sa.ForeignKey("bench.id", ondelete="CASCADE"), nullable=False),
+        sa.Column("name", sa.Text, nullable=False),
+        sa.Column("state", sa.Text, nullable=False),
+        sa.Column("rest", sa.LargeBinary, nullable=False),
+        sa.Column("taken", sa.Integer, nullable=False),
+        sa.Column("channels", sa.Text, nullable=False),
+        sa.Column("length_ns", sa.BigInteger, nullable=False),
+        sa.Column("at", sa.DateTime, nullable=False),
+    )
+    op.create_index("ix_recording_bench_id", "recording", ["bench_id"])
+    op.create_table(
+        "recording_stretch",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("recording_id", sa.Integer, sa.ForeignKey("recording.id", ondelete="CASCADE"), nullable=False),
+        sa.Column("channel", sa.Integer, nullable=False),
+        sa.Column("from_ns", sa.BigInteger, nullable=False),
+        sa.Column("to_ns", sa.BigInteger, nullable=False),
+        sa.Column("changes", sa.Integer, nullable=False),
+        sa.Column("level", sa.Integer, nullable=False),
+        sa.Column("outline", sa.LargeBinary, nullable=False),
+        sa.Column("data", sa.LargeBinary, nullable=False),
+    )
+    op.create_index("ix_recording_stretch_of", "recording_stretch", ["recording_id", "channel", "to_ns"])
+    op.create_table(
+        "shelf_thing",
+        sa.Column("kind", sa.String(16), primary_key=True),
+        sa.Column("id", sa.String(60), primary_key=True),
+        sa.Column("name", sa.Text, nullable=False),
+        sa.Column("document", sa.Text, nullable=False),
+        sa.Column("at", sa.DateTime, nullable=False),
+    )
+
+
+def downgrade() -> None:
+    op.drop_table("shelf_thing")
+    op.drop_table("recording_stretch")
+    op.drop_table("recording")
