@@ -29,19 +29,19 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
         1280,
         "why",
     ),
-    "behave-cell": (f"{TIMER}/behave?picked=lamp-mode&chosen=transition+2", "light", 1280, ""),
     "recipes": (f"{TIMER}/behave", "light", 1280, "recipes"),
     "game": ("benches/6/behave", "light", 1280, ""),
     "try": (f"{TIMER}/try", "light", 1280, "play"),
     "pace": ("benches/2/pace", "light", 1280, ""),
     "guard": (f"{TIMER}/guard", "light", 1280, ""),
     "guard-hangs": (f"{TIMER}/guard?picked=_hangs", "light", 1280, "hangs"),
-    "log": (f"{TIMER}/log", "light", 1280, "simulated"),
+    "log": (f"{TIMER}/log", "light", 1280, ""),
+    "log-card": (f"{TIMER}/log?picked=card-3", "light", 390, ""),
+    "log-overlay": (f"{TIMER}/log", "dark", 1280, "capture"),
     "build": (f"{TIMER}/build?picked=c", "light", 1280, ""),
     "build-wiring": ("benches/2/build?picked=wiring", "light", 1280, ""),
     "build-power": (f"{TIMER}/build?picked=power", "dark", 1280, ""),
     "phone": ("benches/4/try", "light", 390, "play"),
-    "try-dark": ("benches/4/try", "dark", 1280, "play"),
 }
 DO = {
     "": "",
@@ -53,8 +53,8 @@ DO = {
     "beside": "document.getElementById('beside-delays').click()",
     "hangs": "document.getElementById('try-hangs').click();"
     "setTimeout(() => document.getElementById('fault-stuck-all').click(), 5000)",
-    "simulated": "document.querySelector('[data-simulated=vcd]').click();"
-    "setTimeout(() => document.getElementById('told').scrollIntoView(), 2500)",
+    "capture": "document.querySelector('[data-log-capture]').click();"
+    "setTimeout(() => document.getElementById('told-said').scrollIntoView(), 1800)",
     "play": "const press = (id, kind) => document.querySelectorAll('[data-does=button], [data-does=switch]')[id]"
     "?.dispatchEvent(new PointerEvent(kind, { bubbles: true, pointerId: 1, button: 0 }));"
     "document.getElementById('live-play').click();"
@@ -76,7 +76,7 @@ def take(driver: webdriver.Chrome, url: str, theme: str, do: str, path: Path) ->
     WebDriverWait(driver, 30).until(lambda d: d.execute_script(cards))
     if DO.get(do, do):
         driver.execute_script(DO.get(do, do))
-    time.sleep({"hangs": 7, "play": 2.4}.get(do, 0.8))
+    time.sleep({"hangs": 7, "play": 2.4, "capture": 2.8}.get(do, 0.8))
     driver.save_screenshot(str(path))
 
 

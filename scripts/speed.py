@@ -34,6 +34,7 @@ from viva_tick.core.machines import RunningMachine, compile_machine, event_keys
 from viva_tick.core.program import program_of, under
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
 from viva_tick.demo import demo_bench
+from viva_tick.store import Benches, Recordings, open_database
 from viva_tick.web.app import create_app
 from viva_tick.web.serve import settle
 
@@ -110,6 +111,36 @@ def imports() -> None:
     rows = "\n".join(f"{number * 5},{3.3 if number % 60_000 < 50_000 else 0.1}" for number in range(1_000_000))
     text = "time (us),v\n" + rows
     row("a capture of 1,000,000 samples read", median(lambda: read_capture(text), 3), 3, "s")
+    long_capture()
+
+
+def long_capture(changes: int = 1_000_000, piece: int = 1_000_000) -> None:
+    """A value change dump of four channels, as it comes from a page, kept, and looked at whole."""
+    rng = random.Random(1)
+    now, parts = 0, ["$timescale 1 ns $end\n", *(f"$var wire 1 {one} d{one} $end\n" for one in "abcd")]
+    parts.append("$enddefinitions $end\n#0\n0a\n0b\n0c\n0d\n")
+    levels = dict.fromkeys("abcd", 0)
+    for _ in range(changes):
+        now += rng.randrange(200, 20_000)
+        one = rng.choice("aaaaaaabcd")
+        levels[one] ^= 1
+        parts.append(f"#{now}\n{levels[one]}{one}\n")
+    raw = "".join(parts).encode()
+    with tempfile.TemporaryDirectory() as folder:
+        engine = open_database(Path(folder) / "a.sqlite")
+        kept, bench = Recordings(engine), Benches(engine).create(demo_bench("print-timer"), "made")
+        number = kept.begin(bench.bench_id, "long")
+        worst, began = 0.0, time.perf_counter()
+        for at in range(0, len(raw), piece):
+            sent = time.perf_counter()
+            kept.more(number, at, raw[at : at + piece], at + piece >= len(raw))
+            worst = max(worst, time.perf_counter() - sent)
+        row(f"a long capture, {changes:,} changes read and kept", time.perf_counter() - began, 2.5, "s")
+        row("its slowest piece of 1 MB", worst * 1000, 250, "ms")
+        found = kept.get(number)
+        whole = partial(kept.window, number, list(found.channels), 0, found.length_ns // 1000, 2000)
+        row("all of it drawn, 2,000 columns", median(whole, 5) * 1000, 100, "ms")
+        engine.dispose()
 
 
 def edits() -> None:

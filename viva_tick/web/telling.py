@@ -96,7 +96,9 @@ def _laid(bench: Bench, found: Compared | None) -> dict[str, Any] | None:
         if what == "cleaned":
             nothing: dict[str, list[Any]] = {"t": [], "v": []}
             lanes[f"{what} {of}"] |= {"metal": nothing, "events": nothing, "waits": []}
-    window = run_window(f"laid {next(_COUNT)}", found.run, list(lanes), 0, length_us, COLUMNS)
+    also = [f"cleaned {one.id}" for one in bench.contacts] + [f"output {one.id}" for one in bench.channels]
+    also += [f"state {one.id}" for one in bench.firmware.machines]
+    window = run_window(f"laid {next(_COUNT)}", found.run, [*lanes, *also], 0, length_us, COLUMNS)
     board = {"from_us": 0, "to_us": length_us, "columns": COLUMNS, "lanes": lanes}
     return {"window": {**window, "scales": scales(bench, found.run)}, "board": board}
 
