@@ -111,4 +111,6 @@ ALSO: dict[str, set[str]] = {
 }
 BEFORE = {
     "deadline-wraps": ("      since = now;", "      since = now + HOLD_MS;"),
-    "string-grows": ("char line[24];", 'String said = "";\nchar line[24];'), "loop-waits": ("from time import", "import time\nfrom time import")}
+    "string-grows": ("char line[24];", 'String said = "";\nchar line[24];'),
+    "loop-waits": ("from time import", "import time\nfrom time import"),
+}

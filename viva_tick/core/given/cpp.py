@@ -11,7 +11,8 @@ from .nodes import NOTHING, Function, Node, Source
 NUMBER = re.compile(r"(0[xX][0-9a-fA-F']+|0[bB][01']+|[0-9']*\.?[0-9']*(?:[eE][+-]?\d+)?)([uUlLfF]*)$")
 SIMPLE = {
     "if_statement": "if", "while_statement": "while", "for_statement": "for", "return_statement": "return",
-    "break_statement": "break", "continue_statement": "continue", "switch_statement": "switch", "do_statement": "do-while",
+    "break_statement": "break", "continue_statement": "continue", "switch_statement": "switch",
+    "do_statement": "do-while",
 }  # fmt: skip
 SKIPPED = (
     "comment",
@@ -85,8 +86,7 @@ class _Reading:
             case "update_expression":
                 return self.node("step", one, [self.expression(field("argument"))], name=self.text(field("operator")))
             case "parenthesized_expression" | "condition_clause":
-                inner = self.expression(kids[-1]) if kids else NOTHING
-                return inner
+                return self.expression(kids[-1]) if kids else NOTHING
             case "conditional_expression":
                 return self.node("choice", one, [self.expression(kid) for kid in kids])
             case "subscript_expression":

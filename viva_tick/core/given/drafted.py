@@ -42,13 +42,15 @@ INPUT_WORDS = (
 @dataclass
 class Draft:
     """A bench and how it came about: `became` says of lines what they are now; `left` what is left out on purpose;
-    `unknown` are lines that were not understood; `notes` what to look at first."""
+    `unknown` are lines that were not understood; `notes` what to look at first;
+    `cleaned` how each contact is cleaned: (its name, in words, the line, 0 where it is not)."""
 
     bench: Bench
     became: dict[int, str] = field(default_factory=dict)
     left: dict[int, str] = field(default_factory=dict)
     unknown: list[int] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
+    cleaned: list[tuple[str, str, int]] = field(default_factory=list)
 
 
 class _Drafting:
@@ -167,17 +169,18 @@ class _Drafting:
         title = next(one["name"] for one in self.data["inputs"] if one["id"] == ident)
         if interval is None:
             table[ident] = {"method": "none", "interval_us": 20_000}
+            self.draft.cleaned.append((title, "not cleaned", 0))
             self.draft.notes.append(f"{title} is not cleaned in the program, so that it is not on the bench.")
             return
+        words = f"{'asked again after' if method == 'look-again' else 'stable for'} {interval:g} ms"
+        self.draft.cleaned.append((title, words, line))
         for function in self.facts.source.functions.values():
             inside = [one.line for one in function.body.walk()]
             if function.name not in ("loop", "main") and min(inside) <= line <= max(inside):
                 for each in inside:
                     self.became(each, f"{function.name}: how contacts are cleaned")
         table[ident] = {"method": method, "interval_us": max(round(interval) * 1000, 1000)}
-        self.became(
-            line, f"{title} is cleaned: {'waits out' if method == 'fixed-delay' else 'stable for'} {interval:g} ms"
-        )
+        self.became(line, f"{title} is cleaned: {words}")
 
     def outputs(self) -> None:
         """Everything that is driven."""
@@ -386,7 +389,7 @@ class _Drafting:
         """What the loop and the handlers do, one by one."""
         bodies = [*self.facts.loop_bodies, *self.facts.handler_bodies]
         kinds = ("do", "declare", "if", "while", "do-while", "for", "switch", "unknown")
-        calls = {name for name in self.facts.source.functions}
+        calls = set(self.facts.source.functions)
         return [
             one
             for body in bodies

@@ -1,4 +1,4 @@
-"""What a program does, found in its tree: pins and what each is used as, waits, timers, handlers, what is told apart."""
+"""What a program does, found in its tree: pins and what each is used as, waits, timers, handlers."""
 
 from __future__ import annotations
 

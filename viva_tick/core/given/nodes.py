@@ -2,13 +2,13 @@
 
 Kinds of node, with what stands below each (`kids`) and what `name` and `value` are:
 
-- name (name), number (value), text (name), call (name; `of` what it is called on; arguments), keyword (name; its value),
-  infix (name the operator; left, right), prefix (name; operand), step (name ++ or --; operand), assign (name =, += …;
-  target, value), index (array, place), field (name; `of`), choice (test, one, other), list (items), body (a function
-  that has no name: its block);
-- block (statements), declare (name; `words` its type; its value, or nothing), do (an expression), if (test, block, block),
-  while, do-while (test, block), for (init, test, update, block), switch (value, cases), case (value or nothing, then
-  statements), return, break, continue, unknown (what is not understood).
+- name (name), number (value), text (name), call (name; `of` what it is called on; arguments), keyword (name; its
+  value), infix (name the operator; left, right), prefix (name; operand), step (name ++ or --; operand), assign (name =,
+  += …; target, value), index (array, place), field (name; `of`), choice (test, one, other), list (items), body (a
+  function that has no name: its block);
+- block (statements), declare (name; `words` its type; its value, or nothing), do (an expression), if (test, block,
+  block), while, do-while (test, block), for (init, test, update, block), switch (value, cases), case (value or nothing,
+  then statements), return, break, continue, unknown (what is not understood).
 """
 
 from __future__ import annotations

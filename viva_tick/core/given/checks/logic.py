@@ -14,21 +14,16 @@ from .waits import encoders
 def _toggles(body: Node) -> Node | None:
     """Something that is turned over or counted on in a body."""
     for one in body.walk():
-        if one.kind == "assign" and one.kids[1].kind == "prefix" and one.kids[1].name in ("!", "not", "~"):
-            if one.kids[0].name and one.kids[1].speaks_of(one.kids[0].name):
-                return one
+        own = one.kids[0].name if one.kind == "assign" else ""
+        again = bool(own) and one.kids[1].speaks_of(own)
+        if again and one.kids[1].kind == "prefix" and one.kids[1].name in ("!", "not", "~"):
+            return one
         if one.kind == "step" and one.kids[0].kind in ("name", "field"):
             return one
         if one.kind == "assign" and one.name in ("+=", "-=", "^="):
             return one
-        if (
-            one.kind == "assign"
-            and one.kids[0].kind == "name"
-            and one.kids[1].kind == "infix"
-            and one.kids[1].name in ("%", "+", "-")
-        ):
-            if one.kids[1].speaks_of(one.kids[0].name):
-                return one
+        if again and one.kids[0].kind == "name" and one.kids[1].kind == "infix" and one.kids[1].name in ("%", "+", "-"):
+            return one
         if one.kind == "call" and one.name == "toggle" and one.of:
             return one
         if one.kind == "call" and one.name in ("digitalWrite", "value") and one.kids and one.kids[-1].kind == "prefix":
@@ -103,8 +98,8 @@ def counts_bounces(facts: Facts) -> Iterator[Wrong]:
             pin = next(iter(pins))
             name = facts.name_of(pin) or f"pin {pin}"
             why = (
-                f"Each bounce of {name} is a change, and is counted: a press counts several times. Wait until the level has "
-                "stood for 20 ms."
+                f"Each bounce of {name} is a change, and is counted: a press counts several times. Wait until "
+                "the level has stood for 20 ms."
             )
             rows: tuple[str, ...] = ("if (level != seen) { seen = level; changed = millis(); }",)
             rows += ("if (millis() - changed >= 20 && level != stable) { stable = level; … }",)
@@ -136,10 +131,7 @@ def _is_edge(facts: Facts, test: Node) -> bool:
         and one.kids[0].name != one.kids[1].name
         for one in test.walk()
         if one.kind == "infix" and len(one.kids) == 2 and all(kid.kind == "name" for kid in one.kids)
-    ) or any(
-        one.kind == "call" and not facts.source.language == "" and one.name in facts.source.functions
-        for one in test.walk()
-    )
+    ) or any(one.kind == "call" and one.name in facts.source.functions for one in test.walk())
 
 
 def assigns_in_test(facts: Facts) -> Iterator[Wrong]:

@@ -117,8 +117,8 @@ def number_without_end(facts: Facts) -> Iterator[Wrong]:
         if ends:
             continue
         why = (
-            "After the number stands the end of the line: left there it is read next as a 0, and without one this waits "
-            "a second to be sure that no digit follows. Read up to the line's end."
+            "After the number stands the end of the line: left there it is read next as a 0, and without one this "
+            "waits a second to be sure that no digit follows. Read up to the line's end."
         )
         short = "toFloat" if one.name == "parseFloat" else "toInt"
         edit = instead_of(one, f"{one.of}.readStringUntil('\\n').{short}()")

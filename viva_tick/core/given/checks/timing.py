@@ -38,8 +38,8 @@ def sum_wraps(facts: Facts) -> Iterator[Wrong]:
         else:
             text = f"ticks_diff({said(now)}, {said(last)}) {turn} {said(timer.wait)}"
         why = (
-            "Near the counter's end last + wait wraps to a small number, and the wait is over at once; after 49.7 days, "
-            "and each time again. Time since then, by subtraction, is right across the wrap."
+            "Near the counter's end last + wait wraps to a small number, and the wait is over at once; after 49.7 "
+            "days, and each time again. Time since then, by subtraction, is right across the wrap."
         )
         yield Wrong("sum-wraps", timer.node.line, why, edits=(instead_of(timer.node, text),))
 
@@ -174,7 +174,7 @@ def product_overflows(facts: Facts) -> Iterator[Wrong]:
         return
     inside: set[int] = set()
     # What a macro stands for is looked at where it is defined.
-    defined = [one for one in facts.source.constants.values()]
+    defined = list(facts.source.constants.values())
     for one in [*facts.everything, *(each for kid in defined for each in kid.walk())]:
         if one.kind != "infix" or one.name != "*" or id(one) in inside:
             continue

@@ -1,0 +1,271 @@
+"""Programs that somebody brought: planted mistakes are found, in clean ones none; what is read is what other parsers
+read; mends mend; benches drafted from them do as they do."""
+
+from __future__ import annotations
+
+import ast
+import io
+import re
+import subprocess
+import unittest
+import zipfile
+from collections import Counter
+from typing import Any
+
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pycparser import CParser, c_ast
+
+from tests.core.brought_cases import ALSO, BEFORE, CLEAN, PLANTED, program
+from tests.depth import DEPTH
+from viva_tick.core.document import Bench, bench_data, bench_from_data
+from viva_tick.core.emit import targets_of
+from viva_tick.core.engine import Kind, SkippingEngine
+from viva_tick.core.given import (
+    CHECKS,
+    Draft,
+    Unreadable,
+    draft,
+    language_of,
+    mended,
+    read_program,
+    read_zip,
+    sections,
+    wrongs,
+)
+from viva_tick.demo import ORDER, demo_bench
+
+NAMES = ("bool", "size_t", *(f"{sign}int{bits}_t" for sign in ("", "u") for bits in (8, 16, 32, 64)))
+TYPES = " ".join(f"typedef int {name};" for name in NAMES) + "\n"
+
+
+def planted(code: str, name: str, old: str, new: str) -> str:
+    text = program(name)
+    first = BEFORE.get(code)
+    if first and first[0] in text:
+        text = text.replace(*first, 1)
+    assert old in text, (code, old)
+    return text.replace(old, new, 1)
+
+
+class Corpus(unittest.TestCase):
+    def test_nothing_is_found_in_clean_programs(self) -> None:
+        for name in CLEAN:
+            facts = read_program(program(name), name)
+            with self.subTest(name):
+                self.assertEqual(facts.source.broken, [])
+                self.assertEqual([(one.code, one.line) for one in wrongs(facts)], [])
+
+    def test_each_planted_mistake_is_found_alone_and_its_mend_mends(self) -> None:
+        found = Counter()
+        for code, name, old, new in PLANTED:
+            text = planted(code, name, old, new)
+            facts = read_program(text, name)
+            all_of_it = wrongs(facts)
+            codes = {one.code for one in all_of_it}
+            with self.subTest(code, name=name):
+                self.assertIn(code, codes)
+                self.assertEqual(codes - {code} - ALSO.get(code, set()), set())
+                mine = next(one for one in all_of_it if one.code == code)
+                self.assertLessEqual(1, mine.line)
+                self.assertGreater(len(mine.why), 40)
+                self.assertTrue(mine.edits or mine.instead or CHECKS[code].rule)
+                if mine.edits:
+                    again = read_program(mended(facts.source.text, mine.edits), name)
+                    self.assertEqual(again.source.broken, [])
+                    left = wrongs(again)
+                    self.assertNotIn((code, mine.pin), {(one.code, one.pin) for one in left})
+                    self.assertLessEqual({one.code for one in left}, codes)
+                found[code] += 1
+        self.assertEqual(set(CHECKS), set(found))
+        self.assertGreaterEqual(len(CHECKS), 30)
+
+    def test_what_this_program_writes_itself_is_clean(self) -> None:
+        many = 0
+        for name in ORDER:
+            bench = demo_bench(name)
+            for target in targets_of(bench):
+                for file in target.emit(bench, []).files:
+                    ending = file.name or f"bench{file.suffix}"
+                    if ending.endswith((".ino", ".c", ".py")):
+                        many += 1
+                        codes = {one.code for one in wrongs(read_program(file.text, ending))}
+                        # The rain barrel's float has a resistor of its own.
+                        self.assertLessEqual(codes, {"no-pull"} if name == "rain-barrel" else set(), (name, ending))
+        self.assertGreater(many, 12)
+
+
+class AsOthersReadIt(unittest.TestCase):
+    """Calls by name and line, branches and loops by line, as other parsers see them."""
+
+    def shape(self, text: str, name: str) -> tuple[Counter[Any], Counter[Any]]:
+        facts = read_program(text, name)
+        calls = Counter((one.name, one.line) for one in facts.everything if one.kind == "call" and one.name != "cast")
+        marks = Counter(
+            (one.kind, one.line) for one in facts.everything if one.kind in ("if", "while", "for", "switch")
+        )
+        return calls, marks
+
+    def test_python(self) -> None:
+        for name in (one for one in CLEAN if one.endswith(".py")):
+            calls, marks = Counter(), Counter()
+            for one in ast.walk(ast.parse(program(name))):
+                if isinstance(one, ast.Call):
+                    calls[
+                        (one.func.attr if isinstance(one.func, ast.Attribute) else ast.unparse(one.func), one.lineno)
+                    ] += 1
+                if isinstance(one, ast.If | ast.While | ast.For):
+                    marks[(type(one).__name__.lower(), one.lineno)] += 1
+            marks = Counter({key: many for key, many in marks.items() if key[0] != "while"})  # the one that is the loop
+            with self.subTest(name):
+                mine = self.shape(program(name), name)
+                self.assertEqual(mine[0], calls)
+                self.assertEqual(mine[1], marks)
+
+    def test_c(self) -> None:
+        texts = [(program("clean_main.c"), "")]
+        for name in ("quiz-table", "bicycle-lamp"):
+            bench = demo_bench(name)
+            files = next(one for one in targets_of(bench) if one.id == "c").emit(bench, []).files
+            types = {
+                one for file in files if file.name.endswith(".h") for one in re.findall(r"}\s*([A-Z]\w+);", file.text)
+            }
+            known = "".join(f"typedef int {one};" for one in types)
+            texts += [(file.text, known) for file in files if file.suffix == ".c" and not file.name]
+        self.assertEqual(len(texts), 3)
+        for text, known in texts:
+            plain = "\n".join("" if line.startswith("#include") else line for line in text.split("\n"))
+            done = subprocess.run(
+                ["gcc", "-E", "-x", "c", "-"], input=plain, capture_output=True, text=True, check=True
+            )
+            tree = CParser().parse(known + TYPES + done.stdout, "a.c")
+            calls, marks = Counter(), Counter()
+
+            class Walk(c_ast.NodeVisitor):
+                def generic_visit(self, node: Any, calls: Any = calls, marks: Any = marks) -> None:
+                    if isinstance(node, c_ast.FuncCall):
+                        calls[(node.name.name, node.coord.line)] += 1
+                    if isinstance(node, c_ast.If | c_ast.While | c_ast.For | c_ast.Switch):
+                        marks[(type(node).__name__.lower(), node.coord.line)] += 1
+                    super().generic_visit(node)
+
+            Walk().visit(tree)
+            mine = self.shape(text, "a.c")
+            self.assertEqual(mine[0], calls)
+            self.assertEqual(mine[1], marks)
+
+
+class Drafted(unittest.TestCase):
+    def draft(self, name: str) -> Draft:
+        made = draft(read_program(program(name), name), name)
+        self.assertEqual(bench_from_data(bench_data(made.bench)), made.bench)
+        return made
+
+    def outputs(self, bench: Bench, presses: list[tuple[str, int]], length_us: int, of: str) -> list[tuple[int, int]]:
+        """When an output is on and off (tenths of a second) as contacts are pressed for 200 ms."""
+        data = bench_data(bench)
+        stimuli = [{"kind": "press", "input": ident, "at_us": at, "hold_us": 200_000} for ident, at in presses]
+        data["scenarios"] = [{"name": "a", "length_us": length_us, "stimuli": stimuli}]
+        made = bench_from_data(data)
+        signal = SkippingEngine().run(made, made.scenarios[0]).trace.signal(Kind.OUTPUT, of)
+        rows = [
+            (at // 100_000, value)
+            for at, value in zip(signal.times_us, signal.values, strict=True)
+            if value is not None and value >= 0
+        ]
+        return rows[1:]
+
+    def test_a_toggle(self) -> None:
+        for name in ("clean_flat.cpp", "clean_flat.py"):
+            made = self.draft(name)
+            self.assertEqual(made.unknown, [])
+            self.assertEqual(made.bench.debounce("button").interval_us, 25_000)
+            presses = [("button", 1_000_000), ("button", 2_000_000), ("button", 3_000_000)]
+            self.assertEqual(self.outputs(made.bench, presses, 4_000_000, "lamp"), [(10, 1), (20, 0), (30, 1)])
+
+    def test_states_of_a_switch_with_times(self) -> None:
+        made = self.draft("clean_parted.cpp")
+        machine = made.bench.firmware.machines[0]
+        self.assertEqual([one.id for one in machine.states], ["idle", "running", "done"])
+        self.assertEqual([made.bench.debounce(one).interval_us for one in ("start", "stop")], [20_000, 20_000])
+        presses = [("start", 1_000_000), ("stop", 5_000_000), ("start", 6_000_000), ("start", 7_000_000)]
+        self.assertEqual(self.outputs(made.bench, presses, 120_000_000, "valve"), [(10, 1), (50, 0), (70, 1), (970, 0)])
+        said = [program("clean_parted.cpp").split("\n")[line - 1].strip() for line in made.unknown]
+        self.assertIn("pulses++;", said)
+        self.assertNotIn("switch (mode) {", said)
+
+    def test_a_flag_with_a_time(self) -> None:
+        made = self.draft("clean_main.c")
+        self.assertEqual(self.outputs(made.bench, [("key", 1_000_000)], 5_000_000, "fan"), [(10, 1), (30, 0)])
+        made = self.draft("clean_parted.py")
+        self.assertEqual(made.bench.board, "two-core-32bit-3v3")
+        self.assertIn("Start is not cleaned in the program, so that it is not on the bench.", made.notes)
+        self.assertIn(
+            "if value > HIGH:", [program("clean_parted.py").split("\n")[line - 1].strip() for line in made.unknown]
+        )
+
+    def test_parts_without_a_machine_and_lines_that_are_not_understood(self) -> None:
+        made = self.draft("clean_sensed.cpp")
+        self.assertEqual([one.kind for one in made.bench.inputs], ["encoder", "potentiometer"])
+        self.assertEqual([getattr(one, "pin", "") for one in made.bench.outputs], ["D3", "D5", "D10"])
+        lines = program("clean_sensed.cpp").split("\n")
+        self.assertIn("level = constrain(atoi(line), 0, 255);", [lines[one - 1].strip() for one in made.unknown])
+        titles = {one.title for one in sections(read_program(program("clean_sensed.cpp"), "a.cpp"), made)}
+        self.assertLessEqual({"Pins", "Watchdog, serial line, handlers"}, titles)
+
+
+class WhateverComes(unittest.TestCase):
+    def test_languages(self) -> None:
+        for name in CLEAN:
+            self.assertEqual(language_of(program(name)), "python" if name.endswith(".py") else "cpp", name)
+
+    @settings(max_examples=80 * DEPTH, deadline=None)
+    @given(st.sampled_from(CLEAN), st.data())
+    def test_programs_cut_up_and_mixed_are_read_or_refused(self, name: str, data: st.DataObject) -> None:
+        text = program(name)
+        for _ in range(data.draw(st.integers(1, 6))):
+            at, to = sorted(data.draw(st.tuples(st.integers(0, len(text)), st.integers(0, len(text)))))
+            piece = data.draw(
+                st.sampled_from(["", "{", "}", "(", "if (", "\n", "'", '"', "\x00", "=", ";", "é", "while True:\n"])
+            )
+            text = text[:at] + piece + (text[to:] if to - at < 60 else text[at:])
+        try:
+            facts = read_program(text, name)
+        except Unreadable as error:
+            self.assertTrue(str(error).endswith("."))
+            return
+        for one in wrongs(facts):
+            self.assertLessEqual(one.line, len(facts.source.lines))
+            mended(facts.source.text, one.edits)
+        made = draft(facts, "x")
+        self.assertEqual(bench_from_data(bench_data(made.bench)), made.bench)
+        sections(facts, made)
+
+    def test_what_is_no_program(self) -> None:
+        for text, said in (
+            ("", "nothing in it"),
+            ("Dear all,\nthe meeting is on Friday.\n", "Nothing of it is a program"),
+            ("x" * 500_000, "are read at most"),
+        ):
+            with self.subTest(said), self.assertRaisesRegex(Unreadable, said):
+                read_program(text)
+        deep = "void loop() {" + "if (a) {" * 3000 + "}" * 3000 + "}"
+        with self.assertRaisesRegex(Unreadable, "nested"):
+            read_program(deep)
+
+    def test_zips(self) -> None:
+        out = io.BytesIO()
+        with zipfile.ZipFile(out, "w") as archive:
+            archive.writestr("a/a.ino", "void loop() { step(); }\nvoid setup() {}\n")
+            archive.writestr("a/step.h", "void step() { delay(5); }\n")
+            archive.writestr("a/notes.txt", "no")
+        text, name = read_zip(out.getvalue())
+        self.assertLess(text.index("step.h"), text.index("a.ino"))
+        self.assertEqual(read_program(text, name).held(read_program(text, name).source.loop).us, 5000)
+        for raw in (b"", b"PK\x03\x04 nothing", out.getvalue()[:60]):
+            with self.assertRaises(Unreadable):
+                read_zip(raw)
+
+
+if __name__ == "__main__":
+    unittest.main()
