@@ -102,6 +102,54 @@ def check(file: Path, as_json: bool) -> None:
 
 @main.command()
 @FILE
+@click.option(
+    "--bench", "bench_path", type=click.Path(dir_okay=False, path_type=Path), help="Write a bench drafted from it."
+)
+@click.option(
+    "--mended", "mended_path", type=click.Path(dir_okay=False, path_type=Path), help="Write it with its mends."
+)
+@click.option("--json", "as_json", is_flag=True, help="For machines.")
+def read(file: Path, bench_path: Path | None, mended_path: Path | None, as_json: bool) -> None:
+    """Read a program in C, C++ or MicroPython (or a zip of one): what is in it, what is wrong with it. Nothing of it is
+    run. Exit 1 where something is wrong, 2 where it cannot be read."""
+    from .core.given import draft, mended_all, read_brought, reading_lines, sections, wrongs
+
+    try:
+        facts = read_brought(file.read_bytes(), file.name)
+    except OSError as error:
+        raise click.ClickException(f"{file} cannot be read: {error}") from None
+    except ValueError as error:
+        click.echo(f"{file}: {error}", err=True)
+        sys.exit(REFUSED)
+    found, made = wrongs(facts), draft(facts, file.stem)
+    if bench_path:
+        _write(bench_path, bench_text(made.bench))
+    if mended_path:
+        _write(mended_path, mended_all(facts.source.text, found))
+    if as_json:
+        rows = [
+            {"code": one.code, "line": one.line, "pin": one.pin, "why": one.why, "instead": one.instead}
+            for one in found
+        ]
+        parts = [
+            {
+                "title": section.title,
+                "rows": [{"what": row.what, "words": row.words, "lines": row.lines} for row in section.rows],
+            }
+            for section in sections(facts, made)
+        ]
+        click.echo(
+            json.dumps({"wrong": rows, "found": parts, "not_understood": made.unknown}, ensure_ascii=False, indent=2)
+        )
+    else:
+        for line in reading_lines(facts, found, made):
+            click.echo(line)
+    if found:
+        sys.exit(MUST_FIX)
+
+
+@main.command()
+@FILE
 @click.option("--scenario", "name", help="Which one; the first if none is named.")
 @click.option("--seed", type=click.IntRange(0, 0xFFFF_FFFF), help="Instead of the scenario's own.")
 @click.option("--vcd", type=click.Path(dir_okay=False, path_type=Path), help="Write the trace as a value change dump.")

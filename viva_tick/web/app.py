@@ -32,6 +32,7 @@ from .long_captures import long_captures
 from .pages import pages
 from .phone import phone
 from .playing import playing
+from .reading import reading
 from .recording import recording
 from .security import OnlyHosts, door_salt, secret_key, secure
 from .shelves import shelves
@@ -113,6 +114,7 @@ def create_app(
         recording,
         long_captures,
         kept_contacts,
+        reading,
     ):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -7,6 +7,7 @@ import io
 import zipfile
 import zlib
 
+from ..units import counted
 from .checks import CHECKS, Check, Edit, Wrong, mended
 from .cpp import read_cpp
 from .drafted import Draft, draft
@@ -76,6 +77,64 @@ def read_zip(data: bytes) -> tuple[str, str]:
     return "\n".join(f"{sign} {name}\n{texts[name]}" for name in mine), "main.py" if python else "all.cpp"
 
 
+def read_brought(data: bytes, name: str) -> Facts:
+    """What is in a file, a program or a zip of one. Raises `Unreadable`."""
+    if name.endswith(".zip") or data[:4] == b"PK\x03\x04":
+        text, name = read_zip(data)
+    else:
+        if len(data) > 4 * MOST:
+            raise Unreadable(f"It has {len(data):,} bytes; {MOST:,} characters are read at most.")
+        text = data.decode("utf-8", "replace")
+    return read_program(text, name)
+
+
+def mended_all(text: str, found: list[Wrong]) -> str:
+    """The text with every mend that is an edit; of two that touch one place the first."""
+    kept: list[Edit] = []
+    for one in found:
+        apart = all(edit.stop <= other.start or edit.start >= other.stop for edit in one.edits for other in kept)
+        same = [edit for edit in one.edits if edit not in kept]
+        if apart and same:
+            kept += same
+    return mended(text, tuple(kept))
+
+
+def mended_lines(text: str, edits: tuple[Edit, ...]) -> tuple[list[str], list[str]]:
+    """(the lines that edits touch, as they are; as they become)."""
+    first = min(edit.start for edit in edits)
+    last = max(edit.stop for edit in edits)
+    begin = text.rfind("\n", 0, first) + 1
+    end = text.find("\n", last)
+    end = len(text) if end < 0 else end
+    within = tuple(Edit(edit.start - begin, edit.stop - begin, edit.text) for edit in edits)
+    old, new = text[begin:end].split("\n"), mended(text[begin:end], within).split("\n")
+    while old and new and old[-1] == new[-1]:
+        old, new = old[:-1], new[:-1]
+    while old and new and old[0] == new[0]:
+        old, new = old[1:], new[1:]
+    return old, new
+
+
+def reading_lines(facts: Facts, found: list[Wrong], made: Draft) -> list[str]:
+    """All of a reading as lines of text."""
+    rows = []
+    for one in found:
+        rows.append(f"line {one.line}: {CHECKS[one.code].title} ({one.code})")
+        rows.append(f"    {one.why}")
+        old, new = mended_lines(facts.source.text, one.edits) if one.edits else ([], list(one.instead))
+        rows += [f"    - {line.strip()}" for line in old] + [f"    + {line}" for line in new]
+    rows += [] if found else ["Nothing that is looked for is wrong with it."]
+    for section in sections(facts, made):
+        rows += ["", section.title]
+        for row in section.rows:
+            where = f"  line{'s' if len(row.lines) > 1 else ''} {', '.join(map(str, row.lines))}" if row.lines else ""
+            rows.append(f"    {row.what}{': ' if row.words else ''}{row.words}{where}")
+    if made.unknown:
+        rows += ["", f"Not understood, and not on the bench: {counted(len(made.unknown), 'line')}"]
+        rows += [f"    {line}: {facts.source.lines[line - 1].strip()}" for line in made.unknown]
+    return rows
+
+
 def wrongs(facts: Facts) -> list[Wrong]:
     """All that is wrong, by line."""
     found = [wrong for check in CHECKS.values() for wrong in check.find(facts)]
@@ -100,8 +159,12 @@ __all__ = [
     "draft",
     "language_of",
     "mended",
+    "mended_all",
+    "mended_lines",
+    "read_brought",
     "read_program",
     "read_zip",
+    "reading_lines",
     "sections",
     "wrongs",
 ]

@@ -137,7 +137,7 @@ class _Drafting:
                 wiring: dict[str, Any] = {"contact_to": "supply" if down else "ground"}
                 wiring["pull"] = {"INPUT_PULLUP": "internal-up", "INPUT_PULLDOWN": "internal-down"}.get(mode, "none")
                 if down and wiring["pull"] == "none":
-                    wiring["pull"] = "external-down"
+                    wiring["pull"] = "down"
                 kind = _by(INPUT_WORDS, name, "button")
                 self.part(pin, kind, "inputs", wiring=wiring, active_level="high" if down else "low")
                 self.cleaned(pin)
