@@ -22,6 +22,7 @@ from ..demo.log import demo_entries, demo_revisions
 from ..store import Benches, NoBench, Record, Recordings, Runs, Shelf, Stale, back_up_today, open_database
 from . import patches, trouble, turns
 from .answers import refused, stale
+from .calculating import calculating
 from .edits import edits
 from .gallery import gallery
 from .handed import handed
@@ -115,6 +116,7 @@ def create_app(
         long_captures,
         kept_contacts,
         reading,
+        calculating,
     ):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -12,6 +12,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from random import Random
 
+from ..laws import charge_s
 from ..seeds import between
 
 CHATTER_US = (100, 1_000)  # how long noise holds an undecided input one way (common practice: hum and ripple)
@@ -36,9 +37,7 @@ class Filter:
 
 def reaches_us(start: float, target: float, tau_us: float, share: float) -> float:
     """How long from `start` on the way to `target` until `share` is passed; infinite where it never is."""
-    if (share - start) * (target - start) <= 0 or abs(target - start) <= abs(share - start):
-        return math.inf
-    return tau_us * math.log((target - start) / (target - share))
+    return charge_s(tau_us, 1.0, start, target, share)
 
 
 def pin_levels(

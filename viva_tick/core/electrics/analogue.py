@@ -10,6 +10,7 @@ from bisect import bisect_right
 from dataclasses import dataclass
 from operator import itemgetter
 
+from .. import laws
 from ..boards import Board
 from ..document import Measure
 from ..document.parts import Analogue, Potentiometer, ResistiveSensor, VoltageSource
@@ -57,8 +58,8 @@ def sensor_ohm(part: ResistiveSensor, value: float) -> float:
 
 
 def _divided(part: ResistiveSensor, board: Board, sensor: float, fixed: float) -> float:
-    bottom = fixed if part.sensor_to == "supply" else sensor
-    return board.logic_mv * bottom / (sensor + fixed)
+    upper, lower = (sensor, fixed) if part.sensor_to == "supply" else (fixed, sensor)
+    return laws.divided(board.logic_mv, upper, lower)
 
 
 def range_of(part: Analogue) -> tuple[float, float]:

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from .. import laws
 from ..boards import Board
 from ..document import Bench, Part
 from ..document.parts import Lamp, PanelButton, RgbLamp, Switched
@@ -38,7 +39,7 @@ class LampLeg:
         """The current in µA; None without a resistor, where nothing bounds it."""
         if not self.resistor_ohm:
             return None
-        return max(board.logic_mv - self.drop_mv, 0) / self.resistor_ohm * 1000
+        return laws.current(max(board.logic_mv - self.drop_mv, 0), self.resistor_ohm) * 1000
 
     def better_ohm(self, board: Board) -> int | None:
         """The E12 value that gives no more than what is wanted; None where the supply is below the drop."""
@@ -78,7 +79,7 @@ def lamp_legs(bench: Bench) -> list[LampLeg]:
 
 def base_ua(part: Switched, board: Board) -> float | None:
     """The current into the base of the part's transistor; None without a resistor."""
-    return (board.logic_mv - BASE_MV) / part.base_ohm * 1000 if part.base_ohm else None
+    return laws.current(board.logic_mv - BASE_MV, part.base_ohm) * 1000 if part.base_ohm else None
 
 
 def base_ohm_for(part: Switched, board: Board) -> int:
