@@ -117,3 +117,76 @@ class Typeset(AppCase):
         ):
             self.assertIn(said, str(typeset(formula)), formula)
         self.assertNotIn("<mo>(</mo>", str(typeset("a = b - c - d * e")))
+
+
+class Drilled(AppCase):
+    def ask(self, what: str, of: str = "", bench: int = 7) -> tuple[int, dict[str, Any]]:
+        answer = self.post(f"/api/benches/{bench}/ask", {"what": what, "of": of, "place": {"station": "try"}})
+        return answer.status_code, answer.get_json()
+
+    def begin(self, **fields: Any) -> str:
+        data = {"csrf_token": self.token("/drills"), "bench": "bench 1", "level": 2, "many": 1, "seed": 11, **fields}
+        return str(self.client.post("/drills", data=data).headers["Location"])
+
+    def test_a_drill_from_start_to_solved(self) -> None:
+        self.assertIn("/benches/7/try", self.begin())
+        page = self.client.get("/benches/7/try").text
+        self.assertIn("Find the fault", page)
+        self.assertNotIn("What stands out</h2>", page)
+        self.assertNotIn("Drill: Print timer", self.client.get("/").text)
+        lanes = {
+            lane["kind"] for lane in self.client.get("/api/benches/7/view?station=try").get_json()["strip"]["lanes"]
+        }
+        self.assertEqual(lanes, {"output"})
+        # Nothing of it is told or changed meanwhile.
+        self.assertEqual(self.client.get("/benches/7/clean").status_code, 302)
+        self.assertEqual(self.edit([{"op": "replace", "path": "/name", "value": "x"}], bench=7).status_code, 422)
+        fault = self.app.extensions["drills"].of(7).faults[0]["id"]
+        _, said = self.ask("probe", "foot-pedal")
+        self.assertIn("level foot-pedal", [lane["id"] for lane in said["strip"]["lanes"]])
+        _, said = self.ask("meter", "pin foot-pedal")
+        self.assertIn("Foot pedal, D4: let go ", said["fragments"]["outs"])
+        self.assertIn("GND", self.ask("wires")[1]["fragments"]["side"])
+        self.assertIn("void loop", self.ask("program")[1]["fragments"]["editor"])
+        self.assertRegex(self.ask("ask", "guard")[1]["fragments"]["outs"], r"Is it its watchdog\? (Yes|No)\.")
+        self.ask("hint")
+        _, said = self.ask("state", "pulls-off" if fault != "pulls-off" else "clash")
+        self.assertIn("it is not that.", said["fragments"]["outs"])
+        cost = self.app.extensions["drills"].of(7).cost
+        self.assertEqual(cost, 2 + 1 + 1 + 3 + 3 + 5 + 5)
+        for what, of in (
+            ("meter", "nowhere"),
+            ("probe", "x"),
+            ("swap", "x"),
+            ("state", "x"),
+            ("ask", "x"),
+            ("dance", ""),
+        ):
+            self.assertEqual(self.ask(what, of)[0], 422, what)
+        _, said = self.ask("state", fault)
+        self.assertIn("The fault is found", said["fragments"]["path"])
+        self.assertIn("The finding that names it", said["fragments"]["outs"])
+        self.assertIn('class="finding', said["fragments"]["outs"])
+        self.assertEqual(said["strip"]["beside"], "without the faults")
+        record = self.client.get("/drills").text
+        self.assertIn("What comes up weakest", record)
+        self.assertIn("1 of 1", record)
+        self.assertEqual(self.client.get("/benches/7/clean").status_code, 200)
+        self.assertEqual(self.ask("meter", "x", bench=1)[0], 404)
+
+    def test_a_part_is_swapped_and_a_drill_given_up(self) -> None:
+        self.begin(seed=3, level=3, many=2)
+        drill = self.app.extensions["drills"].of(7)
+        self.assertEqual(len(drill.faults), 2)
+        for part in drill.sound.parts:
+            self.assertEqual(self.ask("swap", part.id)[0], 200)
+        _, said = self.ask("give-up")
+        self.assertIn("Given up", said["fragments"]["path"])
+        self.assertIn("They were", said["fragments"]["outs"])
+        self.assertIn("given up", self.client.get("/drills").text)
+        self.assertIn(
+            "problem=",
+            self.client.post("/benches/new", data={"csrf_token": self.token(), "name": "Empty"}).headers["Location"]
+            and self.begin(bench="bench 8"),
+        )
+        self.assertEqual(self.client.post("/drills", data={"csrf_token": self.token(), "bench": "x"}).status_code, 404)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from .backups import Backup, NoBackup, back_up_today, backups, restore
 from .benches import Benches, Damaged, DamagedBench, NoBench, Revision, Stale
 from .database import NewerDatabase, open_database
+from .drills import Drill, Drills
 from .record import Entry, NoEntry, Record
 from .recordings import NoRecording, Recording, Recordings
 from .runs import Runs
@@ -15,6 +16,8 @@ __all__ = [
     "Benches",
     "Damaged",
     "DamagedBench",
+    "Drill",
+    "Drills",
     "Entry",
     "NewerDatabase",
     "NoBackup",

@@ -14,7 +14,7 @@ from sqlalchemy.orm import Session
 
 from ..core.document import Bench, DocumentError
 from .documents import pack, packed_edges, readable, unpack
-from .models import BenchRow, CaptureRow, RevisionRow
+from .models import BenchRow, CaptureRow, DrillRow, RevisionRow
 
 log = logging.getLogger(__name__)
 
@@ -138,11 +138,15 @@ class Benches:
             return session.scalar(select(BenchRow.id).where(BenchRow.demo == name))
 
     def heads(self) -> list[Revision | Damaged]:
-        """Every bench as it is now, in the order in which they were made; one that cannot be read is said to be so."""
+        """Every bench as it is now, without those of drills, in the order in which they were made; one that cannot be
+        read is said to be so."""
         found: list[Revision | Damaged] = []
         with Session(self.engine) as session:
             rows = session.scalars(
-                select(RevisionRow).join(BenchRow, BenchRow.head_id == RevisionRow.id).order_by(BenchRow.id)
+                select(RevisionRow)
+                .join(BenchRow, BenchRow.head_id == RevisionRow.id)
+                .where(BenchRow.id.not_in(select(DrillRow.bench_id).where(DrillRow.bench_id.is_not(None))))
+                .order_by(BenchRow.id)
             )
             for row in rows:
                 try:

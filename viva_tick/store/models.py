@@ -111,6 +111,26 @@ class ShelfThingRow(Base):
     at: Mapped[datetime]
 
 
+class DrillRow(Base):
+    """A drill: a bench of its own with faults hidden in it. `sound` is the bench without them (zlib-packed JSON);
+    `faults` JSON of {id, of, scenario}; `asked` of {what, of, said, cost}; `found` of the faults' ids."""
+
+    __tablename__ = "drill"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    bench_id: Mapped[int | None] = mapped_column(ForeignKey("bench.id", ondelete="SET NULL"), index=True)
+    name: Mapped[str] = mapped_column(Text)
+    seed: Mapped[int]
+    level: Mapped[int]
+    sound: Mapped[bytes] = mapped_column(LargeBinary)
+    faults: Mapped[str] = mapped_column(Text)
+    asked: Mapped[str] = mapped_column(Text)
+    found: Mapped[str] = mapped_column(Text)
+    gave_up: Mapped[bool]
+    began: Mapped[datetime]
+    ended: Mapped[datetime | None]
+
+
 class RunRow(Base):
     """A run by its hash (document, scenario, seed, core). `run` is zlib-packed JSON."""
 

@@ -7,7 +7,7 @@ import secrets
 from flask import Response, current_app, jsonify, session
 
 from ..core.document import DocumentError
-from ..store import Benches, Record, Recordings, Runs, Shelf, Stale
+from ..store import Benches, Drills, Record, Recordings, Runs, Shelf, Stale
 
 
 def benches() -> Benches:
@@ -31,6 +31,12 @@ def record() -> Record:
 def recordings() -> Recordings:
     """Its captures that are too long for the document."""
     found: Recordings = current_app.extensions["recordings"]
+    return found
+
+
+def drills() -> Drills:
+    """Its drills."""
+    found: Drills = current_app.extensions["drills"]
     return found
 
 

@@ -19,10 +19,11 @@ from ..core.document import DocumentError
 from ..core.units import amps, at_s, counted, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
 from ..demo.log import demo_entries, demo_revisions
-from ..store import Benches, NoBench, Record, Recordings, Runs, Shelf, Stale, back_up_today, open_database
+from ..store import Benches, Drills, NoBench, Record, Recordings, Runs, Shelf, Stale, back_up_today, open_database
 from . import patches, trouble, turns
 from .answers import refused, stale
 from .calculating import calculating
+from .drilling import drilling
 from .edits import edits
 from .gallery import gallery
 from .handed import handed
@@ -95,6 +96,7 @@ def create_app(
     app.extensions["runs"] = Runs(engine)
     app.extensions["record"] = Record(engine)
     app.extensions["recordings"] = Recordings(engine)
+    app.extensions["drills"] = Drills(engine)
     app.extensions["shelf"] = Shelf(engine)
     turns.init(app)
     CSRFProtect(app)
@@ -117,6 +119,7 @@ def create_app(
         kept_contacts,
         reading,
         calculating,
+        drilling,
     ):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -13,9 +14,10 @@ from ..core.findings import Finding, Severity
 from ..core.first_scenario import first_scenario
 from ..core.study import Study
 from ..store import Revision
-from .answers import benches
+from .answers import benches, drills
 from .begin import STEPS, step_of
 from .doings import doings, expectations, standing, to_add, to_expect, to_stand
+from .drilled import drill_context, drilled_strip
 from .location import Location
 from .logged import log_context
 from .shielded import failures, shielded
@@ -110,6 +112,9 @@ def page_context(
 ) -> dict[str, Any]:
     """What the templates of a workspace are given. `bench` differs from the revision's own in a preview only; `before`
     is the revision whose run is the ghost, if it is at hand or not the parent."""
+    drill = drills().of(revision.bench_id)
+    if drill and not drill.ended:
+        place = replace(place, station="try")
     follows = not bench.scenarios
     done, key = studied(bench, place.scenario, keep=not preview)
     bench = done.bench
@@ -122,7 +127,10 @@ def page_context(
         "laid": (bench.firmware.school,) * 2,
     }
     strip = shielded("The strip", lambda: strip_of(asked, key, place, station.id, ghost), lambda: bare)
+    if drill:
+        strip = drilled_strip(drill, done, strip)
     return {
+        "drill": drill,
         "bench": bench,
         "bench_id": revision.bench_id,
         "revision": revision,
@@ -137,6 +145,7 @@ def page_context(
         "begin_step": step_of(bench, station.id),
         "begin_steps": STEPS,
         **_findings_of(done, station.id, asked.picked),
+        **(drill_context(drill, bench) if drill else {}),
         **strip,
         **shielded("The scenario", lambda: _scenario_of(bench, done), partial(_scenario_bare, bench, done)),
         **shielded(station.title, lambda: station.context(asked), dict),
@@ -161,6 +170,8 @@ FRAGMENTS = {
 def fragment(name: str, context: dict[str, Any]) -> str:
     """One of the page's fragments; where it cannot be drawn, cards that say so."""
     path = FRAGMENTS[name].format(station=context["station"].id)
+    if context["drill"] and (name in ("path", "outs") or not context["drill"].ended):
+        path = f"drill/{name}.html"
     what = {"editor": context["station"].title, "side": "The list", "outs": "What stands out"}.get(name, "The head")
     return shielded(what, lambda: _drawn(name, path, context), lambda: render_template(BROKEN, **context))
 

@@ -1,4 +1,4 @@
-"""Captures too long for the document; the shelf of more than boards."""
+"""Captures too long for the document; the shelf of more than boards; drills."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -46,9 +46,26 @@ def upgrade() -> None:
         sa.Column("document", sa.Text, nullable=False),
         sa.Column("at", sa.DateTime, nullable=False),
     )
+    op.create_table(
+        "drill",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("bench_id", sa.Integer, sa.ForeignKey("bench.id", ondelete="SET NULL"), nullable=True),
+        sa.Column("name", sa.Text, nullable=False),
+        sa.Column("seed", sa.Integer, nullable=False),
+        sa.Column("level", sa.Integer, nullable=False),
+        sa.Column("sound", sa.LargeBinary, nullable=False),
+        sa.Column("faults", sa.Text, nullable=False),
+        sa.Column("asked", sa.Text, nullable=False),
+        sa.Column("found", sa.Text, nullable=False),
+        sa.Column("gave_up", sa.Boolean, nullable=False),
+        sa.Column("began", sa.DateTime, nullable=False),
+        sa.Column("ended", sa.DateTime, nullable=True),
+    )
+    op.create_index("ix_drill_bench_id", "drill", ["bench_id"])
 
 
 def downgrade() -> None:
+    op.drop_table("drill")
     op.drop_table("shelf_thing")
     op.drop_table("recording_stretch")
     op.drop_table("recording")

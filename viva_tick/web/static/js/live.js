@@ -242,8 +242,8 @@ function turnRound(back) {
   behind = back;
   desk().classList.toggle("is-back", back);
   const button = document.getElementById("live-back");
-  button.setAttribute("aria-pressed", String(back));
-  button.textContent = back ? "The front" : "The back";
+  button?.setAttribute("aria-pressed", String(back));
+  if (button) button.textContent = back ? "The front" : "The back";
   place();
 }
 

@@ -1,0 +1,110 @@
+"""Drills: the benches in which faults are hidden, and what came of looking for them."""
+
+from __future__ import annotations
+
+import json
+import zlib
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import Engine, select
+from sqlalchemy.orm import Session
+
+from ..core.document import Bench, bench_from_text, bench_text
+from .models import DrillRow
+
+
+def _now() -> datetime:
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+@dataclass(frozen=True)
+class Drill:
+    """A drill: its bench, the one that it was made from, what is hidden, what was asked, what was found."""
+
+    id: int
+    bench_id: int | None
+    name: str
+    seed: int
+    level: int
+    sound: Bench
+    faults: list[dict[str, str]]
+    asked: list[dict[str, Any]]
+    found: list[str]
+    gave_up: bool
+    began: datetime
+    ended: datetime | None
+
+    @property
+    def cost(self) -> int:
+        """What all that was asked has cost."""
+        return sum(one["cost"] for one in self.asked)
+
+    def last(self, what: str) -> dict[str, Any] | None:
+        """What was asked last of a sort."""
+        return next((one for one in reversed(self.asked) if one["what"] == what), None)
+
+
+def _drill(row: DrillRow) -> Drill:
+    sound = bench_from_text(zlib.decompress(row.sound).decode())
+    return Drill(
+        row.id, row.bench_id, row.name, row.seed, row.level, sound, json.loads(row.faults), json.loads(row.asked),
+        json.loads(row.found), row.gave_up, row.began, row.ended,
+    )  # fmt: skip
+
+
+class Drills:
+    """The drills in a database."""
+
+    def __init__(self, engine: Engine) -> None:
+        self.engine = engine
+
+    def begin(self, bench_id: int, sound: Bench, seed: int, level: int, faults: list[dict[str, str]]) -> int:
+        """A new one; its number."""
+        row = DrillRow(
+            bench_id=bench_id, name=sound.name, seed=seed, level=level, gave_up=False, began=_now(), ended=None,
+            sound=zlib.compress(bench_text(sound).encode()), faults=json.dumps(faults), asked="[]", found="[]",
+        )  # fmt: skip
+        with Session(self.engine) as session, session.begin():
+            session.add(row)
+            session.flush()
+            return row.id
+
+    def of(self, bench_id: int) -> Drill | None:
+        """The drill of a bench, if it is one."""
+        with Session(self.engine) as session:
+            row = session.scalar(select(DrillRow).where(DrillRow.bench_id == bench_id))
+            return _drill(row) if row else None
+
+    def is_one(self, bench_id: int) -> bool:
+        """Whether a bench is a drill's that is not over."""
+        asked = select(DrillRow.id).where(DrillRow.bench_id == bench_id, DrillRow.ended.is_(None))
+        with self.engine.connect() as connection:
+            return connection.scalar(asked) is not None
+
+    def all(self) -> list[Drill]:
+        """All of them, newest first."""
+        with Session(self.engine) as session:
+            return [_drill(row) for row in session.scalars(select(DrillRow).order_by(DrillRow.id.desc()).limit(500))]
+
+    def ask(self, number: int, what: str, of: str, said: str, cost: int) -> None:
+        """Something was asked, and answered."""
+        with Session(self.engine) as session, session.begin():
+            row = session.get_one(DrillRow, number)
+            row.asked = json.dumps([*json.loads(row.asked), {"what": what, "of": of, "said": said, "cost": cost}])
+
+    def find(self, number: int, ident: str) -> None:
+        """A fault was named; with the last of them it is over."""
+        with Session(self.engine) as session, session.begin():
+            row = session.get_one(DrillRow, number)
+            found = [*json.loads(row.found), ident]
+            row.found = json.dumps(found)
+            if len(set(found)) >= len(json.loads(row.faults)):
+                row.ended = _now()
+
+    def give_up(self, number: int) -> None:
+        """It is over."""
+        with Session(self.engine) as session, session.begin():
+            row = session.get_one(DrillRow, number)
+            row.gave_up, row.ended = True, row.ended or _now()
