@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import json
+import re
 from typing import Any
 
 from tests.app.client import AppCase
@@ -128,10 +129,10 @@ class Shelf(AppCase):
         self.assertNotIn("from the shelf: Pedal", self.client.get(f"/benches/4/clean?picked={other}").text)
         # What is used stays as it was when the shelf changes.
         token = {"csrf_token": self.token("/boards")}
-        self.client.post(f"/shelf/contacts/{made['id']}/name", data={**token, "name": "Another"})
-        file = self.client.get(f"/shelf/contacts/{made['id']}.json").data
-        self.client.post(f"/shelf/contacts/{made['id']}/remove", data=token)
-        self.assertIn("None yet. Keep one", self.client.get("/boards").text)
+        self.client.post(f"/shelf/contact/{made['id']}/name", data={**token, "name": "Another"})
+        file = self.client.get(f"/shelf/contact/{made['id']}.json").data
+        self.client.post(f"/shelf/contact/{made['id']}/remove", data=token)
+        self.assertIn("Nothing yet. In Wire", self.client.get("/boards").text)
         self.assertEqual(bench_from_data(json.loads(self.client.get("/benches/4/export.json").data)), now)
         back = {**token, "file": (io.BytesIO(file), "a.json")}
         self.assertEqual(self.client.post("/boards/import", data=back).status_code, 302)
@@ -146,7 +147,7 @@ class Shelf(AppCase):
         used = {"base": self.head(1)["revision"], "part": "foot-pedal", "kept": "nobody", "place": {}}
         self.assertEqual(self.post("/api/benches/1/contact", used).status_code, 422)
         self.keep(text=text, of="foot-pedal", name="Old pedal")
-        good = json.loads(self.client.get("/shelf/contacts/old-pedal.json").data)
+        good = json.loads(self.client.get("/shelf/contact/old-pedal.json").data)
         for spoiled, where in (
             ({**good, "things": [{**good["things"][0], "name": ""}]}, "/things/0/name"),
             ({**good, "things": [{**good["things"][0], "kind": "board"}]}, "/things/0"),
@@ -157,3 +158,49 @@ class Shelf(AppCase):
             answer = self.client.post("/boards/import", data=data)
             self.assertEqual(answer.status_code, 422)
             self.assertIn(where, answer.text)
+
+    def test_a_machine_is_kept_used_elsewhere_and_updated_on_purpose(self) -> None:
+        machine = demo_bench("bicycle-lamp").firmware.machines[0].id
+        made = self.post("/api/benches/3/shelf/machine", {"of": machine, "name": "Steps"}).get_json()
+        self.assertEqual(made["said"], "On the shelf: Steps.")
+        page = self.client.get(f"/shelf/machine/{made['id']}?bench=4").text
+        asks = re.findall(r'<label>([^<]+) is <select name="([^"]+)">', page)
+        self.assertTrue(asks)
+        token = {"csrf_token": self.token("/boards")}
+        given = {}
+        for _, ref in asks:
+            options = re.findall(rf'name="{ref}">(.*?)</select>', page, re.DOTALL)[0]
+            given[ref] = re.findall(r'value="([^"]+)"', options)[0]
+        before = len(self.head(4)["document"]["firmware"]["machines"])
+        answer = self.client.post(f"/shelf/machine/{made['id']}/use", data={**token, "bench": 4, **given})
+        self.assertTrue(answer.headers["Location"].endswith("/benches/4/behave"), answer.headers["Location"])
+        machines = self.head(4)["document"]["firmware"]["machines"]
+        self.assertEqual((len(machines), machines[-1]["name"]), (before + 1, "Steps"))
+        answer = self.client.post(f"/shelf/machine/{made['id']}/use", data={**token, "bench": 4})
+        self.assertIn("problem=", answer.headers["Location"])
+        # It changes at home; the other bench keeps what it has until it is told.
+        self.assertNotIn("take the new one", self.client.get("/boards").text)
+        rows = self.head(3)["document"]["firmware"]["machines"]
+        name = rows[0]["states"][0]["name"] + " anew"
+        self.edit([{"op": "replace", "path": "/firmware/machines/0/states/0/name", "value": name}], bench=3)
+        said = self.post("/api/benches/3/shelf/machine", {"of": machine, "name": "Steps"}).get_json()["said"]
+        self.assertEqual(said, "On the shelf: Steps, anew.")
+        self.assertIn("take the new one", self.client.get("/boards").text)
+        self.assertNotEqual(self.head(4)["document"]["firmware"]["machines"][-1]["states"][0]["name"], name)
+        data = {**token, "bench": 4, "local": machines[-1]["id"]}
+        self.assertEqual(self.client.post(f"/shelf/machine/{made['id']}/update", data=data).status_code, 302)
+        self.assertEqual(self.head(4)["document"]["firmware"]["machines"][-1]["states"][0]["name"], name)
+        self.assertNotIn("take the new one", self.client.get("/boards").text)
+        self.assertEqual(
+            self.client.post(f"/shelf/machine/{made['id']}/update", data={**data, "local": "x"}).status_code, 404
+        )
+
+    def test_parts_and_panels_go_the_same_way(self) -> None:
+        for kind, of in (("part", "ann-lamp"), ("panel", "")):
+            made = self.post(f"/api/benches/4/shelf/{kind}", {"of": of}).get_json()
+            token = {"csrf_token": self.token("/boards"), "bench": 2}
+            answer = self.client.post(f"/shelf/{kind}/{made['id']}/use", data=token)
+            self.assertRegex(answer.headers["Location"], r"/benches/2/(wire|try)$")
+        self.assertEqual(self.head(2)["document"]["outputs"][-1]["name"], "Ann's lamp")
+        self.assertEqual(self.post("/api/benches/4/shelf/part", {"of": "nobody"}).status_code, 422)
+        self.assertEqual(len(json.loads(self.client.get("/shelf.json").data)["things"]), 2)

@@ -9,7 +9,7 @@ from .drills import Drill, Drills
 from .record import Entry, NoEntry, Record
 from .recordings import NoRecording, Recording, Recordings
 from .runs import Runs
-from .shelf import Shelf
+from .shelf import Shelf, Use
 
 __all__ = [
     "Backup",
@@ -31,6 +31,7 @@ __all__ = [
     "Runs",
     "Shelf",
     "Stale",
+    "Use",
     "back_up_today",
     "backups",
     "open_database",

@@ -111,6 +111,22 @@ class ShelfThingRow(Base):
     at: Mapped[datetime]
 
 
+class ShelfUseRow(Base):
+    """A thing of the shelf that a bench has taken: what it is called there, what was given for its asks (JSON), the
+    digest of what was taken."""
+
+    __tablename__ = "shelf_use"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    kind: Mapped[str] = mapped_column(String(16))
+    thing_id: Mapped[str] = mapped_column(String(60))
+    bench_id: Mapped[int] = mapped_column(ForeignKey("bench.id", ondelete="CASCADE"), index=True)
+    local: Mapped[str] = mapped_column(String(80))
+    given: Mapped[str] = mapped_column(Text)
+    digest: Mapped[str] = mapped_column(String(32))
+    at: Mapped[datetime]
+
+
 class DrillRow(Base):
     """A drill: a bench of its own with faults hidden in it. `sound` is the bench without them (zlib-packed JSON);
     `faults` JSON of {id, of, scenario}; `asked` of {what, of, said, cost}; `found` of the faults' ids."""

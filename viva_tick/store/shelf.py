@@ -7,15 +7,16 @@ from __future__ import annotations
 
 import json
 import logging
+from dataclasses import dataclass
 from datetime import UTC, datetime
 
-from sqlalchemy import Engine, select
+from sqlalchemy import Engine, delete, select
 from sqlalchemy.orm import Session
 
 from ..core.boards import Board
 from ..core.document import DocumentError, board_from_text, board_text
-from ..core.shelf import Kept, kept_from_data
-from .models import ShelfBoardRow, ShelfThingRow
+from ..core.shelf import Kept, KeptContact, kept_from_data
+from .models import ShelfBoardRow, ShelfThingRow, ShelfUseRow
 
 log = logging.getLogger(__name__)
 
@@ -36,6 +37,18 @@ def _thing(row: ShelfThingRow) -> Kept | None:
     except (DocumentError, ValueError, TypeError) as error:
         log.warning("The %s %s of the shelf cannot be read: %s", row.kind, row.id, error)
         return None
+
+
+@dataclass(frozen=True)
+class Use:
+    """A thing of the shelf on a bench."""
+
+    kind: str
+    thing_id: str
+    bench_id: int
+    local: str
+    given: dict[str, str]
+    digest: str
 
 
 class Shelf:
@@ -73,11 +86,16 @@ class Shelf:
             if row := session.get(ShelfBoardRow, board_id):
                 session.delete(row)
 
-    def things(self, kind: str = "contact") -> list[Kept]:
-        """All of a kind, by name."""
+    def things(self, kind: str | None = None) -> list[Kept]:
+        """All of a kind, or of all kinds, by name."""
+        asked = select(ShelfThingRow).order_by(ShelfThingRow.name)
         with Session(self._engine) as session:
-            rows = session.scalars(select(ShelfThingRow).where(ShelfThingRow.kind == kind).order_by(ShelfThingRow.name))
+            rows = session.scalars(asked.where(ShelfThingRow.kind == kind) if kind else asked)
             return [one for one in map(_thing, rows) if one]
+
+    def contacts(self) -> list[KeptContact]:
+        """The contacts among them."""
+        return [one for one in self.things("contact") if isinstance(one, KeptContact)]
 
     def thing(self, kind: str, ident: str) -> Kept | None:
         """One of them, or None."""
@@ -97,3 +115,28 @@ class Shelf:
         with Session(self._engine) as session, session.begin():
             if row := session.get(ShelfThingRow, (kind, ident)):
                 session.delete(row)
+
+    def used(self, kept: Kept, bench_id: int, local: str, given: dict[str, str]) -> None:
+        """A bench has taken it, anew or again."""
+        at = datetime.now(UTC).replace(tzinfo=None)
+        mine = (ShelfUseRow.bench_id == bench_id, ShelfUseRow.kind == kept.kind, ShelfUseRow.local == local)
+        row = ShelfUseRow(
+            kind=kept.kind,
+            thing_id=kept.id,
+            bench_id=bench_id,
+            local=local,
+            given=json.dumps(given),
+            digest=kept.digest,
+            at=at,
+        )
+        with Session(self._engine) as session, session.begin():
+            session.execute(delete(ShelfUseRow).where(*mine))
+            session.add(row)
+
+    def uses(self) -> list[Use]:
+        """What benches have taken."""
+        with Session(self._engine) as session:
+            return [
+                Use(row.kind, row.thing_id, row.bench_id, row.local, json.loads(row.given), row.digest)
+                for row in session.scalars(select(ShelfUseRow).order_by(ShelfUseRow.id))
+            ]

@@ -11,7 +11,7 @@ from ..core.document import DocumentError, Problem, board_from_data, board_from_
 from ..core.ids import free_id
 from ..core.units import plain
 from .answers import shelf
-from .kept_contacts import shown, taken
+from .kept_contacts import shelf_page, taken
 
 shelves = Blueprint("shelves", __name__)
 
@@ -87,7 +87,7 @@ def all_boards() -> str:
     """Every board: those that ship, and the user's own."""
     return render_template(
         "boards.html", shipped=list(boards().values()), own=shelf().boards(), damaged=shelf().damaged(), problems=[],
-        contacts=shown(),
+        **shelf_page(),
     )  # fmt: skip
 
 
@@ -115,7 +115,7 @@ def import_board() -> Any:
         text = file.read().decode("utf-8")
         if '"viva_tick_shelf"' in text[:2000]:
             taken(text)
-            return redirect(url_for("shelves.all_boards", _anchor="contacts"))
+            return redirect(url_for("shelves.all_boards", _anchor="things"))
         made = board_from_text(text)
         if made.id in boards():
             raise DocumentError([Problem("/id", f"“{made.id}” is a board that ships; give yours another id.")])
@@ -127,7 +127,7 @@ def import_board() -> Any:
         problems = list(error.problems)
     own = shelf().boards()
     shipped = list(boards().values())
-    return render_template("boards.html", shipped=shipped, own=own, problems=problems, contacts=shown()), 422
+    return render_template("boards.html", shipped=shipped, own=own, problems=problems, **shelf_page()), 422
 
 
 @shelves.get("/boards/<board_id>.json")

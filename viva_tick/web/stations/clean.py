@@ -110,7 +110,7 @@ VARIANTS = {
 
 def _kept(bench: Bench, line: ContactLine) -> list[KeptContact]:
     """Contacts of the shelf as which it does not bounce already."""
-    return [one for one in shelf().things() if line.name not in uses(bench, one)]
+    return [one for one in shelf().contacts() if line.name not in uses(bench, one)]
 
 
 def _context(asked: StationRequest) -> dict[str, Any]:

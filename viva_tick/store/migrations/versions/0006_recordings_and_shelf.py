@@ -47,6 +47,18 @@ def upgrade() -> None:
         sa.Column("at", sa.DateTime, nullable=False),
     )
     op.create_table(
+        "shelf_use",
+        sa.Column("id", sa.Integer, primary_key=True),
+        sa.Column("kind", sa.String(16), nullable=False),
+        sa.Column("thing_id", sa.String(60), nullable=False),
+        sa.Column("bench_id", sa.Integer, sa.ForeignKey("bench.id", ondelete="CASCADE"), nullable=False),
+        sa.Column("local", sa.String(80), nullable=False),
+        sa.Column("given", sa.Text, nullable=False),
+        sa.Column("digest", sa.String(32), nullable=False),
+        sa.Column("at", sa.DateTime, nullable=False),
+    )
+    op.create_index("ix_shelf_use_bench_id", "shelf_use", ["bench_id"])
+    op.create_table(
         "drill",
         sa.Column("id", sa.Integer, primary_key=True),
         sa.Column("bench_id", sa.Integer, sa.ForeignKey("bench.id", ondelete="SET NULL"), nullable=True),
@@ -66,6 +78,7 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_table("drill")
+    op.drop_table("shelf_use")
     op.drop_table("shelf_thing")
     op.drop_table("recording_stretch")
     op.drop_table("recording")
