@@ -44,8 +44,8 @@ shots: .venv/test
 	@sh scripts/system.sh
 	@$(BIN)/python -m scripts.shots
 
-docs: .venv/app
-	$(BIN)/python scripts/docs.py
+docs: .venv/test
+	$(BIN)/python -m scripts.docs
 
 vendor:
 	sh scripts/vendor.sh

@@ -57,7 +57,7 @@ class Strip(BrowserCase):
         self.until(lambda: "Δt" in self.text(".strip-between"))
         before = self.text(".strip-between")
         self.keys("+", "+", "a")
-        self.until(lambda: self.text(".strip-between") != before or True)
+        self.until(lambda: self.text(".strip-between") != before)
         rows = len(self.all(".lane-label"))
         self.keys("l")
         self.until(lambda: len(self.all(".lane-label")) == rows + 6)  # of two contacts: metal, level, reading
@@ -86,8 +86,9 @@ class Strip(BrowserCase):
         self.until(lambda: "demo bench added" in self.text("#history-list"))
         self.keys(Keys.ESCAPE)
         self.keys("?")
-        self.until(lambda: self.one("#help-dialog").get_attribute("open") is not None)
+        self.until(lambda: "Clean" in self.text("#guide"))
         self.keys(Keys.ESCAPE)
+        self.until(lambda: not self.one("#guide").is_displayed())
 
     def test_every_lane_is_drawn(self) -> None:
         self.open("benches/1/clean?picked=foot-pedal")

@@ -26,6 +26,7 @@ from .calculating import calculating
 from .drilling import drilling
 from .edits import edits
 from .gallery import gallery
+from .guide import guide
 from .handed import handed
 from .hanging import hanging
 from .imports import imports
@@ -120,6 +121,7 @@ def create_app(
         reading,
         calculating,
         drilling,
+        guide,
     ):
         app.register_blueprint(blueprint)
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -1,6 +1,7 @@
 // The workspace: shows what the server sent, says whether it is saved, settles conflicts.
 import { turnTheme } from "./plain.js";
 import { show } from "./fragments.js";
+import { turnGuide } from "./guide.js";
 import { ask } from "./net.js";
 import { go, post, retry, session } from "./session.js";
 
@@ -120,7 +121,7 @@ export function desk() {
       showHistory();
     },
     openHelp() {
-      document.getElementById("help-dialog").showModal();
+      turnGuide();
     },
     init() {
       const { bench, revision, station, picked, scenario, view: look } = this.$root.dataset;

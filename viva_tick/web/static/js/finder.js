@@ -1,4 +1,5 @@
 // One key finds anything: stations, parts, machines and their states, what stands out, scenarios, and what can be done.
+import { turnGuide } from "./guide.js";
 import { begin } from "./begin.js";
 import { showHistory, toast } from "./desk.js";
 import { ask } from "./net.js";
@@ -13,7 +14,7 @@ const DO = {
   history: showHistory,
   theme: turnTheme,
   begin,
-  help: () => document.getElementById("help-dialog").showModal(),
+  help: () => turnGuide(true),
   rail: () => document.querySelector("[data-do=rail]").click(),
   strip: () => document.dispatchEvent(new CustomEvent("vt:key", { detail: new KeyboardEvent("keydown", { key: "s" }) })),
   home: () => (location.href = "/"),

@@ -1,4 +1,5 @@
 // Shortcuts that hold anywhere on a bench, unless something is being typed.
+import { turnGuide } from "./guide.js";
 import { turnLook } from "./choose.js";
 import { openFinder } from "./finder.js";
 import { turnRail } from "./panels.js";
@@ -52,7 +53,7 @@ export function listenKeys() {
     else if (key === "/") (event.preventDefault(), openFinder());
     else if (key === "h") showHistory();
     else if (key === "m" && session.place.station === "behave") turnLook();
-    else if (key === "?") document.getElementById("help-dialog").showModal();
+    else if (key === "?") (event.preventDefault(), turnGuide());
     else document.dispatchEvent(new CustomEvent("vt:key", { detail: event }));
   });
 }
