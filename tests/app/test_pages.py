@@ -226,7 +226,7 @@ class Strangers(AppCase):
         self.assertGreaterEqual(len(rules), 8)
         before = self.head()
         for rule in rules:
-            url = re.sub(r"<int:\w+>", "1", rule.rule).replace("<any(undo, redo):direction>", "undo")
+            url = re.sub(r"<any\((\w+)[^>]*>", r"\1", re.sub(r"<int:\w+>", "1", rule.rule))
             answer = self.client.post(url, json={"base": before["revision"]})
             self.assertEqual(answer.status_code, 400, url)
             self.assertIn("out of date or was not ours", answer.text)

@@ -100,6 +100,7 @@ class Behave(BrowserCase):
         self.until(lambda: self.transition("done", "press") == "state")
         self.until(lambda: "State is never left" in self.text("#frag-outs"))
         scenarios = len(self.all("#scenario option"))
+        self.script("document.querySelector('[id^=play-behave\\\\.dead-end]').scrollIntoView({block: 'center'})")
         self.saved(lambda: self.one("[id^=play-behave\\.dead-end]").click())
         self.assertEqual(len(self.all("#scenario option")), scenarios + 1)
         # It is played: the machine's lane ends in the state.

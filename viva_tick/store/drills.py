@@ -79,6 +79,8 @@ class Drills:
 
     def is_one(self, bench_id: int) -> bool:
         """Whether a bench is a drill's that is not over."""
+        if bench_id >= 1 << 63:  # beyond that there is none
+            return False
         asked = select(DrillRow.id).where(DrillRow.bench_id == bench_id, DrillRow.ended.is_(None))
         with self.engine.connect() as connection:
             return connection.scalar(asked) is not None

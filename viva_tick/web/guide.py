@@ -276,7 +276,7 @@ def station(ident: str) -> Any:
         abort(404)
     context = _station(ident)
     if request.args.get("piece"):
-        return jsonify(html=render_template("guide/station-body.html", **context))
+        return jsonify(html=render_template("guide/station-body.html", piece=True, **context))
     return render_template("guide/station.html", **context)
 
 

@@ -17,7 +17,7 @@ from ..kinds import KINDS
 from ..pins import Room, arrival_patch
 from .checks.timing import conditions
 from .checks.waits import encoders
-from .facts import HIGH, PRINTS, Facts, Timer, given
+from .facts import HIGH, PRINTS, Facts, Timer, given, watchdog
 from .heard import Change, Hearing
 from .nodes import Node
 
@@ -361,7 +361,7 @@ class _Drafting:
                 draft.left.setdefault(
                     one.line, "what it prints" if one.name in PRINTS or one.name == "print" else "the serial line"
                 )
-            if one.kind == "call" and one.name in ("wdt_enable", "wdt_reset", "wdt_disable", "WDT", "feed"):
+            if watchdog(one):
                 draft.left.setdefault(one.line, "the watchdog: set it in Guard")
         remembers = {*self.hearing.levels, *self.hearing.pressed, *facts.nows}
         remembers |= {timer.last for timer in facts.timers}

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
+from pathlib import Path
 
 from .nodes import NOTHING, Function, Node, Source
 
@@ -18,6 +20,21 @@ ANALOGUE = ("analogRead", "read_u16", "read_uv")
 DIMS = ("analogWrite", "ledcWrite", "duty_u16", "duty")
 TURNS = ("<", ">", "<=", ">=")
 PRINTS = ("print", "println", "printf", "write")
+CALLS = json.loads((Path(__file__).parent / "calls.json").read_text())
+WATCHDOG: dict[str, dict[str, str]] = CALLS["watchdog"]
+RESET_REGISTERS: list[str] = CALLS["causes_of_reset"]
+
+
+def watchdog(node: Node) -> str:
+    """What a call does to the watchdog: on, fed, off; empty where it is no such call."""
+    if node.kind != "call" or not node.name:
+        return ""
+    for language, names in WATCHDOG.items():
+        for what in ("on", "fed", "off"):
+            # A method that feeds has the watchdog before it.
+            if names[what] == node.name and (language == "cpp" or what != "fed" or node.of):
+                return what
+    return ""
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from ..units import counted, ms
 from .checks.waits import encoders
 from .drafted import Draft
-from .facts import PRINTS, Facts
+from .facts import PRINTS, Facts, watchdog
 
 KNOWN = {
     "cpp": {"stdint.h", "stdbool.h", "stdio.h", "stdlib.h", "string.h", "math.h", "stddef.h", "limits.h", "avr/io.h",
@@ -30,7 +30,6 @@ USES = {
 
 
 HOW = {"since": "since", "until": "by a sum", "deadline": "a deadline", "reversed": "reversed", "equal": "one instant"}
-WATCHDOG = {"wdt_enable": "watchdog on", "WDT": "watchdog on", "wdt_disable": "watchdog off"}
 
 
 @dataclass(frozen=True)
@@ -126,11 +125,8 @@ def _others(facts: Facts) -> list[Found]:
     for one in facts.everything:
         if one.kind != "call":
             continue
-        if one.name in ("wdt_enable", "wdt_disable", "wdt_reset", "WDT") or (one.name == "feed" and one.of):
-            what = {"wdt_enable": "watchdog on", "WDT": "watchdog on", "wdt_disable": "watchdog off"}.get(
-                one.name, "watchdog fed"
-            )
-            rows.setdefault(what, []).append(one.line)
+        if done := watchdog(one):
+            rows.setdefault(f"watchdog {done}", []).append(one.line)
         elif one.of.startswith("Serial") or (one.name == "print" and not one.of):
             what = (
                 "prints"

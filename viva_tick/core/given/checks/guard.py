@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterator
 
 from ...units import ms
-from ..facts import Facts
+from ..facts import RESET_REGISTERS, WATCHDOG, Facts, watchdog
 from ..nodes import Node
 from .base import Check, Wrong, first_in_setup
 from .waits import held_in_loop
@@ -19,12 +19,12 @@ LEFT_ON = "data sheet of the 8-bit processor: after a reset by the watchdog it s
 def _watchdog(facts: Facts) -> tuple[Node, float | None] | None:
     """(where it is put on, its time in ms)."""
     for one in facts.everything:
-        if one.kind != "call":
+        if watchdog(one) != "on":
             continue
-        if one.name == "wdt_enable" and one.kids:
+        if facts.source.language == "cpp" and one.kids:
             word = re.sub(r"^WDTO_", "", one.kids[0].name)
             return one, STEPS_MS.get(word)
-        if one.name == "WDT":
+        if facts.source.language == "python":
             given = [kid for kid in one.kids if kid.kind == "keyword" and kid.name == "timeout"]
             return one, facts.source.number(given[0].kids[0]) if given else 5000.0
     return None
@@ -42,19 +42,15 @@ def outlasts_watchdog(facts: Facts) -> Iterator[Wrong]:
         yield Wrong("outlasts-watchdog", node.line, why)
 
 
-def _feeds(one: Node) -> bool:
-    return one.kind == "call" and (one.name == "wdt_reset" or (one.name == "feed" and bool(one.of)))
-
-
 def never_fed(facts: Facts) -> Iterator[Wrong]:
     """A watchdog that nothing in the loop feeds."""
     found = _watchdog(facts)
     # Some function that nothing here calls may be called from another file.
     setup = {id(one) for one in facts.source.setup.walk()}
-    fed = any(_feeds(one) and id(one) not in setup for one in facts.everything)
-    off = any(one.kind == "call" and one.name == "wdt_disable" for one in facts.loop_nodes)
+    fed = any(watchdog(one) == "fed" and id(one) not in setup for one in facts.everything)
+    off = any(watchdog(one) == "off" for one in facts.loop_nodes)
     if found and facts.source.loop.kids and not fed and not off:
-        feed = "wdt_reset();" if facts.source.language == "cpp" else "wdt.feed()"
+        feed = WATCHDOG[facts.source.language]["feed_line"]
         yield Wrong(
             "never-fed",
             found[0].line,
@@ -68,16 +64,14 @@ def never_off_at_start(facts: Facts) -> Iterator[Wrong]:
     found = _watchdog(facts)
     if facts.source.language != "cpp" or not found:
         return
-    cleared = any(
-        one.kind == "call" and one.name == "wdt_disable" and one.start < found[0].start for one in facts.everything
-    )
-    cleared = cleared or any(one.kind == "assign" and one.kids[0].name == "MCUSR" for one in facts.everything)
+    cleared = any(watchdog(one) == "off" and one.start < found[0].start for one in facts.everything)
+    cleared = cleared or any(one.kind == "assign" and one.kids[0].name in RESET_REGISTERS for one in facts.everything)
     if not cleared:
         why = (
             "After it has reset the board the watchdog stays on, at its shortest: the board starts over "
             "and over. Put it off first thing."
         )
-        yield Wrong("never-off-at-start", found[0].line, why, edits=first_in_setup(facts, "wdt_disable();"))
+        yield Wrong("never-off-at-start", found[0].line, why, edits=first_in_setup(facts, WATCHDOG["cpp"]["off_line"]))
 
 
 CHECKS = (

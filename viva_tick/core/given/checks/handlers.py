@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 
-from ..facts import PRINTS, Facts
+from ..facts import PRINTS, Facts, watchdog
 from ..nodes import Node
 from .base import Check, Edit, Wrong, without
 
@@ -104,7 +104,7 @@ def fed_in_handler(facts: Facts) -> Iterator[Wrong]:
     """The watchdog fed where the loop may hang."""
     for body in facts.handler_bodies:
         for one in body.walk():
-            if one.kind == "call" and (one.name == "wdt_reset" or (one.name == "feed" and one.of)):
+            if watchdog(one) == "fed":
                 why = "A handler feeds the watchdog: it goes on while the loop hangs, and nothing resets the board."
                 yield Wrong("fed-in-handler", one.line, why, edits=without(facts, one))
 
