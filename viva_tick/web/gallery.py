@@ -12,7 +12,7 @@ from ..core.document import Bench, bench_from_text
 from .answers import benches
 
 gallery = Blueprint("gallery", __name__)
-FOLDER = Path(__file__).parents[2] / "docs" / "gallery"
+FOLDER = Path(__file__).parents[1] / "docs" / "gallery"
 
 
 @cache

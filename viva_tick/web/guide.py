@@ -31,7 +31,7 @@ from .studies import studied
 
 guide = Blueprint("guide", __name__)
 
-DOCS = Path(__file__).parents[2] / "docs"
+DOCS = Path(__file__).parents[1] / "docs"
 CODE = re.compile(r"`([a-z]+\.[a-z-]+)`")
 PULLS = (
     (
@@ -50,7 +50,7 @@ PULLS = (
         "a resistor down",
         "down",
         "A contact to the supply: pressed reads high.",
-        "A broken wire to ground reads as pressed never.",
+        "Once the resistor comes off, an open contact reads at random.",
     ),
     ("the board's own pull-down", "internal-down", "The same, on boards that have one.", "Few have; it is weak."),
     ("nothing", "none", "A module or a signal that drives both levels.", "An open wire reads 0 or 1 at random."),
@@ -267,6 +267,12 @@ def _station(ident: str) -> dict[str, Any]:
         "ident": ident, "place": PLACES[ident], "guide": one, "here": here, "known": known, "topics": TOPICS,
         "sums": SUMS, "bench_id": own[0] if own else None,
     }  # fmt: skip
+
+
+@guide.app_template_global()
+def help_links() -> dict[str, list[tuple[str, str]]]:
+    """The help's pages, each with what its link says: stations, and where schools differ."""
+    return {"stations": [(ident, PLACES[ident].title) for ident in STATIONS], "topics": list(TOPICS.items())}
 
 
 @guide.get("/help/station/<ident>")
