@@ -29,8 +29,6 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
         1280,
         "why",
     ),
-    "recipes": (f"{TIMER}/behave", "light", 1280, "recipes"),
-    "game": ("benches/6/behave", "light", 1280, ""),
     "try": (f"{TIMER}/try", "light", 1280, "play"),
     "pace": ("benches/2/pace", "light", 1280, ""),
     "guard": (f"{TIMER}/guard", "light", 1280, ""),
@@ -39,8 +37,10 @@ SHOTS: dict[str, tuple[str, str, int, str]] = {
     "log-card": (f"{TIMER}/log?picked=card-3", "light", 390, ""),
     "log-overlay": (f"{TIMER}/log", "dark", 1280, "capture"),
     "build": (f"{TIMER}/build?picked=c", "light", 1280, ""),
-    "build-wiring": ("benches/2/build?picked=wiring", "light", 1280, ""),
-    "build-power": (f"{TIMER}/build?picked=power", "dark", 1280, ""),
+    "read": ("read", "light", 1280, "read"),
+    "drill": ("drills", "light", 1280, "drill"),
+    "sums": ("sums/rc", "dark", 1280, ""),
+    "help": (f"{TIMER}/clean?picked=foot-pedal", "light", 1280, "help"),
     "phone": ("benches/4/try", "light", 390, "play"),
 }
 DO = {
@@ -62,6 +62,8 @@ DO = {
     "setTimeout(() => press(0, 'pointerdown'), 1200)",
     "tray": "document.getElementById('find-part').focus()",
     "help": "document.getElementById('help').click()",
+    "read": "document.getElementById('read-example').click()",
+    "drill": "document.querySelector('[name=seed]').value = '11'; document.getElementById('drill-begin').click()",
 }
 
 
@@ -76,7 +78,7 @@ def take(driver: webdriver.Chrome, url: str, theme: str, do: str, path: Path) ->
     WebDriverWait(driver, 30).until(lambda d: d.execute_script(cards))
     if DO.get(do, do):
         driver.execute_script(DO.get(do, do))
-    time.sleep({"hangs": 7, "play": 2.4, "capture": 2.8}.get(do, 0.8))
+    time.sleep({"hangs": 7, "play": 2.4, "capture": 2.8, "drill": 2.5, "read": 1.5}.get(do, 0.8))
     driver.save_screenshot(str(path))
 
 

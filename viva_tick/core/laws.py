@@ -10,7 +10,7 @@ COPPER_PER_K = 0.00393  # of it, for each degree (IEC 60028, from memory)
 
 
 def current(volts: float, ohm: float) -> float:
-    """Through a resistor (G. S. Ohm)."""
+    """Through a resistor (Ohm’s law)."""
     return volts / ohm
 
 

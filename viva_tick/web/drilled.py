@@ -7,6 +7,7 @@ from typing import Any
 from ..core.document import Bench
 from ..core.drills import FAULTS, GROUPS, codes
 from ..core.drills.drill import COSTS, places
+from ..core.drills.meant import meant
 from ..core.emit import TARGETS, targets_of, wires
 from ..core.findings import Finding
 from ..core.study import Study, study
@@ -46,6 +47,7 @@ def drill_context(drill: Drill, bench: Bench) -> dict[str, Any]:
         "drill_faults": found,
         "drill_groups": GROUPS,
         "drill_kinds": list(FAULTS.values()),
+        "drill_meant": meant(drill.sound),
         "drill_places": places(bench),
         "drill_hints_left": max(len(hints) - given, 0),
         "drill_wires": wires(bench) if drill.last("wires") or drill.ended else (),

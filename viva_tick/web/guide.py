@@ -299,10 +299,12 @@ def finding(code: str) -> str:
         abort(404)
     shown = example(code)
     own = _bench()
-    here = []
+    here: list[Finding] = []
     if own:
         for scenario in own[1].scenarios or (None,):
-            here += [one for one in study(own[1], scenario, mends=False).findings if one.code == code]
+            known = {one.title for one in here}
+            found = [one for one in study(own[1], scenario, mends=False).findings if one.code == code]
+            here += [one for one in found if one.title not in known]
     says, mend = said()[code]
     return render_template(
         "guide/finding.html",

@@ -14,7 +14,7 @@ RESISTOR = 0.05
 FUSES = (0.1, 0.16, 0.2, 0.25, 0.315, 0.4, 0.5, 0.63, 0.8, 1, 1.25, 1.6, 2, 2.5, 3.15, 4, 5, 6.3, 8, 10, 12.5, 16)
 WIRES = (0.14, 0.25, 0.34, 0.5, 0.75, 1.0, 1.5, 2.5, 4.0)  # mm² (IEC 60228, from memory)
 PRACTICE = "common practice"
-OHM = "G. S. Ohm; E series IEC 60063"
+OHM = "Ohm’s law; E series IEC 60063"
 
 
 def _led(v: Values) -> Answer:
@@ -174,7 +174,7 @@ SUMS = (
         (Give("U", "between them", "V"), Give("I", "through both", "A")),
         ("U = U_s * R_2 / (R_1 + R_2)",),
         _divider,
-        "G. R. Kirchhoff",
+        "Kirchhoff’s laws",
         ({"U_s": 12, "R_1": 20_000, "R_2": 10_000}, {"U": 4, "I": 0.0004}),
         "divider",
     ),
@@ -229,7 +229,7 @@ SUMS = (
         (Give("tau", "time constant", "s"), Give("t_up", "until high", "s"), Give("t_down", "until low", "s")),
         ("tau = R * C", "t_up = tau * ln(1 / (1 - s_h))", "t_down = tau * ln(1 / s_l)"),
         _rc,
-        "any textbook: v = V (1 − e^(−t/RC))",
+        "Any textbook: v = V (1 − e^(−t/RC))",
         (
             {"R": 10_000, "C": 1e-6, "high": 63.2120558829, "low": 36.7879441171},
             {"tau": 0.01, "t_up": 0.01, "t_down": 0.01},
@@ -302,7 +302,7 @@ SUMS = (
         ),
         ("I = U / R", "W = L * I**2 / 2", "t = 2.3 * L / R"),
         _relay,
-        "any textbook; until a tenth is left",
+        "Any textbook; until a tenth is left",
         ({"U": 12, "R": 240, "L": 0.5}, {"I": 0.05, "P": 0.6, "W": 0.000625, "t": 0.00479167}),
         "relay",
     ),
@@ -349,7 +349,7 @@ SUMS = (
         (Give("I", "in all", "A"), Give("left", "left", "A"), Give("share", "of what there is", "%")),
         ("I = n_1 * I_1 + n_2 * I_2 + I_b",),
         _budget,
-        "G. R. Kirchhoff",
+        "Kirchhoff’s laws",
         (
             {"I_1": 0.01, "n_1": 6, "I_2": 0.02, "n_2": 2, "I_b": 0.05, "I_most": 0.2},
             {"I": 0.15, "left": 0.05, "share": 75},

@@ -126,7 +126,7 @@ def why(bench: Bench, run: Run, output: str, at_us: int) -> list[Link]:
         links.append(Link("no machine has asked anything of it", since_us, lane))
         return links
     entry, drive = max(found, key=lambda one: one[0].at_us)
-    links.append(Link(f"drive: {_drive_words(drive)}", entry.at_us, lane))
+    links.append(Link(f"drive: {drive_words(drive)}", entry.at_us, lane))
     return links + chain(bench, run, entry)
 
 
@@ -142,7 +142,8 @@ def _stood_since_us(run: Run, entry: Entry, source: str) -> int:
     return first.at_us if first else 0
 
 
-def _drive_words(drive: Drive) -> str:
+def drive_words(drive: Drive) -> str:
+    """What an output is made to do, in a word or two."""
     if drive.kind == "steady":
         return "on" if drive.on else "off"
     return drive.kind.replace("-", " ") + (", the loop waits" if drive.blocks_us else "")
@@ -193,7 +194,7 @@ def _finished(bench: Bench, run: Run, output: str, at_us: int) -> Link:
     if not begun:
         return Link(f"{name} had finished", at_us, lane)
     entry, drive = max(begun, key=lambda one: one[0].at_us)
-    return Link(f"{name} had finished: {_drive_words(drive)} for {ms(at_us - entry.at_us)}", entry.at_us, lane)
+    return Link(f"{name} had finished: {drive_words(drive)} for {ms(at_us - entry.at_us)}", entry.at_us, lane)
 
 
 def _event_us(run: Run, ident: str, what: str, at_us: int) -> int | None:
