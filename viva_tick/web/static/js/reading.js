@@ -72,7 +72,7 @@ export function listenReading() {
     if (target.closest("#read-it")) return at("read-text").hidden ? change() : read();
     if (target.closest("#read-example")) {
       at("read-text").value = at("example").content.textContent;
-      at("read-name").value = "lamp.ino";
+      at("read-name").value = "lamp.cpp";
       return read();
     }
     const line = target.closest("[data-read-line]");
