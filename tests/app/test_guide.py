@@ -12,7 +12,7 @@ from tests.core.finding_cases import CASES
 from tests.core.hazard_cases import HAZARD_CASES
 from tests.core.pace_cases import PACE_CASES
 from viva_tick.web.guide import DOCS, TOPICS, example, pages, said, search
-from viva_tick.web.guide_texts import STATIONS, WORDS
+from viva_tick.web.guide_texts import SOURCES, STATIONS, WORDS
 from viva_tick.web.stations import STATIONS as PLACES
 
 
@@ -35,6 +35,13 @@ class Guide(AppCase):
         self.assertTrue(answer.headers["Location"].endswith("/benches/7/wire"))
         self.assertIn("float", self.client.get("/benches/7/wire").text)
         self.assertEqual(self.client.get("/help/finding/no.such").status_code, 404)
+
+    def test_every_finding_says_what_it_rests_on(self) -> None:
+        first = {code: next(text for pattern, text in SOURCES if re.match(pattern, code)) for code in said()}
+        # None stands behind another that takes all of its codes.
+        self.assertEqual(set(first.values()), {text for _, text in SOURCES})
+        self.assertIn("IEC 60335-1", self.client.get("/help/finding/wire.thin-wire").text)
+        self.assertIn("Miller 1968", self.client.get("/help/finding/clean.lag").text)
 
     def test_no_link_is_dead(self) -> None:
         seen: set[str] = set()

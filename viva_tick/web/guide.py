@@ -25,7 +25,7 @@ from ..core.sweep import decide
 from ..core.units import ms, ohms
 from ..store import DamagedBench, NoBench
 from .answers import benches
-from .guide_texts import STATIONS, WORDS
+from .guide_texts import SOURCES, STATIONS, WORDS
 from .stations import STATIONS as PLACES
 from .studies import studied
 
@@ -315,6 +315,7 @@ def finding(code: str) -> str:
         shown=shown,
         severities=SEVERITY_WORDS,
         here=here[:4],
+        source=next(text for pattern, text in SOURCES if re.match(pattern, code)),
         place=PLACES.get(shown[1].station) if shown else None,
         bench_id=own[0] if own else None,
     )

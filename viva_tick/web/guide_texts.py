@@ -145,3 +145,56 @@ WORDS: dict[str, str] = {
     "capture": "What an instrument saw at pins.",
     "ppm": "Millionths, of a clock's speed.",
 }
+
+_SHEET = "data sheet DS40002061B, {}, from memory, for the 8-bit boards; other boards have their own numbers"
+# What a finding rests on, by the beginning of its code; the first that fits.
+SOURCES = (
+    (
+        r"wire\.(floating|undecided|between-throws|pull-weak|long-wire|inverted|trigger|over-volts|gate-low)",
+        "Levels and pull-ups: " + _SHEET.format("electrical characteristics") + ".",
+    ),
+    (
+        r"wire\.(pin-over|port-over|all-pins|supply-over|relay-supply|start-current)",
+        "Currents of pins: " + _SHEET.format("electrical characteristics") + ". What a computer's port gives: "
+        "500 mA (USB 2.0), 900 mA (USB 3).",
+    ),
+    (r"wire\.rc-", "v = V (1 − e^(−t/RC)), circuit theory."),
+    (r"wire\.(no-fuse|thin-wire|small-fuse)", "What a cord carries: IEC 60335-1, table 11, from memory."),
+    (
+        r"(wire\.(source|narrow|over-scale|tolerance)|clean\.(full-scale|reference))",
+        "Converters: " + _SHEET.format("converter chapter") + ".",
+    ),
+    (r"wire\.(lamp-|base-|pull-strong)", "Ohm’s law; the limits are common practice, and what was typed in."),
+    (
+        r"wire\.",
+        "The bench’s wiring, and what its board’s data say; limits that are not the board’s are common practice.",
+    ),
+    (r"clean\.lag", "Miller 1968; Card, Robertson & Mackinlay 1991: felt as instant up to 0.1 s."),
+    (r"clean\.slow-sampling", "Shannon 1949."),
+    (
+        r"clean\.(chatter|no-hysteresis|thin-hysteresis)",
+        "How often noise crosses: Rice 1945; how far apart: common practice.",
+    ),
+    (r"clean\.encoder", "Gray code; how fast a hand turns is common practice."),
+    (
+        r"clean\.(command|keys|mixed-units|unread)",
+        "Worked out from the bench; what modules usually do is common practice.",
+    ),
+    (
+        r"clean\.",
+        "How contacts bounce: J. Ganssle, A Guide to Debouncing, from memory, or your own capture; how short taps are: "
+        "common practice.",
+    ),
+    (r"pace\.(unschedulable|kernel-overload)", "Liu & Layland 1973; Joseph & Pandya 1986."),
+    (r"pace\.(baud|two-bauds)", "Dividers: " + _SHEET.format("baud tables") + "."),
+    (r"pace\.(wrap|overflow|drift)", "Arithmetic: 2³² ms are 49 d 17 h 2 min 47.296 s."),
+    (r"pace\.(prints|overrun)", "Arithmetic: ten bits a character."),
+    (r"pace\.stack", "What tasks are usually given is common practice."),
+    (r"pace\.", "Worked out from the bench, with the costs of its board."),
+    (r"guard\.(worn|no-store)", "100,000 writes a cell: common practice, or the board’s data."),
+    (r"guard\.(none|alone|cause|brown-out|survives)", "Common practice."),
+    (r"guard\.", "The watchdog: " + _SHEET.format("watchdog chapter") + "."),
+    (r"behave\.(text-fast|fast-relay|sensor-wire)", "Common practice."),
+    (r"behave\.", "Worked out from the bench: its machines, in every combination that can be reached."),
+    (r"build\.", "Worked out from the bench."),
+)
