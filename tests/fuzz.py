@@ -9,6 +9,7 @@ import io
 import json
 import logging
 import random
+import re
 import resource
 import string
 import sys
@@ -23,6 +24,7 @@ from pathlib import Path
 from typing import Any
 
 from tests.demos import put_demos
+from viva_tick.core.arithmetic import SUMS
 from viva_tick.core.boards import boards
 from viva_tick.core.document import bench_data, board_text
 from viva_tick.core.engine import SkippingEngine
@@ -36,6 +38,10 @@ SLOW_S = 2.0
 NUMBERS = [0, 1, -1, 2, 999, 1000, 1001, 10**6, 10**9, 86_400_000_000, 7 * 86_400_000_000, 2**31, 2**32 - 1, 2**63, 2**64,
            10**310, -(10**30), 0.5, 1e-300, 1e300, -1e300, 5e-324]  # fmt: skip
 TEXTS = ["", " ", "a", "x" * 61, "x" * 5_000, "=1+1", "../..", "\x00", "\n", "‮", "💡", "'\"<b>", "{{ 1 }}", "??/", "\\"]
+FIELDS = ["text", "name", "of", "kind", "what", "value", "line", "who", "channels", "recording", "capture", "kept", "part",
+          "place", "upto", "upsets", "to_us", "from_us", "sure", "strip", "stimuli", "state", "so", "session", "scenario",
+          "round", "recipe", "preview", "made", "keep", "given", "faults", "expect", "by", "board", "at", "as", "arrived",
+          "revision", "patch", "base"]  # fmt: skip
 OTHERS: list[Any] = [None, True, False, [], {}, [[]], [[[[]]]], {"a": {}}]
 
 
@@ -157,6 +163,8 @@ class Fuzz:
                     at = at[step]
                 if isinstance(path[-1], str) and at not in self.seen.setdefault(path[-1], []):
                     self.seen[path[-1]].append(at)
+        brought = Path(__file__).parent / "core" / "brought"
+        self.programs = [(path.name, path.read_bytes()) for path in sorted(brought.iterdir()) if path.is_file()]
         self.anew()
 
     def anew(self) -> None:
@@ -259,6 +267,73 @@ class Fuzz:
         path = path.replace("#", "%23").replace("\n", "%0A").replace("\r", "%0D").replace("//", "/x/")
         return self.client.get(path), path
 
+    def program(self) -> Any:
+        """A program that somebody brings, torn; read, or drafted from."""
+        name, raw = self.rng.choice(self.programs)
+        raw = torn(self.rng, raw) if self.rng.random() < 0.9 else raw
+        text = raw.decode("utf-8", "replace")
+        if self.rng.random() < 0.3:
+            return self.client.post("/read/draft", data={"text": text, "name": name}), raw
+        if self.rng.random() < 0.3:
+            return self.client.post(
+                "/api/read", data={"file": (io.BytesIO(raw), self.rng.choice([name, "a.zip"]))}
+            ), raw
+        return self.client.post("/api/read", json={"text": text, "name": self.rng.choice([name, "", None])}), raw
+
+    def sum(self) -> Any:
+        """What is typed into a sum."""
+        one = self.rng.choice(list(SUMS.values()))
+        texts = [
+            "0",
+            "-1",
+            "4k7",
+            "1e400",
+            "nan",
+            "10,5 ms",
+            "5 V 5 V",
+            "1/0",
+            "",
+            "1e-400 F",
+            "99999999999999999999",
+            "3",
+        ]
+        given = {
+            ask.id: self.rng.choice([*texts, str(self.rng.choice(NUMBERS)), f"{ask.first} {ask.unit}"])
+            for ask in one.asks
+        }
+        return self.client.get(f"/api/sums/{one.id}", query_string=given), f"{one.id} {given}"
+
+    def order(self) -> Any:
+        """Any order that the application takes, with a body of the right names and wrong things in them."""
+        rules = [
+            rule for rule in self.app.url_map.iter_rules() if "POST" in (rule.methods or ()) and "/api/" in rule.rule
+        ]
+        rule = self.rng.choice(sorted(rules, key=lambda one: one.rule))
+        url = re.sub(r"<any\(([^)]*)\)[^>]*>", lambda found: self.rng.choice(found[1].split(",")).strip(), rule.rule)
+        url = re.sub(r"<int:\w+>", lambda _: str(self.rng.choice([1, 1, 1, 2, 5, 99])), url)
+        url = re.sub(r"<[^>]*>", lambda _: self.rng.choice(["contact", "log", "x", "rc", "1"]), url)
+        words = [
+            "print",
+            "part",
+            "contact",
+            "foot-pedal",
+            "lamp-mode",
+            "card-3",
+            "One print",
+            "log",
+            "time_ms,D4\n0,0\n1,1\n",
+        ]
+        body = {
+            name: self.rng.choice(words) if self.rng.random() < 0.6 else anything(self.rng)
+            for name in FIELDS
+            if self.rng.random() < 0.5
+        }
+        bench = re.search(r"/benches/(\d)(?:/|$)", url)
+        if bench and int(bench[1]) < 6 and self.rng.random() < 0.8:
+            body["base"] = self.head(int(bench[1]))
+        raw = json.dumps(body if self.rng.random() < 0.95 else anything(self.rng))
+        return self.client.post(url, data=raw, content_type="application/json"), f"{url} {raw}"
+
     def header(self) -> Any:
         """Odd headers on an ordinary order."""
         names = ["Host", "Origin", "Sec-Fetch-Site", "Cookie", "Content-Type", "Content-Length", "Accept", "X-Forwarded-Host",
@@ -277,7 +352,7 @@ class Fuzz:
         """Try so many."""
         kinds: list[Callable[[], Any]] = [
             self.document, self.extreme, self.extreme, self.patch, self.machine, self.capture, self.board, self.address,
-            self.header,
+            self.header, self.program, self.sum, self.order, self.order,
         ]  # fmt: skip
         for number in range(count):
             if number and number % ANEW == 0:
