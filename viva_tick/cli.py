@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import gc
 import json
+import os
 import signal
 import sys
 import time
@@ -26,6 +27,7 @@ from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
 from .core.guard import hang_rows, hang_tests
 from .core.program import program_of
+from .core.repeats import first_lines, flips, repeated_by_all
 from .core.report import finding_lines, hang_lines, pace_lines, study_data, study_lines
 from .core.study import study, to_be_fixed
 from .core.sweep import full_sweep
@@ -344,6 +346,44 @@ def hang(file: Path, name: str | None, instants: int) -> None:
         signal.signal(signal.SIGINT, before)
     click.echo(f"{len(runs)} runs in {time.monotonic() - began:.1f} s{'' if going else ', stopped there'}")
     for line in hang_lines(hang_rows(bench, runs)):
+        click.echo(line)
+
+
+@main.command()
+@FILE
+@click.option("--scenario", "name", help="Which scenario; the first if none is named.")
+@click.option("--runs", type=click.IntRange(1, 10_000_000), default=1_000, show_default=True)
+@click.option("--hands", type=click.IntRange(1, 256), help="Processes; as many as there are processors if not said.")
+@click.option("--json", "as_json", is_flag=True, help="For machines.")
+def repeat(file: Path, name: str | None, runs: int, hands: int | None, as_json: bool) -> None:
+    """A scenario again and again, with other bounces, phases, clocks, hands, passes and parts: how often each check
+    holds, and what that hangs on; Ctrl-C stops it."""
+    bench = _read(file)
+    scenario = _scenario(bench, name)
+    going = True
+
+    def stop(*_: object) -> None:
+        nonlocal going
+        going = False
+
+    def go_on(done: int) -> bool:
+        if sys.stderr.isatty():
+            click.echo(f"\r{done:,} of {runs:,} runs…", nl=False, err=True)
+        return going
+
+    before = signal.signal(signal.SIGINT, stop)
+    began = time.monotonic()
+    try:
+        done = repeated_by_all(bench, scenario, runs, hands or os.cpu_count() or 1, go_on)
+    finally:
+        signal.signal(signal.SIGINT, before)
+    if as_json:
+        click.echo(done.text())
+        return
+    click.echo(f"{done.runs:,} runs in {time.monotonic() - began:.1f} s{'' if going else ', stopped there'}")
+    failing = [ident for ident, (of, so, _) in done.rows.items() if so < of]
+    hung = {ident: flips(bench, scenario, ident) for ident in failing} if going else {}
+    for line in first_lines(bench, scenario, done, hung):
         click.echo(line)
 
 

@@ -66,7 +66,7 @@ STATIONS: dict[str, Station] = {
             "Compare the loop styles on your bench: the same presses, the same outputs, other times.",
         ),
         (
-            "A pass reads the counter once: a wait of 20 ms is 20 to 21 ms long.",
+            "A pass reads the counter once: a wait of 20 ms is 19 to 20 ms long, and up to a pass more.",
             "What holds the loop is deaf to everything but interrupts meanwhile.",
         ),
         ("pace.",), ("loops",), ("counter", "baud", "pwm"),

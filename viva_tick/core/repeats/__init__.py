@@ -1,0 +1,19 @@
+"""A scenario again and again, with what chance may change: how often each check holds, and what that hangs on."""
+
+from .counted import Flips, Tally, first_lines, flips, outcomes, repeat
+from .drawn import FACTORS, Draw, drawn, varied
+from .shared import repeated_by_all
+
+__all__ = [
+    "FACTORS",
+    "Draw",
+    "Flips",
+    "Tally",
+    "drawn",
+    "first_lines",
+    "flips",
+    "outcomes",
+    "repeat",
+    "repeated_by_all",
+    "varied",
+]

@@ -1,0 +1,131 @@
+"""How often each thing held over many runs. Sums of whole numbers, so that pieces come together in any order."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+
+from ..document import Bench, Scenario
+from ..engine import SkippingEngine
+from ..record.trials import wilson
+from ..timing import answers, expected_words, judged
+from .drawn import FACTORS, Draw, drawn, redrawn, varied
+
+ENOUGH = 60  # runs of which every factor is drawn anew, one by one
+
+
+def outcomes(bench: Bench, scenario: Scenario) -> dict[str, str]:
+    """What is looked at in each run, with its words: every check, and of each contact that is moved whether its presses
+    count once each."""
+    found = {f"check {place}": expected_words(bench, one) for place, one in enumerate(scenario.expects)}
+    moved = {one.input for one in (*scenario.stimuli, *(each.do for each in scenario.repeats))}
+    return found | {
+        f"press {line.id}": f"{line.name}: every press counts once"
+        for line in bench.contacts
+        if line.id in moved and line.id in bench.firmware.debounce
+    }
+
+
+def _held(bench: Bench, scenario: Scenario, draw: Draw, wanted: Iterable[str]) -> dict[str, bool]:
+    """What held in one run, of that which its run came to."""
+    bench, scenario, seed = varied(bench, scenario, draw)
+    run = SkippingEngine().run(bench, scenario, seed)
+    verdicts = judged(bench, scenario, run)
+    held = {f"check {place}": one.met for place, one in enumerate(verdicts) if one.reached}
+    tallies = answers(bench, run).tallies
+    held |= {f"press {ident}": one.agrees for ident, one in tallies.items()}
+    return {name: held[name] for name in wanted if name in held}
+
+
+@dataclass
+class Tally:
+    """Runs counted: of each outcome (runs that came to it, those in which it held, the first number in which it did
+    not)."""
+
+    runs: int = 0
+    rows: dict[str, tuple[int, int, int | None]] = field(default_factory=dict)
+
+    def add(self, number: int, held: dict[str, bool]) -> None:
+        """One run."""
+        self.merge(Tally(1, {name: (1, int(so), None if so else number) for name, so in held.items()}))
+
+    def merge(self, other: Tally) -> None:
+        """Others besides, in any order."""
+        self.runs += other.runs
+        for name, (of, so, worst) in other.rows.items():
+            mine = self.rows.get(name, (0, 0, None))
+            first = min((one for one in (mine[2], worst) if one is not None), default=None)
+            self.rows[name] = (mine[0] + of, mine[1] + so, first)
+
+    def data(self) -> dict[str, object]:
+        """As JSON data, with the 95 % intervals (Wilson)."""
+        rows = {}
+        for name in sorted(self.rows):
+            of, so, worst = self.rows[name]
+            least, most = wilson(so, of)
+            rows[name] = {"of": of, "held": so, "least": round(least, 6), "most": round(most, 6), "first_not": worst}
+        return {"runs": self.runs, "outcomes": rows}
+
+    def text(self) -> str:
+        """As JSON, the same bytes whatever the order in which pieces came."""
+        return json.dumps(self.data(), sort_keys=True)
+
+
+def repeat(bench: Bench, scenario: Scenario, numbers: Iterable[int]) -> Tally:
+    """The runs of these numbers, counted. A pure function of what it is given."""
+    done, wanted = Tally(), outcomes(bench, scenario)
+    for number in numbers:
+        done.add(number, _held(bench, scenario, drawn(number), wanted))
+    return done
+
+
+@dataclass(frozen=True)
+class Flips:
+    """Of so many runs, in how many an outcome changes if one factor alone is drawn anew."""
+
+    of: int
+    changed: dict[str, int]
+
+    @property
+    def marginal(self) -> bool:
+        """Whether only the instant within a millisecond decides."""
+        return self.changed["phase"] > 0 and not any(many for factor, many in self.changed.items() if factor != "phase")
+
+
+def flips(bench: Bench, scenario: Scenario, outcome: str, many: int = ENOUGH) -> Flips:
+    """What an outcome hangs on: each factor drawn anew in `many` runs, the others as they were. Half of the share that
+    changes, over the outcome's variance, is the factor's total effect (Jansen 1999, from memory)."""
+    changed = dict.fromkeys(FACTORS, 0)
+    of = 0
+    for number in range(1, many + 1):
+        draw = drawn(number)
+        was = _held(bench, scenario, draw, [outcome]).get(outcome)
+        if was is None:
+            continue
+        of += 1
+        for factor in FACTORS:
+            now = _held(bench, scenario, redrawn(draw, factor), [outcome]).get(outcome)
+            changed[factor] += now is not None and now != was
+    return Flips(of, changed)
+
+
+def first_lines(bench: Bench, scenario: Scenario, done: Tally, hung: dict[str, Flips]) -> list[str]:
+    """In words, what holds least often first."""
+    words = outcomes(bench, scenario)
+    lines = []
+    for name, (of, so, worst) in sorted(done.rows.items(), key=lambda row: (row[1][1] / row[1][0], row[0])):
+        least, most = wilson(so, of)
+        if so == of:
+            lines.append(f"{words[name]}: in all {of:,} (at least {100 * least:.2f} %)")
+            continue
+        lines.append(
+            f"{words[name]}: in {so:,} of {of:,} ({100 * least:.1f} to {100 * most:.1f} %); not in number {worst}"
+        )
+        if name in hung:
+            found = sorted(hung[name].changed.items(), key=lambda row: (-row[1], row[0]))
+            on = ", ".join(f"{FACTORS[factor]} {many}" for factor, many in found if many)
+            lines.append(f"    of {hung[name].of} runs, changed by drawing anew: {on or 'none'}")
+            if hung[name].marginal:
+                lines.append("    marginal: only the instant within a millisecond decides")
+    return lines
