@@ -32,6 +32,7 @@ from viva_tick.core.hand import PEOPLE, play_rounds
 from viva_tick.core.live import by_hand, live
 from viva_tick.core.machines import RunningMachine, compile_machine, event_keys
 from viva_tick.core.program import program_of, under
+from viva_tick.core.repeats import repeated_by_all
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
 from viva_tick.demo import demo_bench
 from viva_tick.store import Benches, Recordings, open_database
@@ -104,6 +105,18 @@ def sweeps() -> None:
     intervals = [number * 1000 for number in range(60)]
     taken = median(lambda: [evaluate(method, trials, intervals) for method in METHODS.values()], 3)
     row(f"sweep of 10,000 presses × 60 intervals × {len(METHODS)} methods", taken, 1, "s")
+
+
+def repeats() -> None:
+    """A thousand repeats of one scenario on two processes, their start included."""
+    bench = demo_bench("print-timer")
+    scenario = bench.scenario("One print")
+    row(
+        "1,000 repeats of “One print”, two processes",
+        median(lambda: repeated_by_all(bench, scenario, 1_000, 2), 3),
+        4,
+        "s",
+    )
 
 
 def imports() -> None:
@@ -408,7 +421,7 @@ def write(share: float) -> None:
 
 if __name__ == "__main__":
     before = stolen()
-    for part in (engines, hangs, kernels, machines, sweeps, imports, edits, by_hands, panels, in_the_browser):
+    for part in (engines, hangs, kernels, machines, sweeps, repeats, imports, edits, by_hands, panels, in_the_browser):
         part()
     taken, all_of_it = (now - then for now, then in zip(stolen(), before, strict=True))
     write(taken / max(all_of_it, 1))

@@ -37,6 +37,7 @@ from .phone import phone
 from .playing import playing
 from .reading import reading
 from .recording import recording
+from .repeating import repeating
 from .security import OnlyHosts, door_salt, secret_key, secure
 from .shelves import shelves
 from .strip_api import strips
@@ -111,6 +112,7 @@ def create_app(
         gallery,
         strips,
         hanging,
+        repeating,
         telling,
         playing,
         handed,

@@ -1,6 +1,6 @@
 """A scenario again and again, with what chance may change: how often each check holds, and what that hangs on."""
 
-from .counted import Flips, Tally, first_lines, flips, outcomes, repeat
+from .counted import Flips, Tally, first_lines, flips, holds_without, outcomes, repeat
 from .drawn import FACTORS, Draw, drawn, varied
 from .shared import repeated_by_all
 
@@ -12,6 +12,7 @@ __all__ = [
     "drawn",
     "first_lines",
     "flips",
+    "holds_without",
     "outcomes",
     "repeat",
     "repeated_by_all",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field
 
 from ..document import Bench, Scenario
@@ -72,10 +72,17 @@ class Tally:
         return json.dumps(self.data(), sort_keys=True)
 
 
-def repeat(bench: Bench, scenario: Scenario, numbers: Iterable[int]) -> Tally:
-    """The runs of these numbers, counted. A pure function of what it is given."""
+def holds_without(bench: Bench, scenario: Scenario, outcome: str) -> bool | None:
+    """Whether an outcome holds in a scenario as it is; None where its run does not come to it."""
+    return _held(bench, scenario, Draw(0), [outcome]).get(outcome)
+
+
+def repeat(bench: Bench, scenario: Scenario, numbers: Iterable[int], go_on: Callable[[], None] = lambda: None) -> Tally:
+    """The runs of these numbers, counted. A pure function of what it is given; `go_on` is called before each and may
+    raise."""
     done, wanted = Tally(), outcomes(bench, scenario)
     for number in numbers:
+        go_on()
         done.add(number, _held(bench, scenario, drawn(number), wanted))
     return done
 
@@ -93,12 +100,15 @@ class Flips:
         return self.changed["phase"] > 0 and not any(many for factor, many in self.changed.items() if factor != "phase")
 
 
-def flips(bench: Bench, scenario: Scenario, outcome: str, many: int = ENOUGH) -> Flips:
+def flips(
+    bench: Bench, scenario: Scenario, outcome: str, many: int = ENOUGH, go_on: Callable[[], None] = lambda: None
+) -> Flips:
     """What an outcome hangs on: each factor drawn anew in `many` runs, the others as they were. Half of the share that
     changes, over the outcome's variance, is the factor's total effect (Jansen 1999, from memory)."""
     changed = dict.fromkeys(FACTORS, 0)
     of = 0
     for number in range(1, many + 1):
+        go_on()
         draw = drawn(number)
         was = _held(bench, scenario, draw, [outcome]).get(outcome)
         if was is None:
