@@ -132,7 +132,10 @@ class Record(BrowserCase):
         self.press(".causes [data-patch]")
         self.until(lambda: "The bench does the same" in self.text("#told-said"))
         # A channel is dragged to the pin that it is.
+        self.settled()
+        self.until(lambda: not self.all("#told-said[aria-busy]"))
         self.press(".placing summary")
+        self.until(lambda: self.one(".placing").get_attribute("open") is not None)
         chip = self.one("[data-channel='pins.D8']")
         socket = self.one("[data-socket='output beeper']")
         self.script("arguments[0].scrollIntoView()", self.one(".placing"))

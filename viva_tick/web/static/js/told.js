@@ -13,6 +13,7 @@ let due = 0;
 const field = () => document.getElementById("told-text");
 const place = () => document.getElementById("told-said");
 
+let held = null; // settles as a chip that is dragged is let go
 let busy = Promise.resolve();
 const read = () => (busy = busy.then(readIt)); // one after another
 
@@ -34,7 +35,12 @@ async function readIt() {
   }
   say.removeAttribute("aria-busy");
   Object.assign(kept, { bench, text, html, revision: session.revision });
-  if (html) say.innerHTML = html;
+  await held; // nothing is drawn anew under a hand
+  if (html) {
+    const open = say.querySelector(".placing")?.open;
+    say.innerHTML = html;
+    if (open && say.querySelector(".placing")) say.querySelector(".placing").open = true;
+  }
   if (answer?.data.laid) document.dispatchEvent(new CustomEvent("vt:laid", { detail: answer.data.laid }));
 }
 
@@ -73,7 +79,9 @@ function back() {
   if (!field().value) field().value = kept.text;
   if (!kept.html || field().value !== kept.text) return;
   if (!place().innerHTML.trim()) place().innerHTML = kept.html;
-  if (kept.revision !== session.revision) read(); // the bench is another: so is what it says
+  if (kept.revision === session.revision) return;
+  kept.revision = session.revision; // the bench is another: so is what it says
+  read();
 }
 
 async function take(file) {
@@ -154,6 +162,8 @@ function dragged(event) {
   if (!chip || event.target.closest("select") || event.button) return;
   event.preventDefault();
   const from = { x: event.clientX, y: event.clientY };
+  let letGo;
+  held = new Promise((done) => (letGo = done));
   const over = (to) => {
     chip.hidden = true; // what lies under it
     const found = document.elementFromPoint(to.clientX, to.clientY)?.closest("[data-socket]");
@@ -168,14 +178,17 @@ function dragged(event) {
   const drop = (to) => {
     removeEventListener("pointermove", move);
     removeEventListener("pointerup", drop);
+    removeEventListener("pointercancel", drop);
     const socket = over(to);
+    letGo();
     chip.style.translate = "";
     chip.classList.remove("is-dragged");
     for (const one of document.querySelectorAll("[data-socket].is-under")) one.classList.remove("is-under");
-    if (socket && !socket.contains(chip)) put(chip.dataset.channel, socket.dataset.socket);
+    if (to.type === "pointerup" && socket && !socket.contains(chip)) put(chip.dataset.channel, socket.dataset.socket);
   };
   addEventListener("pointermove", move);
   addEventListener("pointerup", drop);
+  addEventListener("pointercancel", drop);
 }
 
 // How a contact bounced, for the shelf.
