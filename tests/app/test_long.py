@@ -179,18 +179,18 @@ class Shelf(AppCase):
         answer = self.client.post(f"/shelf/machine/{made['id']}/use", data={**token, "bench": 4})
         self.assertIn("problem=", answer.headers["Location"])
         # It changes at home; the other bench keeps what it has until it is told.
-        self.assertNotIn("take the new one", self.client.get("/boards").text)
+        self.assertNotIn("take it anew", self.client.get("/boards").text)
         rows = self.head(3)["document"]["firmware"]["machines"]
         name = rows[0]["states"][0]["name"] + " anew"
         self.edit([{"op": "replace", "path": "/firmware/machines/0/states/0/name", "value": name}], bench=3)
         said = self.post("/api/benches/3/shelf/machine", {"of": machine, "name": "Steps"}).get_json()["said"]
         self.assertEqual(said, "On the shelf: Steps, anew.")
-        self.assertIn("take the new one", self.client.get("/boards").text)
+        self.assertIn("take it anew", self.client.get("/boards").text)
         self.assertNotEqual(self.head(4)["document"]["firmware"]["machines"][-1]["states"][0]["name"], name)
         data = {**token, "bench": 4, "local": machines[-1]["id"]}
         self.assertEqual(self.client.post(f"/shelf/machine/{made['id']}/update", data=data).status_code, 302)
         self.assertEqual(self.head(4)["document"]["firmware"]["machines"][-1]["states"][0]["name"], name)
-        self.assertNotIn("take the new one", self.client.get("/boards").text)
+        self.assertNotIn("take it anew", self.client.get("/boards").text)
         self.assertEqual(
             self.client.post(f"/shelf/machine/{made['id']}/update", data={**data, "local": "x"}).status_code, 404
         )

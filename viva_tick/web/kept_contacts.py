@@ -93,7 +93,7 @@ def keep_contact(bench_id: int) -> Any:
 @kept_contacts.post("/api/benches/<int:bench_id>/shelf/<any(part, machine, panel):kind>")
 def keep(bench_id: int, kind: str) -> Any:
     """`{"of", "name"}`: a part, a machine or the panel of a bench for the shelf. Of the same name it takes the place of
-    what is there: benches keep what they use until they are told to take the new one."""
+    what is there: benches keep what they use until they are told to take it anew."""
     body = _body()
     head = benches().head(bench_id)
     of = str(body.get("of") or "")
