@@ -30,6 +30,7 @@ from viva_tick.core.given import (
     mended,
     read_program,
     read_zip,
+    reading_lines,
     sections,
     wrongs,
 )
@@ -253,15 +254,38 @@ class WhateverComes(unittest.TestCase):
         with self.assertRaisesRegex(Unreadable, "nested"):
             read_program(deep)
 
+    def test_the_lines_for_a_wait_are_in_the_counters_milliseconds(self) -> None:
+        for text, wait in (
+            ("void setup() {}\nvoid loop() { digitalRead(3); delay(300); }\n", "300"),
+            ("void setup() {}\nvoid loop() { digitalRead(3); delayMicroseconds(60000); }\n", "60"),
+            (
+                "from machine import Pin\nimport time\nb = Pin(3, Pin.IN)\nwhile True:\n    b.value()\n    time.sleep(0.3)\n",
+                "300",
+            ),
+            (
+                "from machine import Pin\nimport time\nb = Pin(3, Pin.IN)\nwhile True:\n    b.value()\n    time.sleep_ms(45)\n",
+                "45",
+            ),
+        ):
+            found = [one for one in wrongs(read_program(text)) if one.code == "loop-waits"]
+            self.assertIn(f">= {wait}", " ".join(found[0].instead), text)
+
     def test_zips(self) -> None:
         out = io.BytesIO()
         with zipfile.ZipFile(out, "w") as archive:
-            archive.writestr("a/a.ino", "void loop() { step(); }\nvoid setup() {}\n")
+            archive.writestr(
+                "a/a.ino", '#include "step.h"\n#include "odd.h"\nvoid loop() { step(); }\nvoid setup() {}\n'
+            )
             archive.writestr("a/step.h", "void step() { delay(5); }\n")
             archive.writestr("a/notes.txt", "no")
         text, name = read_zip(out.getvalue())
         self.assertLess(text.index("step.h"), text.index("a.ino"))
         self.assertEqual(read_program(text, name).held(read_program(text, name).source.loop).us, 5000)
+        facts = read_program(text, name)
+        said = "\n".join(reading_lines(facts, wrongs(facts), draft(facts, "a")))
+        self.assertIn("a/step.h from line 1, a/a.ino from line 4", said)
+        self.assertIn("odd.h: a library that is not known", said)
+        self.assertNotIn("step.h: a library", said)
         for raw in (b"", b"PK\x03\x04 nothing", out.getvalue()[:60]):
             with self.assertRaises(Unreadable):
                 read_zip(raw)

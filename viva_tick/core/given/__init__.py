@@ -11,7 +11,7 @@ from ..units import counted
 from .checks import CHECKS, Check, Edit, Wrong, mended
 from .cpp import read_cpp
 from .drafted import Draft, draft
-from .facts import Facts
+from .facts import Facts, files_of
 from .found import Found, Section, sections
 from .nodes import Source
 from .python import read_python
@@ -118,6 +118,10 @@ def mended_lines(text: str, edits: tuple[Edit, ...]) -> tuple[list[str], list[st
 def reading_lines(facts: Facts, found: list[Wrong], made: Draft) -> list[str]:
     """All of a reading as lines of text."""
     rows = []
+    files = files_of(facts.source.text)
+    if len(files) > 1:
+        told = ", ".join(f"{name} from line {line}" for line, name in files)
+        rows += [f"Lines are counted through all files, one after another: {told}.", ""]
     for one in found:
         rows.append(f"line {one.line}: {CHECKS[one.code].title} ({one.code})")
         rows.append(f"    {one.why}")

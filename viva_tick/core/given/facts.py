@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from functools import cached_property
@@ -20,9 +21,16 @@ ANALOGUE = ("analogRead", "read_u16", "read_uv")
 DIMS = ("analogWrite", "ledcWrite", "duty_u16", "duty")
 TURNS = ("<", ">", "<=", ">=")
 PRINTS = ("print", "println", "printf", "write")
+FILE_MARK = re.compile(r"(?://|#) (\S+\.(?:c|cpp|cc|h|hpp|ino|py))")
 CALLS = json.loads((Path(__file__).parent / "calls.json").read_text())
 WATCHDOG: dict[str, dict[str, str]] = CALLS["watchdog"]
 RESET_REGISTERS: list[str] = CALLS["causes_of_reset"]
+
+
+def files_of(text: str) -> list[tuple[int, str]]:
+    """(line at which it begins, name) of each file, where several were put together (`read_zip`)."""
+    marks = (FILE_MARK.fullmatch(line) for line in text.split("\n"))
+    return [(number, mark[1]) for number, mark in enumerate(marks, 1) if mark]
 
 
 def watchdog(node: Node) -> str:

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from pathlib import Path
 
 from ..units import counted, ms
 from .checks.waits import encoders
 from .drafted import Draft
-from .facts import PRINTS, Facts, watchdog
+from .facts import PRINTS, Facts, files_of, watchdog
 
 KNOWN = {
     "cpp": {"stdint.h", "stdbool.h", "stdio.h", "stdlib.h", "string.h", "math.h", "stddef.h", "limits.h", "avr/io.h",
@@ -142,11 +143,12 @@ def _others(facts: Facts) -> list[Found]:
 
 
 def _strangers(facts: Facts) -> list[Found]:
-    known = KNOWN[facts.source.language]
+    # Those that came along in a zip stand in the text, each under its name (`read_zip`).
+    known = KNOWN[facts.source.language] | {Path(name).name for _, name in files_of(facts.source.text)}
     rows = [
         Found(name, "a library that is not known here: what it does was not followed", (line,))
         for name, line in facts.source.brings
-        if name not in known
+        if name not in known and Path(name).name not in known
     ]
     if facts.source.broken:
         rows.append(Found("syntax", "cannot be parsed: what stands there was passed over", tuple(facts.source.broken)))

@@ -28,6 +28,11 @@ ONE_TIMER_PY = (
 
 def _timer_lines(facts: Facts, node: Node) -> tuple[str, ...]:
     wait = facts.source.said(node.kids[0]) if node.kids else "500"
+    unit_us = WAITS.get(node.name, 1e3)
+    if unit_us != 1e3:  # the counter counts ms
+        number = facts.source.number(node.kids[0]) if node.kids else None
+        known = f"{number * unit_us / 1e3:g}" if number is not None else ""
+        wait = known or f"({wait}) {'* 1000' if unit_us > 1e3 else '/ 1000'}"
     rows = ONE_TIMER if facts.source.language == "cpp" else ONE_TIMER_PY
     return tuple(row.format(wait=wait) for row in rows)
 
