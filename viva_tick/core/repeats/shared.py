@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import signal
 from collections.abc import Callable
 from concurrent.futures import FIRST_COMPLETED, Future, ProcessPoolExecutor, wait
 from multiprocessing import get_context
@@ -10,6 +11,11 @@ from ..document import Bench, Scenario, bench_from_text, bench_text
 from .counted import Tally, repeat
 
 PIECE = 25  # runs
+
+
+def _unheard() -> None:
+    """Ctrl-C is for who asked: what is begun is finished."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
 
 
 def _piece(text: str, name: str, begin: int, end: int) -> Tally:
@@ -32,7 +38,7 @@ def repeated_by_all(
                 break
         return done
     text = bench_text(bench)
-    with ProcessPoolExecutor(hands, mp_context=get_context("spawn")) as pool:
+    with ProcessPoolExecutor(hands, mp_context=get_context("spawn"), initializer=_unheard) as pool:
         left = iter(pieces)
         going: set[Future[Tally]] = set()
         more = True
