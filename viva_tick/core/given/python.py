@@ -6,6 +6,7 @@ from functools import cache
 from typing import Any
 
 from .nodes import NOTHING, Function, Node, Source
+from .reading import Reading
 
 SKIPPED = ("comment",)
 
@@ -18,22 +19,10 @@ def _parser() -> Any:
     return Parser(Language(tree_sitter_python.language()))
 
 
-class _Reading:
+class _Reading(Reading):
     """One text on its way into the tree."""
 
-    def __init__(self, text: str) -> None:
-        self.source = Source(text, "python")
-        self.bytes = text.encode()
-        self.plain = len(self.bytes) == len(text)
-
-    def text(self, one: Any) -> str:
-        return self.bytes[one.start_byte : one.end_byte].decode()
-
-    def node(self, kind: str, one: Any, kids: Any = (), **more: Any) -> Node:
-        start, stop = one.start_byte, one.end_byte
-        if not self.plain:
-            start, stop = (len(self.bytes[:at].decode()) for at in (start, stop))
-        return Node(kind, one.start_point[0] + 1, start, stop, kids=tuple(kids), **more)
+    language = "python"
 
     def expression(self, one: Any) -> Node:
         """Any expression."""
