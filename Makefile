@@ -4,7 +4,7 @@ BIN := .venv/bin
 HOST ?= 127.0.0.1
 PORT ?= 8765
 
-.PHONY: demo test deep faults fuzz crowd kills audit approve speed shots docs vendor format clean
+.PHONY: demo test deep mutants fuzz crowd kills audit approve speed shots docs vendor format clean
 
 demo: .venv/app
 	$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
@@ -17,9 +17,9 @@ deep: .venv/test
 	@sh scripts/system.sh
 	@DEPTH=10 $(BIN)/python -W ignore::ResourceWarning -m tests
 
-faults: .venv/test
-	@$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[faults]"
-	@$(BIN)/python -W ignore -m scripts.faults
+mutants: .venv/test
+	@$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[mutants]"
+	@$(BIN)/python -W ignore -m scripts.mutants
 
 crowd kills: .venv/test
 	@$(BIN)/python -W ignore -m scripts.crowd $@

@@ -33,6 +33,7 @@ from viva_tick.core.live import by_hand, live
 from viva_tick.core.machines import RunningMachine, compile_machine, event_keys
 from viva_tick.core.program import program_of, under
 from viva_tick.core.repeats import repeated_by_all
+from viva_tick.core.spread import Hands
 from viva_tick.core.sweep import TapStyle, evaluate, make_trials
 from viva_tick.demo import demo_bench
 from viva_tick.store import Benches, Recordings, open_database
@@ -85,8 +86,8 @@ def engines() -> None:
 def hangs() -> None:
     """Hang tests: every fault of the flagship at fifty instants of a minute."""
     minute = pressed(60, 1_500_000)
-    done = len(runs := list(hang_tests(minute, minute.scenarios[0], 50)))
-    taken = median(lambda: list(hang_tests(minute, minute.scenarios[0], 50)), 1) * 500 / done
+    done = len(runs := hang_tests(minute, minute.scenarios[0], 50))
+    taken = median(lambda: hang_tests(minute, minute.scenarios[0], 50), 1) * 500 / done
     verdicts = sorted({run.verdict for run in runs})
     row("500 hang runs of 60 s of the flagship, a press every 1.5 s", taken, 20, "s")
     print(f"     {done} runs, {', '.join(verdicts)}")
@@ -113,7 +114,7 @@ def repeats() -> None:
     scenario = bench.scenario("One print")
     row(
         "1,000 repeats of “One print”, two processes",
-        median(lambda: repeated_by_all(bench, scenario, 1_000, 2), 3),
+        median(lambda: repeated_by_all(bench, scenario, 1_000, Hands(2)), 3),
         4,
         "s",
     )

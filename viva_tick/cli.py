@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import gc
 import json
-import os
 import signal
 import sys
 import time
@@ -16,48 +15,23 @@ from typing import Any
 import click
 
 from . import __version__
+from .commands.given import FILE, REFUSED, SCENARIO, read_bench, scenario_of
+from .commands.many import hang, repeat, sweep
 from .core.bundle import bundled
-from .core.debounce import METHODS
-from .core.document import Bench, DocumentError, Scenario, bench_from_text, bench_text
+from .core.document import DocumentError, bench_text
 from .core.edits import apply_patch
 from .core.emit import TARGETS, kept, targets_of, why_not
 from .core.emit.files import slug
 from .core.exploring import explore, produced_events
 from .core.findings import Finding, Severity, must_fix, row_words
 from .core.formats import ScxmlError, arrival_patch, write_dot, write_scxml, write_trace, write_vcd
-from .core.guard import hang_rows, hang_tests
 from .core.program import program_of
-from .core.repeats import first_lines, flips, repeated_by_all
-from .core.report import finding_lines, hang_lines, pace_lines, study_data, study_lines
+from .core.report import finding_lines, pace_lines, study_data, study_lines
 from .core.study import study, to_be_fixed
-from .core.sweep import full_sweep
 from .core.told import board_run, pins_vcd, trace_lines
-from .core.units import ms
 from .simulated import other_of, tell_by_serial, tell_by_socket
 
-REFUSED, MUST_FIX = 2, 1
-
-
-def _read(path: Path) -> Bench:
-    try:
-        return bench_from_text(path.read_text(encoding="utf-8"))
-    except (OSError, UnicodeDecodeError) as error:
-        raise click.ClickException(f"{path} cannot be read: {error}") from None
-    except DocumentError as error:
-        for problem in error.problems:
-            click.echo(f"{path}: {problem}", err=True)
-        sys.exit(REFUSED)
-
-
-def _scenario(bench: Bench, name: str | None) -> Scenario:
-    names = [scenario.name for scenario in bench.scenarios]
-    if not names:
-        raise click.ClickException("This bench has no scenario to run.")
-    if name is None:
-        return bench.scenarios[0]
-    if name not in names:
-        raise click.ClickException(f"There is no scenario “{name}” on this bench; it has {', '.join(names)}.")
-    return bench.scenario(name)
+MUST_FIX = 1
 
 
 def _write(path: Path, text: str) -> None:
@@ -65,9 +39,6 @@ def _write(path: Path, text: str) -> None:
         path.write_text(text, encoding="utf-8", newline="")
     except OSError as error:
         raise click.ClickException(f"{path} cannot be written: {error}") from None
-
-
-FILE = click.argument("file", type=click.Path(dir_okay=False, path_type=Path))
 
 
 @click.group()
@@ -82,7 +53,7 @@ def main() -> None:
 def check(file: Path, as_json: bool) -> None:
     """Run every scenario of a bench and say what stands out. Exit 1 where something must be fixed, 2 where the file
     is refused."""
-    bench = _read(file)
+    bench = read_bench(file)
     found: list[tuple[str | None, Finding]] = []
     seen: set[tuple[str, str, str]] = set()
     for scenario in bench.scenarios or (None,):
@@ -152,15 +123,15 @@ def read(file: Path, bench_path: Path | None, mended_path: Path | None, as_json:
 
 @main.command()
 @FILE
-@click.option("--scenario", "name", help="Which one; the first if none is named.")
+@SCENARIO
 @click.option("--seed", type=click.IntRange(0, 0xFFFF_FFFF), help="Instead of the scenario's own.")
 @click.option("--vcd", type=click.Path(dir_okay=False, path_type=Path), help="Write the trace as a value change dump.")
 @click.option("--csv", "csv_", type=click.Path(dir_okay=False, path_type=Path), help="Write the trace as CSV.")
 @click.option("--json", "as_json", is_flag=True, help="The whole run, for machines.")
 def run(file: Path, name: str | None, seed: int | None, vcd: Path | None, csv_: Path | None, as_json: bool) -> None:
     """Run one scenario of a bench and say what it answers."""
-    bench = _read(file)
-    done = study(bench, _scenario(bench, name), seed)
+    bench = read_bench(file)
+    done = study(bench, scenario_of(bench, name), seed)
     assert done.run is not None
     if vcd:
         _write(vcd, write_vcd(bench, done.run.trace))
@@ -171,36 +142,6 @@ def run(file: Path, name: str | None, seed: int | None, vcd: Path | None, csv_: 
         return
     for line in (*study_lines(bench, done), *finding_lines(done.findings)):
         click.echo(line)
-
-
-@main.command()
-@FILE
-@click.option("--input", "ident", help="Which contact, by its id; the first if none is named.")
-@click.option("--presses", type=click.IntRange(2, 1_000_000), default=10_000, show_default=True)
-@click.option("--pass-us", type=click.IntRange(1, 1_000_000), help="How long a pass takes, if not as the board says.")
-def sweep(file: Path, ident: str | None, presses: int, pass_us: int | None) -> None:
-    """Try every debounce method at every interval on thousands of presses of a contact."""
-    bench = _read(file)
-    names = [line.id for line in bench.contacts]
-    if not names:
-        raise click.ClickException("This bench has no contact to sweep.")
-    ident = ident or names[0]
-    if ident not in names:
-        raise click.ClickException(f"There is no contact “{ident}” on this bench; it has {', '.join(names)}.")
-    click.echo(f"{bench.contact(ident).name}: {presses:,} presses; safe window, advised, median wait there, worst")
-    many = sum(method.has_interval for method in METHODS.values())
-    with click.progressbar(full_sweep(bench, ident, presses, pass_us), length=many, file=sys.stderr) as done:
-        rows = list(done)
-    for one in rows:
-        title = METHODS[one.method].title
-        if one.advice is None:
-            best = int((one.swept.doubled + one.swept.missed).min())
-            click.echo(f"    {title}: no safe interval; at best {best:,} of {one.swept.presses:,} go wrong")
-            continue
-        near = abs(one.swept.interval_us - one.advice.advised_us).argmin()
-        median, _, worst = (int(us) for us in one.swept.wait_us[near])
-        window = f"{ms(one.advice.low_us)} to {ms(one.advice.high_us)}"
-        click.echo(f"    {title}: {window}, {ms(one.advice.advised_us)}, {ms(median)}, {ms(worst)}")
 
 
 @main.command()
@@ -218,7 +159,7 @@ def sweep(file: Path, ident: str | None, presses: int, pass_us: int | None) -> N
 )
 def emit(file: Path, target: str | None, into: Path | None, keep: Path | None) -> None:
     """Print the bench as code for the board, or write it into a folder."""
-    bench = _read(file)
+    bench = read_bench(file)
     chosen = TARGETS[target] if target else targets_of(bench)[0]
     if why := why_not(chosen, bench):
         raise click.ClickException(why)
@@ -248,7 +189,7 @@ def emit(file: Path, target: str | None, into: Path | None, keep: Path | None) -
 @click.option("--to", "kind", type=click.Choice(["scxml", "dot"]), default="scxml", show_default=True)
 def machine(file: Path, ident: str | None, kind: str) -> None:
     """Print a machine for other programs, as SCXML or as Graphviz DOT."""
-    bench = _read(file)
+    bench = read_bench(file)
     found = [one for one in bench.firmware.machines if ident in (None, one.id)]
     if not found:
         known = ", ".join(one.id for one in bench.firmware.machines) or "none"
@@ -262,7 +203,7 @@ def machine(file: Path, ident: str | None, kind: str) -> None:
 @click.argument("scxml", type=click.Path(exists=True, dir_okay=False, path_type=Path))
 def bring_in(file: Path, scxml: Path) -> None:
     """Print the bench with the machine of an SCXML file added."""
-    bench = _read(file)
+    bench = read_bench(file)
     try:
         _, patch = arrival_patch(bench, scxml.read_text(encoding="utf-8"))
         click.echo(bench_text(apply_patch(bench, patch)), nl=False)
@@ -275,7 +216,7 @@ def bring_in(file: Path, scxml: Path) -> None:
 @click.option("--most", type=click.IntRange(1, 5_000_000), default=200_000, show_default=True, help="Where to stop.")
 def reach(file: Path, most: int) -> None:
     """Explore every combination of states that the machines can be in together; Ctrl-C stops it and says how far."""
-    bench = _read(file)
+    bench = read_bench(file)
     machines = bench.firmware.machines
     pairs = [(lock.one, lock.other) for lock in bench.firmware.interlocks]
     began = time.monotonic()
@@ -310,81 +251,17 @@ def reach(file: Path, most: int) -> None:
 
 @main.command()
 @FILE
-@click.option("--scenario", "name", help="Which one; the first if none is named.")
+@SCENARIO
 def pace(file: Path, name: str | None) -> None:
     """A pass taken apart, how soon each input is read, and whether the tasks would work under a kernel."""
-    bench = _read(file)
-    done = study(bench, _scenario(bench, name), mends=False)
+    bench = read_bench(file)
+    done = study(bench, scenario_of(bench, name), mends=False)
     for line in pace_lines(done):
         click.echo(line)
 
 
-@main.command()
-@FILE
-@click.option("--scenario", "name", help="Which one; the first if none is named.")
-@click.option("--instants", type=click.IntRange(1, 1_000), default=20, show_default=True, help="Of each fault.")
-def hang(file: Path, name: str | None, instants: int) -> None:
-    """Put every fault into a scenario at many instants and say what becomes of the bench; Ctrl-C stops it."""
-    bench = _read(file)
-    scenario = _scenario(bench, name)
-    going = True
-
-    def stop(*_: object) -> None:
-        nonlocal going
-        going = False
-
-    def go_on(done: int, of: int) -> bool:
-        if sys.stderr.isatty():
-            click.echo(f"\r{done} of {of} runs…", nl=False, err=True)
-        return going
-
-    before = signal.signal(signal.SIGINT, stop)
-    began = time.monotonic()
-    try:
-        runs = list(hang_tests(bench, scenario, instants, go_on))
-    finally:
-        signal.signal(signal.SIGINT, before)
-    click.echo(f"{len(runs)} runs in {time.monotonic() - began:.1f} s{'' if going else ', stopped there'}")
-    for line in hang_lines(hang_rows(bench, runs)):
-        click.echo(line)
-
-
-@main.command()
-@FILE
-@click.option("--scenario", "name", help="Which scenario; the first if none is named.")
-@click.option("--runs", type=click.IntRange(1, 10_000_000), default=1_000, show_default=True)
-@click.option("--hands", type=click.IntRange(1, 256), help="Processes; as many as there are processors if not said.")
-@click.option("--json", "as_json", is_flag=True, help="For machines.")
-def repeat(file: Path, name: str | None, runs: int, hands: int | None, as_json: bool) -> None:
-    """A scenario again and again, with other bounces, phases, clocks, hands, passes and parts: how often each check
-    holds, and what that hangs on; Ctrl-C stops it."""
-    bench = _read(file)
-    scenario = _scenario(bench, name)
-    going = True
-
-    def stop(*_: object) -> None:
-        nonlocal going
-        going = False
-
-    def go_on(done: int) -> bool:
-        if sys.stderr.isatty():
-            click.echo(f"\r{done:,} of {runs:,} runs…", nl=False, err=True)
-        return going
-
-    before = signal.signal(signal.SIGINT, stop)
-    began = time.monotonic()
-    try:
-        done = repeated_by_all(bench, scenario, runs, hands or os.cpu_count() or 1, go_on)
-    finally:
-        signal.signal(signal.SIGINT, before)
-    if as_json:
-        click.echo(done.text())
-        return
-    click.echo(f"{done.runs:,} runs in {time.monotonic() - began:.1f} s{'' if going else ', stopped there'}")
-    failing = [ident for ident, (of, so, _) in done.rows.items() if so < of]
-    hung = {ident: flips(bench, scenario, ident) for ident in failing} if going else {}
-    for line in first_lines(bench, scenario, done, hung):
-        click.echo(line)
+for one in (sweep, hang, repeat):
+    main.add_command(one)
 
 
 @main.command()
@@ -400,9 +277,9 @@ def repeat(file: Path, name: str | None, runs: int, hands: int | None, as_json: 
 @click.option("--serial", is_flag=True, help="Tell it over a pseudo-terminal, in its time.")
 def board(file: Path, name: str | None, vcd: Path | None, tcp: int | None, serial: bool, **other: Any) -> None:
     """A simulated board that is not quite as planned: what it prints, or what its pins do."""
-    bench = _read(file)
+    bench = read_bench(file)
     said = other_of(bench, **other)
-    run = board_run(bench, _scenario(bench, name), said)
+    run = board_run(bench, scenario_of(bench, name), said)
     rows = trace_lines(bench, run)
     if vcd:
         vcd.write_text(pins_vcd(bench, run, said.ppm, run.boots[0][1] if run.boots else 0), encoding="utf-8")

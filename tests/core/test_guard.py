@@ -204,10 +204,10 @@ class Hangs(unittest.TestCase):
 
     def test_all_of_them_in_a_row_and_a_stop(self) -> None:
         bench = guarded(lamp={"kind": "relay", **MAINS}, tasks=[task("probe", 200, 1000, does="sample")])
-        runs = list(hang_tests(bench, bench.scenarios[0], 2))
+        runs = hang_tests(bench, bench.scenarios[0], 2)
         self.assertEqual({run.fault.kind for run in runs}, set(FAULTS))
         self.assertEqual(len(hang_rows(bench, runs)), len(FAULTS))
-        stopped = list(hang_tests(bench, bench.scenarios[0], 2, lambda done, of: done < 5))
+        stopped = hang_tests(bench, bench.scenarios[0], 2, go_on=lambda done, of: done < 5)
         self.assertEqual(len(stopped), 5)
 
     def test_a_counter_that_stands_still_defeats_a_longest_time(self) -> None:

@@ -20,6 +20,7 @@ from viva_tick.core.engine import SkippingEngine
 from viva_tick.core.repeats import FACTORS, Draw, Flips, Tally, drawn, flips, repeat, repeated_by_all, varied
 from viva_tick.core.repeats.counted import outcomes
 from viva_tick.core.repeats.drawn import CLOCK_PPM, PASS_PERCENT, redrawn
+from viva_tick.core.spread import ALONE, Hands
 from viva_tick.core.timing import answers, judged
 from viva_tick.demo import ORDER, demo_bench
 
@@ -195,9 +196,9 @@ class Held(unittest.TestCase):
             for piece in pieces:
                 done.merge(repeat(bench, scenario, piece))
             self.assertEqual(done.text(), whole)
-        self.assertEqual(repeated_by_all(bench, scenario, 60, 2).text(), whole)
+        self.assertEqual(repeated_by_all(bench, scenario, 60, Hands(2)).text(), whole)
         told: list[int] = []
-        stopped = repeated_by_all(bench, scenario, 1_000, 1, lambda so_far: told.append(so_far) or len(told) < 2)  # type: ignore[func-returns-value]
+        stopped = repeated_by_all(bench, scenario, 1_000, ALONE, lambda so_far: told.append(so_far) or len(told) < 2)  # type: ignore[func-returns-value]
         self.assertEqual(stopped.runs, 50)
 
     def test_by_command(self) -> None:

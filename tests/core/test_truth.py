@@ -92,7 +92,7 @@ class OnceFalse(unittest.TestCase):
 
     def test_a_hang_too_near_the_end_to_tell_is_not_counted(self) -> None:
         bench = bench_of(watchdog={"mode": "reset", "timeout_us": 8_000_000}, length_ms=3_000, presses=[(200, 60)])
-        for row in hang_rows(bench, list(hang_tests(bench, bench.scenarios[0], 5))):
+        for row in hang_rows(bench, hang_tests(bench, bench.scenarios[0], 5)):
             if row.fault.id == "stuck":
                 self.assertEqual((row.verdict, row.recovered), ("reset", row.runs))
 

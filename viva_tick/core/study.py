@@ -5,14 +5,13 @@ from __future__ import annotations
 import hashlib
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import cache
-from importlib import resources
 
 from .document import Bench, Scenario
 from .engine import Budget, Run, SkippingEngine
 from .findings import Evidence, Finding, Severity, find
 from .program import idle_pass_us
 from .timing import Answers, answers
+from .version import core_version
 
 MOST_WORK = 100_000  # changes of all runs that one answer looks at
 AT_ONCE = Budget(passes=40_000, changes=100_000)  # as far as somebody waits for an answer
@@ -74,20 +73,6 @@ def to_be_fixed(
                 found.setdefault((one.code, one.pointer), one)
     said += found.values()
     return said
-
-
-@cache
-def core_version() -> str:
-    """A short hash of the core's own text: runs cached under another one are not used."""
-    digest = hashlib.blake2b(digest_size=8)
-    folders = [resources.files(__package__)]
-    while folders:
-        for entry in sorted(folders.pop().iterdir(), key=lambda entry: entry.name):
-            if entry.is_dir():
-                folders.append(entry)
-            elif entry.name.endswith((".py", ".json")):
-                digest.update(entry.read_bytes())
-    return digest.hexdigest()
 
 
 def run_key(bench: Bench, scenario: Scenario, seed: int | None = None) -> str:

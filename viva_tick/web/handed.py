@@ -11,7 +11,7 @@ from flask import Blueprint, jsonify, render_template, request
 from ..core.at_hand import AtHand
 from ..core.document import Bench, DocumentError, Problem
 from ..core.hand import ACTIONS, PEOPLE, WRONG, Person, Played, a_round, play_rounds
-from ..core.study import core_version
+from ..core.version import core_version
 from .answers import benches
 from .trouble import looks_only
 

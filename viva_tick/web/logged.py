@@ -15,7 +15,7 @@ from ..core.document import Bench, bench_data
 from ..core.edits.words import phrases
 from ..core.findings import Severity
 from ..core.record import GROUPS, Line, Trial, over_to, said_of, stale
-from ..core.study import core_version
+from ..core.version import core_version
 from ..store import Entry, NoEntry, Revision
 from .answers import benches, record, runs
 from .charts_trial import trial_chart

@@ -23,8 +23,9 @@ from ..core.first_scenario import with_first
 from ..core.formats import write_dot, write_edges, write_scxml, write_trace, write_vcd
 from ..core.kinds import KINDS
 from ..core.panel import cautions, laid_out
-from ..core.study import core_version, to_be_fixed
+from ..core.study import to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
+from ..core.version import core_version
 from ..store import Revision, backups
 from .answers import benches, record, runs
 from .found import entries

@@ -3,17 +3,20 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
+from functools import lru_cache
 
 from ..cautions import hurts
 from ..debounce import METHODS
-from ..document import Bench, Keep, Measure, Scenario
+from ..document import Bench, Keep, Measure, Scenario, bench_from_text, bench_text
 from ..engine import HELD_BY, SUPPLY, Budget, Fault, FaultKind, Kind, Run, SkippingEngine
+from ..spread import ALONE, Hands, spread
 
 BUDGET = Budget(passes=150_000, changes=100_000)
 MOST_CHANGES = 400_000  # of all runs of one fault
 STORM_US = 1_000_000
+PIECE = 5  # faults that are tried one after another
 AFTER_US = 2_000_000  # a run with a fault goes on for so long after the scenario
 RELAYS = ("relay", "relay-board", "solid-state")
 
@@ -285,21 +288,36 @@ def hang_run(bench: Bench, scenario: Scenario, fault: Fault | None) -> Run:
     return SkippingEngine().run(bench, longer, budget=BUDGET, fault=fault)
 
 
+@lru_cache(maxsize=4)
+def _healthy(text: str, name: str) -> tuple[Bench, Scenario, Run]:
+    """A bench, one of its scenarios and the run of that without a fault."""
+    bench = bench_from_text(text)
+    return bench, bench.scenario(name), hang_run(bench, bench.scenario(name), None)
+
+
+def _piece(text: str, name: str, faults: tuple[Fault, ...]) -> list[HangRun]:
+    """A few faults, one after another."""
+    bench, scenario, healthy = _healthy(text, name)
+    return [judge_run(bench, fault, hang_run(bench, scenario, fault), healthy) for fault in faults]
+
+
 def hang_tests(
-    bench: Bench, scenario: Scenario, many: int, go_on: Callable[[int, int], bool] = lambda done, of: True
-) -> Iterator[HangRun]:
-    """Every fault at `many` instants, one after another. `go_on(done, of)` is asked before each: False stops."""
-    healthy = hang_run(bench, scenario, None)
-    rows = faults_of(bench)
+    bench: Bench,
+    scenario: Scenario,
+    many: int,
+    hands: Hands = ALONE,
+    go_on: Callable[[int, int], bool] = lambda done, of: True,
+) -> list[HangRun]:
+    """Every fault at `many` instants, in their order; `go_on(done, of)` is asked every `PIECE`: False stops, and what
+    is done by then is there. Raises `NoCluster`."""
     at = instants(bench, scenario, many)
-    done = 0
-    for kind, of, _ in rows:
-        for at_us in at:
-            if not go_on(done, len(rows) * many):
-                return
-            fault = fault_at(bench, kind.id, of, at_us)
-            yield judge_run(bench, fault, hang_run(bench, scenario, fault), healthy)
-            done += 1
+    faults = [fault_at(bench, kind.id, of, at_us) for kind, of, _ in faults_of(bench) for at_us in at]
+    text = bench_text(bench)
+    done: dict[int, list[HangRun]] = {}
+    pieces = [(text, scenario.name, tuple(faults[n : n + PIECE])) for n in range(0, len(faults), PIECE)]
+    for place, runs in spread(hands, _piece, pieces, lambda: go_on(sum(map(len, done.values())), len(faults))):
+        done[place] = runs
+    return [run for place in sorted(done) for run in done[place]]
 
 
 def hang_row(

@@ -1,6 +1,6 @@
 """A scenario again and again, with what chance may change: how often each check holds, and what that hangs on."""
 
-from .counted import Flips, Tally, first_lines, flips, holds_without, outcomes, repeat
+from .counted import Flips, Tally, flips, holds_without, outcomes, repeat, said
 from .drawn import FACTORS, Draw, drawn, varied
 from .shared import repeated_by_all
 
@@ -10,11 +10,11 @@ __all__ = [
     "Flips",
     "Tally",
     "drawn",
-    "first_lines",
     "flips",
     "holds_without",
     "outcomes",
     "repeat",
     "repeated_by_all",
+    "said",
     "varied",
 ]

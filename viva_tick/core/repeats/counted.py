@@ -120,7 +120,7 @@ def flips(
     return Flips(of, changed)
 
 
-def first_lines(bench: Bench, scenario: Scenario, done: Tally, hung: dict[str, Flips]) -> list[str]:
+def said(bench: Bench, scenario: Scenario, done: Tally, hung: dict[str, Flips]) -> list[str]:
     """In words, what holds least often first."""
     words = outcomes(bench, scenario)
     lines = []

@@ -1,12 +1,14 @@
-"""Single faults put into the product, one at a time: does a test notice?
+"""Mutants: single faults put into the core, one at a time. Does a test notice?
 
-`make faults` copies the project, runs every test that needs no browser once while it is recorded which test runs
+`make mutants` copies the project, runs every test that needs no browser once while it is recorded which test runs
 which line, draws faults at random (always the same for the same seed), and for each runs the tests that come by its
 line, the shortest first, until one fails. What no test noticed is listed, to be judged by a person: a fault that
-changes nothing that anybody can see is not a hole in the tests.
+changes nothing that anybody can see is not a hole in the tests. Judgements are kept in `tests/survivors.json`, each
+by its file, its line as it reads, and its fault, so that they still hold when lines move.
 
-A fault is a comparison, a sign, a whole number, a condition or a word of logic turned into its neighbour, or one
-statement left out. Text is left alone.
+A fault is a comparison, a sign, a whole number, a unit (a power of a thousand), a condition or a word of logic turned
+into its neighbour, or one statement left out. Text is left alone. What holds all texts as they were approved is asked
+last, so that it is known how many nothing else has noticed.
 """
 
 from __future__ import annotations
@@ -17,7 +19,6 @@ import copy
 import io
 import json
 import os
-import random
 import shutil
 import subprocess
 import sys
@@ -27,27 +28,25 @@ import unittest
 from collections import Counter
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor, as_completed
+from hashlib import sha256
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 ROOT = Path(__file__).parents[1]
-PRODUCT = ("viva_tick/core", "viva_tick/store", "viva_tick/web")
+PRODUCT = ("viva_tick/core",)
+JUDGED = ROOT / "tests/survivors.json"
 SWAPS: dict[type, type] = {
     ast.Lt: ast.LtE, ast.LtE: ast.Lt, ast.Gt: ast.GtE, ast.GtE: ast.Gt, ast.Eq: ast.NotEq, ast.NotEq: ast.Eq,
     ast.In: ast.NotIn, ast.NotIn: ast.In, ast.Is: ast.IsNot, ast.IsNot: ast.Is, ast.Add: ast.Sub, ast.Sub: ast.Add,
     ast.Mult: ast.FloorDiv, ast.FloorDiv: ast.Mult, ast.Mod: ast.Mult, ast.BitAnd: ast.BitOr, ast.LShift: ast.RShift,
     ast.And: ast.Or, ast.Or: ast.And,
 }  # fmt: skip
+UNITS = (1_000, 1_000_000, 1_000_000_000)
 LONGEST_S = 60  # of tests for one fault, as they were recorded: about three times what they take
 
 
-# What holds a folder's texts as a whole to how they were is asked first.
-APPROVED = {
-    "web": "test_what_every_view_shows",
-    "core/findings": "test_what_is_found_in_words_and_numbers",
-    "core/emit": "test_what_leaves_the_demos",
-    "core/drives": "test_what_leaves_the_demos",
-}
+# What holds all texts of a kind to how they were approved, and what of the core it looks at.
+APPROVED = ("test_what_every_view_shows", "test_what_is_found_in_words_and_numbers", "test_what_leaves_the_demos")
 
 
 def _is_text(node: ast.AST) -> bool:
@@ -71,6 +70,8 @@ def faults_of(node: ast.AST) -> Iterator[tuple[str, ast.AST]]:
             yield f"without {type(node.op).__name__}", operand
         case ast.Constant(value=bool(value)):
             yield f"{value} -> {not value}", ast.Constant(not value)
+        case ast.Constant(value=int(value)) if value in UNITS:
+            yield f"{value:,} -> {value // 1_000:,}", ast.Constant(value // 1_000)
         case ast.Constant(value=int(value)):
             yield f"{value} -> {value + 1}", ast.Constant(value + 1)
         case ast.If() | ast.IfExp():
@@ -95,12 +96,16 @@ def _hidden(tree: ast.AST) -> set[int]:
     return hidden
 
 
-def points(path: Path, wanted: frozenset[int] | None = None) -> list[tuple[int, str, str]]:
-    """(line, in words, the whole file with it) of each fault that a file can have; of those that are `wanted`, by
-    their place, or else of none, the file."""
-    tree = ast.parse(path.read_text())
+Key = tuple[str, str, int]  # the line as it reads, the fault in words, the how manyeth of these in its file
+
+
+def points(path: Path, wanted: frozenset[Key] = frozenset()) -> dict[Key, tuple[int, str]]:
+    """(line, the whole file with it) of each fault that a file can have; of those that are not `wanted` no file."""
+    source = path.read_text()
+    tree, rows_of_text = ast.parse(source), source.splitlines()
     hidden = _hidden(tree)
-    found: list[tuple[int, str, str]] = []
+    found: dict[Key, tuple[int, str]] = {}
+    same: Counter[tuple[str, str]] = Counter()
     for parent in list(ast.walk(tree)):
         for name, value in ast.iter_fields(parent):
             rows: list[Any] = value if isinstance(value, list) else [value]
@@ -108,12 +113,15 @@ def points(path: Path, wanted: frozenset[int] | None = None) -> list[tuple[int, 
                 if not isinstance(node, ast.AST) or id(node) in hidden:
                     continue
                 for words, new in faults_of(node):
-                    text = ""
-                    if wanted and len(found) in wanted:
+                    line, text = getattr(node, "lineno", 1), ""
+                    like = rows_of_text[line - 1].strip(), words
+                    same[like] += 1
+                    key = (*like, same[like])
+                    if key in wanted:
                         _set(parent, name, place, ast.copy_location(new, node))
                         text = ast.unparse(ast.fix_missing_locations(tree))
                         _set(parent, name, place, node)
-                    found.append((getattr(node, "lineno", 0), words, text))
+                    found[key] = line, text
     return found
 
 
@@ -124,17 +132,27 @@ def _set(parent: ast.AST, name: str, place: int, node: ast.AST) -> None:
         setattr(parent, name, node)
 
 
-def drawn(seed: int, count: int) -> list[tuple[str, int, str, str]]:
-    """So many faults of all: (file, line, in words, the file with it)."""
-    files = [path for folder in PRODUCT for path in sorted((ROOT / folder).rglob("*.py"))]
-    files = [path for path in files if "migrations" not in path.parts]
-    every = [(path, place) for path in files for place in range(len(points(path)))]
-    sample = random.Random(seed).sample(every, count)
-    wanted: dict[Path, set[int]] = {}
-    for path, place in sample:
-        wanted.setdefault(path, set()).add(place)
-    made = {path: points(path, frozenset(places)) for path, places in wanted.items()}
-    return [(str(path.relative_to(ROOT)), *made[path][place]) for path, place in sample]
+class Mutant(NamedTuple):
+    """One fault: where, in words, and the whole file with it."""
+
+    file: str
+    line: int
+    reads: str  # the line as it reads without the fault
+    words: str
+    text: str
+
+
+def drawn(seed: int, count: int, folders: tuple[str, ...] = PRODUCT) -> list[Mutant]:
+    """So many faults of all. Each is drawn by what it is, not by its place, so that a change elsewhere draws no others."""
+    files = [path for folder in folders for path in sorted((ROOT / folder).rglob("*.py"))]
+    files = [path for path in files if not {"migrations", "layers"} & set(path.parts)]
+    every = [(str(path.relative_to(ROOT)), key) for path in files for key in points(path)]
+    every.sort(key=lambda one: sha256(repr((seed, one)).encode()).digest())
+    wanted: dict[str, set[Key]] = {}
+    for file, key in every[:count]:
+        wanted.setdefault(file, set()).add(key)
+    made = {file: points(ROOT / file, frozenset(keys)) for file, keys in wanted.items()}
+    return [Mutant(file, made[file][key][0], key[0], key[1], made[file][key][1]) for file, key in every[:count]]
 
 
 class _Recorded(unittest.TextTestResult):
@@ -192,34 +210,32 @@ def check(names: list[str]) -> int:
 
 
 def tests_for(file: str, line: int, known: dict[str, Any]) -> list[str]:
-    """The tests that come by a line, the shortest first, as many as there is time for; for one that is run as the file
-    is read, those that come by anything in the file, or else all."""
+    """The tests that come by a line, the shortest first, as many as there is time for, and last what holds all texts as
+    they were approved; for a line that is run as the file is read, those that come by anything in it, or else all."""
     by_line = known["lines"].get(file, {})
     near = by_line.get(str(line)) or sorted({test for tests in by_line.values() for test in tests})
-    looks = APPROVED.get("/".join(file.split("/")[1:3]) if "core" in file else file.split("/")[1], "")
-    names = sorted(
-        near or known["seconds"], key=lambda test: (not (looks and test.endswith(looks)), known["seconds"].get(test, 0))
-    )
+    names = sorted(near or known["seconds"], key=lambda test: known["seconds"].get(test, 0))
     left_s, chosen = float(LONGEST_S), []
     for name in names:
+        if name.endswith(APPROVED):
+            continue
         left_s -= known["seconds"].get(name, 0)
         if left_s < 0:
             break
         chosen.append(name)
-    return chosen
+    return chosen + [name for name in names if name.endswith(APPROVED)]
 
 
-def noticed(fault: tuple[str, int, str, str], folder: Path, known: dict[str, Any]) -> str:
+def noticed(mutant: Mutant, folder: Path, known: dict[str, Any]) -> str:
     """By which test, in a copy of the project; empty where none notices."""
-    file, line, _, text = fault
-    names = tests_for(file, line, known)
-    path = folder / file
+    names = tests_for(mutant.file, mutant.line, known)
+    path = folder / mutant.file
     before = path.read_text()
-    path.write_text(text)
-    limit_s = 40 + sum(known["seconds"].get(name, 0) for name in names)
+    path.write_text(mutant.text)
+    limit_s = 40 + 2 * sum(known["seconds"].get(name, 0) for name in names)
     try:
         done = subprocess.run(
-            [sys.executable, "-W", "ignore", "-m", "scripts.faults", "--check"],
+            [sys.executable, "-W", "ignore", "-m", "scripts.mutants", "--check"],
             cwd=folder, env={**os.environ, "CI": "true", "PYTHONPATH": str(folder), "PYTHONDONTWRITEBYTECODE": "1"},
             input="\n".join(names), capture_output=True, text=True, timeout=limit_s,
         )  # fmt: skip
@@ -230,13 +246,62 @@ def noticed(fault: tuple[str, int, str, str], folder: Path, known: dict[str, Any
         path.write_text(before)
 
 
+def judgements() -> dict[tuple[str, str, str], str]:
+    """Of each survivor that a person has looked at, by file, line as it reads and fault: why no test need notice."""
+    rows = json.loads(JUDGED.read_text()) if JUDGED.exists() else []
+    return {(row["file"], row["line"], row["fault"]): row["why"] for row in rows}
+
+
+def tried(
+    sample: list[tuple[int, Mutant]], hands: list[Path], known: dict[str, Any]
+) -> Iterator[tuple[int, Mutant, str]]:
+    """Each with the test that noticed it, as they come."""
+    free = list(hands)
+
+    def one(place: int, mutant: Mutant) -> tuple[int, Mutant, str]:
+        hand = free.pop()
+        try:
+            return place, mutant, noticed(mutant, hand, known)
+        finally:
+            free.append(hand)
+
+    with ThreadPoolExecutor(len(hands)) as pool:
+        for done in as_completed([pool.submit(one, *each) for each in sample]):
+            yield done.result()
+
+
+def report(rows: Iterator[tuple[int, Mutant, str]]) -> None:
+    """Print each, then the survivors with what was judged of them, and how many there are of each kind."""
+    why, survivors = judgements(), []
+    killed = by_text = 0
+    for place, mutant, by in rows:
+        killed += bool(by)
+        by_text += by.endswith(APPROVED)
+        if not by:
+            survivors.append((place, mutant))
+        print(
+            f"{place:3} {mutant.file}:{mutant.line} {mutant.words}: {'killed by ' + by if by else 'SURVIVED'}",
+            flush=True,
+        )
+    print("\nSurvivors")
+    unjudged = 0
+    for place, mutant in sorted(survivors):
+        judged = why.get((mutant.file, mutant.reads, mutant.words), "")
+        unjudged += not judged
+        print(f"{place:3} {mutant.file}:{mutant.line} {mutant.words}\n    {mutant.reads}\n    {judged or 'NOT JUDGED'}")
+    total = killed + len(survivors)
+    print(f"\n{killed} of {total} killed ({killed / max(1, total):.1%}), {by_text} of them only by approved texts; "
+          f"{len(survivors)} survived, {unjudged} of them not judged")  # fmt: skip
+
+
 def main() -> None:
     """See above."""
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--seed", type=int, default=1)
-    parser.add_argument("--count", type=int, default=200)
+    parser.add_argument("--count", type=int, default=300)
     parser.add_argument("--hands", type=int, default=2)
-    parser.add_argument("--known", type=Path, help="what an earlier recording wrote")
+    parser.add_argument("--in", dest="folders", action="append", help="a folder of the product; the core, where none")
+    parser.add_argument("--known", type=Path, help="what an earlier recording wrote, or where to write this one")
     parser.add_argument("--only", help="places of the sample, as 3,17,40")
     parser.add_argument("--record", type=Path, help=argparse.SUPPRESS)
     parser.add_argument("--check", action="store_true", help=argparse.SUPPRESS)
@@ -249,39 +314,17 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as temporary:
         hands = [Path(temporary) / f"hand-{number}" for number in range(given.hands)]
         for hand in hands:
-            shutil.copytree(ROOT, hand, ignore=shutil.ignore_patterns(".git", ".venv", "data", "*.pyc"))
+            shutil.copytree(ROOT, hand, ignore=shutil.ignore_patterns(".git", ".venv", "data", "*.pyc"), symlinks=True)
         known_at = given.known or Path(temporary) / "known.json"
         if not known_at.exists():
             env = {**os.environ, "CI": "true", "PYTHONPATH": str(hands[0])}
-            command = [sys.executable, "-W", "ignore", "-m", "scripts.faults", "--record", str(known_at)]
+            command = [sys.executable, "-W", "ignore", "-m", "scripts.mutants", "--record", str(known_at)]
             subprocess.run(command, cwd=hands[0], env=env, check=True)
-        known = json.loads(known_at.read_text())
-        sample = list(enumerate(drawn(given.seed, given.count)))
+        sample = list(enumerate(drawn(given.seed, given.count, tuple(given.folders or PRODUCT))))
         if given.only:
             wanted = {int(place) for place in given.only.split(",")}
             sample = [one for one in sample if one[0] in wanted]
-        free = list(hands)
-
-        def tried(one: tuple[int, tuple[str, int, str, str]]) -> tuple[int, tuple[str, int, str, str], str]:
-            hand = free.pop()
-            try:
-                return *one, noticed(one[1], hand, known)
-            finally:
-                free.append(hand)
-
-        total: Counter[str] = Counter()
-        with ThreadPoolExecutor(given.hands) as pool:
-            for done in as_completed([pool.submit(tried, one) for one in sample]):
-                place, (file, line, words, _), by = done.result()
-                folder = "/".join(file.split("/")[1:2])
-                total[folder, bool(by)] += 1  # type: ignore[index]
-                said = f"noticed by {by}" if by else "NOT NOTICED"
-                print(f"{place:3} {file}:{line} {words}: {said}", flush=True)
-        for folder in sorted({name for name, _ in total}):  # type: ignore[misc]
-            good, bad = total[folder, True], total[folder, False]  # type: ignore[index]
-            print(f"{folder}: {good} of {good + bad} noticed")
-        good = sum(count for (_, by), count in total.items() if by)  # type: ignore[misc]
-        print(f"{good} of {total.total()} noticed")
+        report(tried(sample, hands, json.loads(known_at.read_text())))
 
 
 if __name__ == "__main__":
