@@ -11,6 +11,7 @@ from pydantic import BaseModel
 from tests.core.finding_cases import CASES
 from tests.core.hazard_cases import HAZARD_CASES
 from tests.core.pace_cases import PACE_CASES
+from tests.core.repeat_cases import REPEAT_CASES
 from viva_tick.core.document import Bench, DocumentError, bench_data, bench_from_data, schema
 from viva_tick.core.recipes import RECIPES
 from viva_tick.web.drawings.recipes import FILE, figure_of
@@ -40,7 +41,7 @@ def finding_benches() -> dict[str, Any]:
     found: dict[str, Any] = {}
     cases: list[tuple[str, Bench]] = [(code, bench) for code, bench, *_ in (*CASES, *PACE_CASES)]
     cases += [(code, bench) for code, bench, _, _ in HAZARD_CASES]
-    for code, bench in cases:
+    for code, bench in (*cases, *REPEAT_CASES):
         data = bare(bench)
         try:
             same = bench_from_data(data) == bench

@@ -10,7 +10,8 @@ from scipy.stats import binomtest
 
 from viva_tick.core.document import Press, Turn, bench_data, bench_from_data
 from viva_tick.core.edits import apply_patch
-from viva_tick.core.record import Trial, lines_of, over_to, said_of, stale, step_words, steps, wilson
+from viva_tick.core.rates import wilson
+from viva_tick.core.record import Trial, lines_of, over_to, said_of, stale, step_words, steps
 from viva_tick.core.timing.expected import expected_words
 from viva_tick.demo import ORDER, demo_bench
 

@@ -12,37 +12,21 @@ from click.testing import CliRunner
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.repeat_cases import REPEAT_CASES, held_us
 from tests.depth import DEPTH
 from viva_tick.cli import main
 from viva_tick.core.contacts.moves import bouncer_for
 from viva_tick.core.document import Bench, bench_from_data
 from viva_tick.core.engine import SkippingEngine
-from viva_tick.core.repeats import FACTORS, Draw, Flips, Tally, drawn, flips, repeat, repeated_by_all, varied
+from viva_tick.core.repeats import FACTORS, Draw, Flips, Repeats, Tally, drawn, flips, repeat, repeated_by_all, varied
 from viva_tick.core.repeats.counted import outcomes
 from viva_tick.core.repeats.drawn import CLOCK_PPM, PASS_PERCENT, redrawn
 from viva_tick.core.spread import ALONE, Hands
+from viva_tick.core.study import study
 from viva_tick.core.timing import answers, judged
 from viva_tick.demo import ORDER, demo_bench
 
 TIMER = Path(__file__).parents[2] / "viva_tick" / "demo" / "print-timer.json"
-
-
-def held_us(hold_us: int, interval_us: int = 20_000) -> Bench:
-    """A signal that does not bounce, high for so long, and an interval to wait: what counts is a matter of arithmetic."""
-    part = {
-        "kind": "button",
-        "id": "in",
-        "name": "In",
-        "pin": "D2",
-        "contact": {"kind": "model", "switch": "logic-signal"},
-    }
-    rest = {"method": "rest-first", "interval_us": interval_us}
-    press = {"kind": "press", "input": "in", "at_us": 100_000, "hold_us": hold_us}
-    one = {"name": "One", "length_us": 300_000, "stimuli": [press],
-           "expects": [{"kind": "count", "of": "in", "what": "press", "times": 1}]}  # fmt: skip
-    return bench_from_data(
-        {"version": 4, "name": "x", "inputs": [part], "firmware": {"debounce": {"in": rest}}, "scenarios": [one]}
-    )
 
 
 def waits(seconds: float) -> Bench:
@@ -200,6 +184,41 @@ class Held(unittest.TestCase):
         told: list[int] = []
         stopped = repeated_by_all(bench, scenario, 1_000, ALONE, lambda so_far: told.append(so_far) or len(told) < 2)  # type: ignore[func-returns-value]
         self.assertEqual(stopped.runs, 50)
+
+    def test_what_holds_in_fewer_than_all_is_found_and_by_what(self) -> None:
+        for code, bench in REPEAT_CASES:
+            scenario = bench.scenarios[0]
+            tally = repeat(bench, scenario, range(20))
+            self.assertNotIn(code, {one.code for one in study(bench, scenario).findings})
+            for many, hung in ((0, {}), (20, {ident: flips(bench, scenario, ident, 20) for ident in tally.rows})):
+                cards = study(bench, scenario, repeats=Repeats(tally, hung)).findings
+                found = {one.code: one for card in cards for one in (card, *card.lines)}
+                of, so, first = tally.rows["check 0" if code.startswith("behave") else "press in"]
+                self.assertEqual(found[code].title, f"Holds in {so} of {of} repeats")
+                self.assertEqual(found[code].repeat, first)
+                self.assertEqual(found[code].sentence.endswith(" It hangs on the hand."), many > 0)
+            # What never fails, and what fails on the strip too, is not found here.
+            for so, first in ((20, None), (8, 0)):
+                known = Repeats(Tally(20, {"check 0": (20, so, first)}))
+                self.assertNotIn(
+                    "behave.not-always", {one.code for one in study(bench, scenario, repeats=known).findings}
+                )
+            phase = Flips(20, dict.fromkeys(FACTORS, 0) | {"phase": 3}, 140, 100)
+            marginal = study(bench, scenario, repeats=Repeats(tally, {"check 0": phase})).findings
+            told = next(one for one in marginal if one.code == "behave.not-always")
+            self.assertIn("Marginal: holds in", told.title)
+            self.assertIn("Only the instant within a millisecond decides: of 20 runs it changed 3.", told.sentence)
+
+    def test_effects_are_those_of_a_sum_that_is_known(self) -> None:
+        # Of two coins that must agree each has a hand in all of the variance; of one alone, that one.
+        both = Flips(1_000, {"phase": 500, "hand": 500, "clock": 0}, 4_000, 2_000)
+        self.assertEqual(both.effects(), {"phase": 1.0, "hand": 1.0, "clock": 0.0})
+        # One of three must be lucky (1 in 4 each): the rest of the variance by arithmetic.
+        share = 1 - 0.75**3
+        flipped = round(1_000 * 2 * 0.25 * 0.75 * 0.75**2)  # it matters where the two others are not lucky
+        one = Flips(1_000, {"phase": flipped}, 1_000_000, round(1_000_000 * share)).effects()["phase"]
+        self.assertAlmostEqual(one, 0.25 * 0.75 * 0.75**2 / (share * (1 - share)), 2)
+        self.assertEqual(Flips(20, {"phase": 0}, 40, 40).effects(), {"phase": 0.0})
 
     def test_by_command(self) -> None:
         said = CliRunner().invoke(main, ["repeat", str(TIMER), "--runs", "30", "--hands", "1", "--json"])

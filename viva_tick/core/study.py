@@ -10,6 +10,7 @@ from .document import Bench, Scenario
 from .engine import Budget, Run, SkippingEngine
 from .findings import Evidence, Finding, Severity, find
 from .program import idle_pass_us
+from .repeats import Repeats
 from .timing import Answers, answers
 from .version import core_version
 
@@ -20,13 +21,15 @@ FURTHER = Budget(passes=300_000, changes=150_000)  # as far as a page can show, 
 
 @dataclass(frozen=True)
 class Study:
-    """One scenario's run, its answers and all findings; without a scenario only what can be found without a run."""
+    """One scenario's run, its answers, all findings, and what is known of its repeats; without a scenario only what
+    can be found without a run."""
 
     bench: Bench
     scenario: Scenario | None
     run: Run | None
     answers: Answers | None
     findings: tuple[Finding, ...]
+    repeats: Repeats | None = None
 
 
 def study(
@@ -36,14 +39,16 @@ def study(
     budget: Budget | None = None,
     run: Run | None = None,
     mends: bool = True,
+    repeats: Repeats | None = None,
 ) -> Study:
-    """Run a scenario (or take a run of it that is at hand) and say everything about it; mends only if wanted."""
+    """Run a scenario (or take a run of it that is at hand) and say everything about it, and what is known of its
+    repeats; mends only if wanted."""
     said = None
     if scenario is not None:
         run = run or SkippingEngine().run(bench, scenario, seed, budget)
         said = answers(bench, run)
-    evidence = Evidence(bench, scenario, run if scenario else None, said, idle_pass_us(bench), mends)
-    return Study(bench, scenario, evidence.run, said, tuple(find(evidence)))
+    evidence = Evidence(bench, scenario, run if scenario else None, said, idle_pass_us(bench), mends, repeats)
+    return Study(bench, scenario, evidence.run, said, tuple(find(evidence)), repeats)
 
 
 class ToBeFixed(list[Finding]):

@@ -7,6 +7,7 @@ import logging
 import threading
 import zlib
 from collections import OrderedDict
+from collections.abc import Iterable
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from datetime import UTC, datetime
@@ -97,9 +98,9 @@ class Runs:
         """Wait until all that was put is on disk."""
         self._later.submit(lambda: None).result()
 
-    def note(self, key: str, said: bytes) -> None:
-        """Keep what was found out of a run, under a key that begins with the run's."""
-        self._put_row(key, said)
+    def note(self, key: str, said: bytes, instead_of: Iterable[str] = ()) -> None:
+        """Keep what was found out of a run, under a key that begins with the run's; it takes the place of others."""
+        self._put_row(key, said, instead_of)
 
     def notes(self, beginning: str) -> dict[str, bytes]:
         """What was kept under the keys that begin so, by the rest of the key."""
@@ -110,12 +111,14 @@ class Runs:
     def _put(self, key: str, run: Run) -> None:
         self._put_row(key, pack_run(run))
 
-    def _put_row(self, key: str, raw: bytes) -> None:
+    def _put_row(self, key: str, raw: bytes, instead_of: Iterable[str] = ()) -> None:
         """The oldest beyond `ON_DISK` are dropped. What cannot be kept is not."""
         now = datetime.now(UTC).replace(tzinfo=None)
         try:
             with Session(self.engine) as session, session.begin():
                 session.execute(insert(RunRow).values(key=key, run=raw, at=now).on_conflict_do_nothing())
+                if others := [one for one in instead_of if one != key]:
+                    session.execute(delete(RunRow).where(RunRow.key.in_(others)))
                 keep = select(RunRow.key).order_by(RunRow.at.desc()).limit(ON_DISK)
                 session.execute(delete(RunRow).where(RunRow.key.not_in(keep)))
         except SQLAlchemyError as error:

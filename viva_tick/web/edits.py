@@ -40,6 +40,7 @@ def save(head: Revision, base_id: int, patch: Any, place: Location) -> Any:
     """Apply, check, store; answer the view, or both sides of a conflict."""
     if head.id != base_id:
         return stale(Stale(head), _meant(head, base_id, patch), base_id)
+    place = replace(place, number=None)
     patch = touched(head.bench, patch)
     changed = apply_patch(head.bench, patch)
     if changed == head.bench:

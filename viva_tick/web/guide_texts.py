@@ -90,7 +90,7 @@ STATIONS: dict[str, Station] = {
             "Turn the panel round: pull wires off, hold contacts, hang the loop.",
         ),
         ("A check that is met now is checked again at every edit.",),
-        ("behave.unexpected", "wire.starting"),
+        ("behave.unexpected", "behave.not-always", "wire.starting"),
     ),
     "build": Station(
         "What goes to the workbench?",

@@ -12,7 +12,8 @@ from .stations import STATIONS
 class Location:
     """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; the
     debounce method, or the school, that is compared with the one in use; what is chosen of a machine, and how it is
-    looked at; the fault whose run the strip shows."""
+    looked at; the fault whose run the strip shows; the number of the scenario's
+    repeats whose run it shows."""
 
     station: str
     picked: str | None
@@ -22,6 +23,7 @@ class Location:
     chosen: str | None = None
     look: str = "grid"
     fault: str | None = None
+    number: int | None = None
 
     @staticmethod
     def of(data: Any) -> Location:
@@ -44,4 +46,5 @@ class Location:
             word("chosen"),
             str(word("look")) if word("look") in ("map", "both") else "grid",
             word("fault"),
+            int(number) if (number := str(said.get("number") or "")).isdecimal() and len(number) < 9 else None,
         )

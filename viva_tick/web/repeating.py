@@ -1,8 +1,7 @@
-"""A scenario repeated from the screen: a piece at a time, what was counted kept as long as the bench is the same."""
+"""A scenario repeated from the screen: twenty beside every edit, more when asked; a number's run on the strip."""
 
 from __future__ import annotations
 
-import json
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,21 +9,29 @@ from flask import Blueprint, jsonify, render_template, request
 
 from ..core.document import Bench, Scenario
 from ..core.first_scenario import with_first
-from ..core.record.trials import wilson
-from ..core.repeats import FACTORS, Tally, drawn, flips, holds_without, outcomes, repeat, varied
-from ..core.study import run_key
-from .answers import benches, runs
+from ..core.rates import wilson
+from ..core.repeats import FACTORS, Flips, drawn, holds_without, outcomes, varied
+from .answers import benches, drills
+from .location import Location
+from .numbered import MOST
+from .so_far import BESIDE, SoFar, count, hang_on, so_far
 from .turns import stop_if_left
+from .view import beside
 
 repeating = Blueprint("repeating", __name__)
 
-PIECE, PIECES = 50, 20
+REQUEST_S = 1.5  # of counting, then what is known by then is shown
+BESIDE_S = 0.6
+WHY = 20  # runs, beside an edit
+WHY_ASKED = 60
+MOST_WHY = 2  # outcomes, beside an edit
 
 
 @dataclass(frozen=True)
 class Row:
     """An outcome as it is shown: in how many of how many, between which shares (%), the first number in which it did
-    not hold and that as a scenario, if the scenario alone is enough for it; what it hangs on, once asked."""
+    not hold and that as a scenario, if the scenario alone is enough for it; what it hangs on, where that is known:
+    (factor, its share of the variance in %), the largest first."""
 
     ident: str
     words: str
@@ -34,23 +41,8 @@ class Row:
     most: float
     worst: int | None
     scenario: dict[str, Any] | None
-    hangs_on: list[tuple[str, int]] | None
-    asked_of: int
-    marginal: bool
-
-
-def _known(bench: Bench, scenario: Scenario) -> tuple[str, dict[str, bytes]]:
-    beginning = f"{run_key(bench, scenario)}-repeat-"
-    return beginning, runs().notes(beginning)
-
-
-def _tally(notes: dict[str, bytes]) -> Tally:
-    done = Tally()
-    for name, said in notes.items():
-        if name.isdigit():
-            data = json.loads(said)
-            done.merge(Tally(data["runs"], {ident: tuple(row) for ident, row in data["rows"].items()}))
-    return done
+    hung: Flips | None
+    shares: list[tuple[str, float]]
 
 
 def as_scenario(bench: Bench, scenario: Scenario, number: int, outcome: str) -> dict[str, Any] | None:
@@ -62,44 +54,60 @@ def as_scenario(bench: Bench, scenario: Scenario, number: int, outcome: str) -> 
     return changed.model_dump(mode="json")
 
 
-def _rows(bench: Bench, scenario: Scenario, done: Tally, notes: dict[str, bytes]) -> list[Row]:
+def rows_of(bench: Bench, scenario: Scenario, known: SoFar) -> list[Row]:
+    """Every outcome, that which holds least often first."""
     rows = []
     for ident, words in outcomes(bench, scenario).items():
-        of, so, worst = done.rows.get(ident, (0, 0, None))
+        of, so, worst = known.repeats.tally.rows.get(ident, (0, 0, None))
         least, most = wilson(so, of)
-        asked = json.loads(notes.get(f"on {ident}", b"null"))
-        on = (
-            sorted(((FACTORS[name], many) for name, many in asked["changed"].items() if many), key=lambda one: -one[1])
-            if asked
-            else None
+        hung = known.repeats.hung.get(ident)
+        shares = (
+            sorted(((FACTORS[name], 100 * one) for name, one in hung.effects().items()), key=lambda one: -one[1])
+            if hung
+            else []
         )
-        rows.append(
-            Row(ident, words, of, so, 100 * least, 100 * most, worst,
-                as_scenario(bench, scenario, worst, ident) if worst else None,
-                on if asked else None, asked["of"] if asked else 0, bool(asked and asked["marginal"]))
-        )  # fmt: skip
+        other = as_scenario(bench, scenario, worst, ident) if worst else None
+        rows.append(Row(ident, words, of, so, 100 * least, 100 * most, worst, other, hung, shares))
     return sorted(rows, key=lambda one: (one.so / one.of if one.of else 1, one.words))
+
+
+def _asked(bench_id: int) -> tuple[Bench, Scenario | None]:
+    bench = with_first(benches().head(bench_id).bench)
+    return bench, next((one for one in bench.scenarios if one.name == request.args.get("scenario")), None)
 
 
 @repeating.get("/api/benches/<int:bench_id>/repeat")
 def pieces(bench_id: int) -> Any:
-    """`piece` of a `scenario`'s runs, or what an outcome hangs `on`; with all that was counted of it by now, drawn."""
-    bench = with_first(benches().head(bench_id).bench)
-    scenario = next((one for one in bench.scenarios if one.name == request.args.get("scenario")), None)
+    """Numbers from `begin` on to before `end` of a `scenario`'s repeats, as many as there is time for, or what an
+    outcome hangs `on`; with all that was counted of it by now, drawn, and the number to go on `from`."""
+    bench, scenario = _asked(bench_id)
     if scenario is None:
         return jsonify(error="There is no such scenario on this bench any more."), 404
-    beginning, notes = _known(bench, scenario)
-    piece, on = request.args.get("piece", -1, type=int), request.args.get("on", "")
-    if 0 <= piece < PIECES and str(piece) not in notes:
-        done = repeat(bench, scenario, range(piece * PIECE, (piece + 1) * PIECE), stop_if_left)
-        notes[str(piece)] = json.dumps({"runs": done.runs, "rows": done.rows}).encode()
-        runs().note(f"{beginning}{piece}", notes[str(piece)])
-    if on in outcomes(bench, scenario) and f"on {on}" not in notes:
-        found = flips(bench, scenario, on, go_on=stop_if_left)
-        said = {"of": found.of, "changed": found.changed, "marginal": found.marginal}
-        notes[f"on {on}"] = json.dumps(said).encode()
-        runs().note(f"{beginning}on {on}", notes[f"on {on}"])
-    done = _tally(notes)
-    rows = _rows(bench, scenario, done, notes)
-    html = render_template("fragments/repeats.html", rows=rows, runs=done.runs)
-    return jsonify(html=html, runs=done.runs, of=PIECE * PIECES, pieces=PIECES)
+    begin, end = request.args.get("begin", -1, type=int), request.args.get("end", 0, type=int)
+    at = begin
+    if 0 <= begin < min(end, MOST):
+        at = count(bench, scenario, begin, min(end, MOST), REQUEST_S, stop_if_left)
+    if on := request.args.get("on", ""):
+        hang_on(bench, scenario, on, WHY_ASKED, stop_if_left)
+    known = so_far(bench, scenario)
+    html = render_template(
+        "fragments/repeats.html", rows=rows_of(bench, scenario, known), runs=known.repeats.tally.runs
+    )
+    return jsonify(html=html, runs=known.repeats.tally.runs, **{"from": at})
+
+
+@repeating.get("/api/benches/<int:bench_id>/sure")
+def sure(bench_id: int) -> Any:
+    """Beside an edit, in the second after it: the first repeats of the scenario of a place, what those that do not
+    always hold hang on; and the view of what stands out, where that has anything to say of it."""
+    bench, scenario = _asked(bench_id)
+    head = benches().head(bench_id)
+    drill = drills().of(bench_id)
+    if scenario is None or (drill and not drill.ended):
+        return jsonify(revision=head.id, runs=0)
+    count(bench, scenario, 0, BESIDE, BESIDE_S, stop_if_left)
+    known = so_far(bench, scenario)
+    failing = [ident for ident, (of, so, first) in known.repeats.tally.rows.items() if so < of and first]
+    for ident in failing[:MOST_WHY]:
+        hang_on(bench, scenario, ident, WHY, stop_if_left)
+    return jsonify(revision=head.id, runs=known.repeats.tally.runs, **beside(head, Location.of(request.args)))

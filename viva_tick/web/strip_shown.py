@@ -20,6 +20,7 @@ from .answers import benches
 from .doings import doing_bars
 from .hanging import faulty_run, read_fault
 from .location import Location
+from .numbered import numbered
 from .stations import StationRequest
 from .strip import Lane, is_quiet, lanes, run_window, scales, span_words
 from .studies import Ran, studied
@@ -198,8 +199,11 @@ def strip_of(
     "laid" say which of them it is."""
     bench, done, preview = asked.bench, asked.study, asked.preview
     wrong = _with_fault(done, key, place.fault) if station == "guard" and not preview else None
+    other = numbered(done, place.number) if not wrong and not preview else None
     laid = laid_schools(bench, place.beside) if station == "pace" and not preview else None
-    shown, shown_key, behind = wrong or _in_schools(asked, key, laid) or (done, key, before)
+    numbered_run = (*other, (done.answers, key)) if other else None
+    own = (done, key, before)
+    shown, shown_key, behind = wrong or numbered_run or _in_schools(asked, key, laid) or own
     two = _two_states(asked, place.picked) if station == "log" and not preview else None
     if two:
         shown, shown_key, behind = two
@@ -208,7 +212,9 @@ def strip_of(
         strip["beside"] = "without the fault"
     if two:
         strip["beside"] = "as it was before"
-    beside = _beside(asked, place.beside) if station == "clean" and not preview else None
+    if other:
+        strip |= {"number": place.number, "beside": f"number {place.number}, against the run as it is"}
+    beside = _beside(asked, place.beside) if station == "clean" and not preview and not other else None
     _lay_beside(strip, bench, done, beside)
     if laid and laid[0] != laid[1]:
         strip["beside"] = f"{laid[0]}, against {laid[1]}"
@@ -216,5 +222,6 @@ def strip_of(
         "strip": strip,
         "beside": place.beside if beside or laid else None,
         "fault": place.fault if wrong else None,
+        "number": place.number if other else None,
         "laid": laid or (bench.firmware.school, bench.firmware.school),
     }

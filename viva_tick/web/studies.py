@@ -13,6 +13,7 @@ from ..core.timing import Answers
 from ..store import Revision
 from .answers import benches, runs
 from .shielded import shielded
+from .so_far import so_far
 
 _ANSWERS: AtHand[str, Answers] = AtHand(64)  # by the key of the run, which says all that they depend on
 
@@ -76,7 +77,8 @@ def _studied(bench: Bench, scenario: Scenario | None, keep: bool, mends: bool) -
     if scenario is None:
         return study(bench, None, mends=mends), None
     key, found = _at_hand(bench, scenario)
-    done = study(bench, scenario, budget=AT_ONCE, run=found, mends=mends)
+    repeats = so_far(bench, scenario).repeats if mends else None
+    done = study(bench, scenario, budget=AT_ONCE, run=found, mends=mends, repeats=repeats)
     if found is None and done.run is not None:
         (runs().put if keep else runs().remember)(key, done.run)
     if done.answers is not None:

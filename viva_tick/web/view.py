@@ -124,6 +124,7 @@ def page_context(
         "strip": dict(NO_STRIP),
         "beside": None,
         "fault": None,
+        "number": None,
         "laid": (bench.firmware.school,) * 2,
     }
     strip = shielded("The strip", lambda: strip_of(asked, key, place, station.id, ghost), lambda: bare)
@@ -195,6 +196,7 @@ def view(
         "picked": context["picked"],
         "beside": context["beside"],
         "fault": context["fault"],
+        "number": context["number"],
         "chosen": context.get("chosen_word") if context.get("chosen") else None,
         "look": place.look,
         "scenario": context["scenario"].name if context.get("scenario") else None,
@@ -207,3 +209,9 @@ def view(
             if context.get(told):
                 answer["figures"] = render_template(f"fragments/{name}.html", **context)
     return answer
+
+
+def beside(revision: Revision, place: Location) -> dict[str, Any]:
+    """The fragments that tell what stands out, where more has been found out since they were drawn."""
+    context = page_context(revision, revision.bench, place)
+    return {"fragments": {name: fragment(name, context) for name in ("path", "scenarios", "outs")}}

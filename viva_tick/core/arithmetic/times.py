@@ -8,7 +8,7 @@ from ..boards import boards
 from ..guard.sleeping import life_days
 from ..hand import PEOPLE
 from ..pace.serial import GOOD_PERCENT, MOST_PERCENT, divider
-from ..record.trials import wilson
+from ..rates import wilson
 from .base import Ask, Give, Sum, Values
 
 Answer = dict[str, float | str]

@@ -12,6 +12,7 @@ from ..document import Bench, ContactEvent, InputEvent, Scenario, TapTiming
 from ..electrics import filter_of
 from ..engine import Run
 from ..exploring import Cause
+from ..repeats import Repeats
 from ..sweep import Advice, advise, sweep_input
 from ..timing import Answers
 
@@ -46,7 +47,8 @@ class Finding:
     """Something the checks say. `code` is stable; `pointer` says where in the document; `patch` (RFC 6902) mends it
     and `mend` is what the button that applies it says; `show_us` are instants of the run that show it; `play` is the
     shortest row of events that shows it, which `exploring.playing` makes a scenario of. Where only the user can know a
-    number, `asks` for it; `lines` are findings that have this one as their cause."""
+    number, `asks` for it; `lines` are findings that have this one as their cause; `repeat` is the
+    number of the repeat that shows it."""
 
     code: str
     severity: Severity
@@ -62,6 +64,7 @@ class Finding:
     play: tuple[Cause, ...] | None = None
     asks: Asked | None = None
     lines: tuple[Finding, ...] = ()
+    repeat: int | None = None
 
     def data(self) -> dict[str, Any]:
         """As plain JSON data."""
@@ -80,7 +83,7 @@ class Finding:
             "asks": asdict(self.asks) if self.asks else None,
             "consequences": [one.data() for one in self.lines],
             "play": [" ".join(filter(None, cause)) for cause in self.play] if self.play is not None else None,
-        }
+        } | ({} if self.repeat is None else {"repeat": self.repeat})
 
 
 def must_fix(findings: Iterable[Finding]) -> list[tuple[str, str]]:
@@ -90,8 +93,8 @@ def must_fix(findings: Iterable[Finding]) -> list[tuple[str, str]]:
 
 @dataclass(frozen=True)
 class Evidence:
-    """What the rules look at: a bench and, where it has a scenario, one run of it with its answers. Without `mends`
-    no advice is worked out, which is what takes time."""
+    """What the rules look at: a bench and, where it has a scenario, one run of it with its answers, and what is known
+    of repeats of it. Without `mends` no advice is worked out, which is what takes time."""
 
     bench: Bench
     scenario: Scenario | None
@@ -99,6 +102,7 @@ class Evidence:
     answers: Answers | None
     idle_pass_us: int
     mends: bool = True
+    repeats: Repeats | None = None
 
     def advice(self, input_id: str, method: str) -> Advice | None:
         """The safe window of a method for an input, and the interval to take; None where there is none."""

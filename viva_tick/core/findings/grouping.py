@@ -70,6 +70,8 @@ def grouped(evidence: Evidence, findings: Iterable[Finding]) -> list[Finding]:
             cause = _counted_because(evidence, one, causes)
         elif one.code == "pace.promised":
             cause = _late_because(evidence, one, causes)
+        elif one.code == "clean.not-always":
+            cause = next((each for each in causes if each.code != "pace.blocking" and _about(each, one.part)), None)
         if cause is not None:
             because.append((one, cause))
     for one in every:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .cards import GROUPS, Line, lines_of, stale, step_words, steps
-from .trials import Condition, Said, Trial, over_to, said_of, wilson
+from .trials import Condition, Said, Trial, over_to, said_of
 
 __all__ = [
     "GROUPS",
@@ -17,5 +17,4 @@ __all__ = [
     "stale",
     "step_words",
     "steps",
-    "wilson",
 ]

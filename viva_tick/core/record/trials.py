@@ -1,13 +1,8 @@
-"""Trials: the same thing tried over and over under several conditions, and what can be said of it.
-
-Rates are given with the score interval: E. B. Wilson, Probable inference, the law of succession, and statistical
-inference, Journal of the American Statistical Association 22:209, 1927.
-"""
+"""Trials: the same thing tried over and over under several conditions, and what can be said of it."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import sqrt
 from typing import Annotated, Literal
 
 from pydantic import Field
@@ -16,8 +11,8 @@ from ..debounce import METHODS
 from ..document import Bench, pointer
 from ..document.base import Doc, Name, Note
 from ..document.parts import Commands
+from ..rates import wilson
 
-Z95 = 1.959963984540054  # of the normal distribution, 95 % lie within so many standard deviations
 MOST_MORE = 100_000
 COUNTED = 1_000  # up to so many one by one: a whole try more or less can decide
 
@@ -49,16 +44,6 @@ class Trial(Doc):
     def wants_many(self) -> bool:
         """Whether what is counted is wanted; doubled and missed presses are not."""
         return self.outcome in ("heard", "other")
-
-
-def wilson(so: int, of: int) -> tuple[float, float]:
-    """The 95 % interval of a rate, both ends from 0 to 1; all of it where nothing was tried."""
-    if not of:
-        return 0.0, 1.0
-    rate, square = so / of, Z95 * Z95
-    middle = (rate + square / (2 * of)) / (1 + square / of)
-    half = Z95 * sqrt(rate * (1 - rate) / of + square / (4 * of * of)) / (1 + square / of)
-    return max(0.0, middle - half), min(1.0, middle + half)
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from ..document import Bench, Scenario
 from ..engine import SkippingEngine
-from ..record.trials import wilson
+from ..rates import wilson
 from ..timing import answers, expected_words, judged
 from .drawn import FACTORS, Draw, drawn, redrawn, varied
 
@@ -89,35 +89,62 @@ def repeat(bench: Bench, scenario: Scenario, numbers: Iterable[int], go_on: Call
 
 @dataclass(frozen=True)
 class Flips:
-    """Of so many runs, in how many an outcome changes if one factor alone is drawn anew."""
+    """Of so many runs, in how many an outcome changes if one factor alone is drawn anew; and of all that were run for
+    it (`seen`), in how many it held."""
 
     of: int
     changed: dict[str, int]
+    seen: int = 0
+    held: int = 0
 
     @property
     def marginal(self) -> bool:
         """Whether only the instant within a millisecond decides."""
         return self.changed["phase"] > 0 and not any(many for factor, many in self.changed.items() if factor != "phase")
 
+    @property
+    def variance(self) -> float:
+        """The variance of the outcome (1 where it holds, 0 where not)."""
+        share = self.held / self.seen if self.seen else 0.0
+        return share * (1 - share)
+
+    def effects(self) -> dict[str, float]:
+        """Of each factor its total effect, 0 to 1: how much of the outcome's variance it has a hand in, alone or with
+        others. Half of the share of runs that it changes, over the variance (Jansen 1999, from memory). Together they
+        come to more than 1 where factors act together."""
+        variance = self.variance
+        if not variance or not self.of:
+            return dict.fromkeys(self.changed, 0.0)
+        return {factor: min(many / self.of / 2 / variance, 1.0) for factor, many in self.changed.items()}
+
 
 def flips(
     bench: Bench, scenario: Scenario, outcome: str, many: int = ENOUGH, go_on: Callable[[], None] = lambda: None
 ) -> Flips:
-    """What an outcome hangs on: each factor drawn anew in `many` runs, the others as they were. Half of the share that
-    changes, over the outcome's variance, is the factor's total effect (Jansen 1999, from memory)."""
+    """What an outcome hangs on: each factor drawn anew in `many` runs, the others as they were."""
     changed = dict.fromkeys(FACTORS, 0)
-    of = 0
+    of = seen = held = 0
     for number in range(1, many + 1):
         go_on()
         draw = drawn(number)
         was = _held(bench, scenario, draw, [outcome]).get(outcome)
         if was is None:
             continue
-        of += 1
+        of, seen, held = of + 1, seen + 1, held + was
         for factor in FACTORS:
             now = _held(bench, scenario, redrawn(draw, factor), [outcome]).get(outcome)
-            changed[factor] += now is not None and now != was
-    return Flips(of, changed)
+            if now is not None:
+                seen, held = seen + 1, held + now
+                changed[factor] += now != was
+    return Flips(of, changed, seen, held)
+
+
+@dataclass(frozen=True)
+class Repeats:
+    """What is known of a scenario's repeats: how often each outcome held, and of some what it hangs on."""
+
+    tally: Tally
+    hung: dict[str, Flips] = field(default_factory=dict)
 
 
 def said(bench: Bench, scenario: Scenario, done: Tally, hung: dict[str, Flips]) -> list[str]:
@@ -133,9 +160,9 @@ def said(bench: Bench, scenario: Scenario, done: Tally, hung: dict[str, Flips]) 
             f"{words[name]}: in {so:,} of {of:,} ({100 * least:.1f} to {100 * most:.1f} %); not in number {worst}"
         )
         if name in hung:
-            found = sorted(hung[name].changed.items(), key=lambda row: (-row[1], row[0]))
-            on = ", ".join(f"{FACTORS[factor]} {many}" for factor, many in found if many)
-            lines.append(f"    of {hung[name].of} runs, changed by drawing anew: {on or 'none'}")
+            found = sorted(hung[name].effects().items(), key=lambda row: (-row[1], row[0]))
+            on = ", ".join(f"{FACTORS[factor]} {100 * share:.0f} %" for factor, share in found if share)
+            lines.append(f"    of its variance, over {hung[name].of} runs: {on or 'nothing that was drawn anew'}")
             if hung[name].marginal:
                 lines.append("    marginal: only the instant within a millisecond decides")
     return lines

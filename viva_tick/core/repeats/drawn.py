@@ -15,7 +15,7 @@ from typing import Any
 from ..document import Bench, Scenario
 from ..document.base import LONGEST_US
 from ..seeds import between, stream
-from ..told.board import Otherness, other_bench
+from ..slower import slower
 
 FACTORS = {
     "bounce": "how contacts bounce",
@@ -143,7 +143,7 @@ def _toleranced(model: Any, draw: Draw, ident: str) -> Any:
 def varied(bench: Bench, scenario: Scenario, draw: Draw) -> tuple[Bench, Scenario, int]:
     """(bench, scenario, seed) of a draw, to be run as they are."""
     if draw.passes:
-        bench = other_bench(bench, Otherness(slower=1 + draw.passes / 100))
+        bench = slower(bench, 1 + draw.passes / 100)
     if draw.parts:
         bench = bench.model_copy(update={"inputs": tuple(_toleranced(one, draw, one.id) for one in bench.inputs)})
     if draw.phase or draw.clock or draw.hand:

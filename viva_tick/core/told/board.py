@@ -10,6 +10,7 @@ from vcd import VCDWriter
 
 from ..document import Bench, Scenario
 from ..engine import Fault, Kind, Run, SkippingEngine
+from ..slower import slower
 from ..switches import SWITCH_CLASSES
 
 NOT_TRACED = (None, -1)
@@ -39,12 +40,7 @@ def other_bench(bench: Bench, other: Otherness) -> Bench:
         bench = bench.model_copy(
             update={side: tuple(part if n == int(place) else one for n, one in enumerate(bench.inputs))}
         )
-    if other.slower != 1.0:
-        costs = {name: max(round(value * other.slower), 1) for name, value in bench.costs.model_dump().items()}
-        known = {name: value for name, value in costs.items() if name in type(bench.firmware.measured).model_fields}
-        measured = bench.firmware.measured.model_copy(update=known)
-        bench = bench.model_copy(update={"firmware": bench.firmware.model_copy(update={"measured": measured})})
-    return bench
+    return slower(bench, other.slower)
 
 
 def board_run(bench: Bench, scenario: Scenario, other: Otherness) -> Run:

@@ -16,7 +16,7 @@ function clicked(event) {
   if (pin && chosen) return edit([{ op: "replace", path: chosen.dataset.claim, value: pin.dataset.pin }], pin);
   const commit = event.target.closest("[data-commit]");
   if (commit) return save(document.getElementById(commit.dataset.commit));
-  const target = event.target.closest("[data-patch], [data-show], [data-scenario]:not(body), [data-station], [data-picked], [data-step], [data-copy], [data-pins], [data-fault], [data-beside]");
+  const target = event.target.closest("[data-patch], [data-show], [data-scenario]:not(body), [data-station], [data-picked], [data-step], [data-copy], [data-pins], [data-fault], [data-number], [data-beside]");
   if (!target || target.tagName === "OPTION" || target.ariaDisabled === "true" || event.metaKey || event.ctrlKey) return;
   const { patch, show, station, picked, step, copy, thenPick, thenScenario } = target.dataset;
   if (target.tagName === "BODY") return;
@@ -29,6 +29,7 @@ function clicked(event) {
   else if (target.dataset.pins !== undefined) post("pins", {}, target);
   else if (copy) copyText(document.querySelector(copy).textContent);
   else if (target.dataset.fault !== undefined) go({ fault: target.dataset.fault || null }, false);
+  else if (target.dataset.number !== undefined) go({ number: target.dataset.number || null }, false);
   else if (target.dataset.beside !== undefined) go({ beside: target.dataset.beside || null });
   else if (target.dataset.scenario !== undefined) go({ scenario: target.dataset.scenario });
   else if (station) go({ station, picked: picked ?? null });

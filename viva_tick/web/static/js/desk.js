@@ -145,6 +145,7 @@ export function desk() {
         const figures = document.getElementById("figures");
         if (figures && detail.figures) figures.innerHTML = detail.figures;
       });
+      document.addEventListener("vt:beside", ({ detail }) => swap(detail.fragments));
       document.addEventListener("vt:said", ({ detail }) => toast(detail[0].toUpperCase() + detail.slice(1)));
       document.addEventListener("vt:refused", ({ detail }) => refuse(detail));
       document.addEventListener("vt:conflict", ({ detail }) => askWhichSide(detail));

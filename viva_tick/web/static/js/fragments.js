@@ -21,6 +21,7 @@ const OPTIONS = {
   updating(now, next, _, skip) {
     if (now.nodeType !== Node.ELEMENT_NODE) return;
     if (now.hasAttribute("data-whole")) skip(); // its key says that it is the same
+    else if (now.dataset.kept && now.dataset.kept === next.dataset.kept) skip(); // filled here, and it still holds
     else if (now.tagName === "DETAILS") next.toggleAttribute("open", now.open);
   },
   added: remember,

@@ -1,4 +1,4 @@
-// A scenario repeated: a piece of its runs after another is asked of the server; it can be stopped between two.
+// A scenario repeated: a stretch of its numbers after another is asked of the server, two at a time; it can be stopped.
 import { ask } from "./net.js";
 import { session } from "./session.js";
 
@@ -14,26 +14,34 @@ async function asked(more) {
   return answer?.ok ? answer.data : null;
 }
 
-async function repeatAll() {
+const waits = (yes) => {
+  for (const one of document.querySelectorAll("[data-repeat]")) one.disabled = yes;
+  if (at("repeats-going")) at("repeats-going").hidden = !yes;
+};
+
+async function repeat(many) {
   const mine = (going += 1);
-  at("repeats-going").hidden = false;
-  at("repeat-all").disabled = true;
-  let pieces = 1;
-  for (let piece = 0; piece < pieces && mine === going; piece += 1) {
-    const data = await asked({ piece });
-    if (!data || !at("repeats-going")) break;
-    pieces = data.pieces;
-    at("repeats-going").querySelector("progress").value = (piece + 1) / pieces;
-    at("repeats-going").querySelector("span").textContent = `${data.runs} of ${data.of} runs`;
-  }
-  if (!at("repeats-going")) return;
-  at("repeats-going").hidden = true;
-  at("repeat-all").disabled = false;
+  const bar = at("repeats-going");
+  bar.querySelector("progress").value = 0;
+  bar.querySelector("span").textContent = "";
+  waits(true);
+  const stretch = async (begin, end) => {
+    for (let from = begin; from < end && mine === going; ) {
+      const data = await asked({ begin: from, end });
+      if (!data || !bar.isConnected) return;
+      from = data.from;
+      bar.querySelector("progress").value = data.runs / many;
+      bar.querySelector("span").textContent = `${data.runs.toLocaleString("en")} of ${many.toLocaleString("en")} runs`;
+    }
+  };
+  await Promise.all([stretch(0, many / 2), stretch(many / 2, many)]);
+  if (mine === going || bar.isConnected) waits(false);
 }
 
 export function listenRepeats() {
   document.addEventListener("click", ({ target }) => {
-    if (target.closest?.("#repeat-all")) repeatAll();
+    const many = target.closest?.("[data-repeat]");
+    if (many) repeat(Number(many.dataset.repeat));
     if (target.closest?.("#stop-repeats")) going += 1;
     const on = target.closest?.("[data-repeat-on]");
     if (on) {

@@ -4,7 +4,7 @@ import { ask, upload } from "./net.js";
 export const session = {
   bench: 0,
   revision: 0,
-  place: { station: "wire", picked: null, scenario: null, chosen: null, look: "grid", fault: null },
+  place: { station: "wire", picked: null, scenario: null, chosen: null, look: "grid", fault: null, number: null },
   save: { state: "saved", at: null, sentence: "" },
   pending: null,
   windows: () => [], // what of the strip is on the screen; the strip says
@@ -28,7 +28,7 @@ function setSave(state, sentence = "") {
 
 function take(view) {
   session.revision = view.revision;
-  session.place = { station: view.station, picked: view.picked, scenario: view.scenario, chosen: view.chosen, look: view.look, fault: view.preview ? session.place.fault : view.fault, beside: view.preview ? session.place.beside : view.beside };
+  session.place = { station: view.station, picked: view.picked, scenario: view.scenario, chosen: view.chosen, look: view.look, fault: view.preview ? session.place.fault : view.fault, number: view.preview ? session.place.number : view.number, beside: view.preview ? session.place.beside : view.beside };
   tell("vt:view", view);
   if (view.said) tell("vt:said", view.said);
 }
@@ -123,6 +123,7 @@ export async function preview(patch) {
 
 export async function go(change, push = true, signal = undefined) {
   const place = { ...session.place, ...change };
+  if (change.scenario) place.number = null;
   const query = new URLSearchParams(Object.entries(place).filter(([, value]) => value));
   try {
     await chain;

@@ -95,7 +95,9 @@ export function strip() {
 
   function take(strip) {
     letGoLive();
-    const fresh = !run || run.scenario !== strip.scenario || run.length_us !== strip.length_us;
+    const longer = Math.abs(strip.length_us / (run?.length_us || 1) - 1);
+    // A repeat of a scenario is a little longer or shorter with its clock: what is in sight stays.
+    const fresh = !run || run.scenario !== strip.scenario || longer > (strip.number || component.number ? 0.01 : 0);
     run = strip.key ? strip : null;
     parts.root.classList.toggle("is-empty", !run);
     component.difference = strip.difference ?? "";
@@ -103,6 +105,7 @@ export function strip() {
     component.stopped = strip.stopped ?? "";
     component.why = strip.stopped_why ?? "";
     component.further = strip.further ? "run it further" : "";
+    component.number = strip.number ?? 0;
     doing.take(strip.doing);
     if (run) windows.take(run.key, run.windows, run.length_us);
     relabel();
@@ -375,6 +378,7 @@ export function strip() {
     stopped: "",
     why: "",
     further: "",
+    number: 0,
     between: "",
     cursor: "",
     spoken: "",
@@ -386,6 +390,7 @@ export function strip() {
     get againstText() { return this.against; },
     get stoppedText() { return this.stopped; },
     get stoppedWhy() { return this.why; },
+    get numberText() { return Boolean(this.number); },
     get furtherText() { return this.further; },
     runFurther() { runFurther(); },
     get betweenText() { return this.between; },
