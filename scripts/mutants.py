@@ -84,13 +84,15 @@ def faults_of(node: ast.AST) -> Iterator[tuple[str, ast.AST]]:
 
 
 def _hidden(tree: ast.AST) -> set[int]:
-    """What is not run: types, and the texts of docstrings."""
+    """What is not run, or says only how a class is made: types, decorators."""
     hidden: set[int] = set()
     for node in ast.walk(tree):
         for name in ("annotation", "returns"):
             part = getattr(node, name, None)
             if isinstance(part, ast.AST):
                 hidden |= {id(one) for one in ast.walk(part)}
+        for decorator in getattr(node, "decorator_list", ()):
+            hidden |= {id(one) for one in ast.walk(decorator)}
         if isinstance(node, ast.If) and "TYPE_CHECKING" in ast.unparse(node.test):
             hidden |= {id(one) for one in ast.walk(node)}
     return hidden

@@ -8,14 +8,16 @@ import tempfile
 import unittest
 from contextlib import closing
 from pathlib import Path
+from typing import Any
 
 from click.testing import CliRunner
-from sqlalchemy import Engine, event
+from sqlalchemy import Engine, create_engine, event, inspect, text
 
 from tests.app.client import AppCase
 from viva_tick.cli import main
 from viva_tick.core.document import Bench
 from viva_tick.store import Benches, NoBackup, Shelf, back_up_today, backups, open_database, restore
+from viva_tick.store.database import _alembic
 from viva_tick.web.security import secret_key
 
 
@@ -112,6 +114,23 @@ class Folder(unittest.TestCase):
                         connection.execute(f"DROP TABLE {name}")
                     connection.commit()
                 self.assert_it_opens()
+
+    def test_a_new_file_is_what_the_migrations_come_to(self) -> None:
+        def described(engine: Engine) -> dict[str, Any]:
+            found = inspect(engine)
+            kinds = ("columns", "indexes", "foreign_keys", "pk_constraint", "unique_constraints", "check_constraints")
+            tables = sorted(found.get_table_names())
+            return {f"{table} {kind}": str(getattr(found, f"get_{kind}")(table)) for table in tables for kind in kinds}
+
+        new, migrated = open_database(self.path), create_engine(f"sqlite:///{self.folder / 'other.sqlite'}")
+        with migrated.begin() as connection:
+            _alembic("upgrade", connection)
+        self.assertEqual(described(new), described(migrated))
+        with new.connect() as one, migrated.connect() as other:
+            said = [each.execute(text("SELECT * FROM alembic_version")).all() for each in (one, other)]
+        self.assertEqual(said[0], said[1])
+        new.dispose()
+        migrated.dispose()
 
     def test_a_migration_keeps_a_copy_of_what_was_there(self) -> None:
         self.old()

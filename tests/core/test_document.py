@@ -69,6 +69,8 @@ class Refusals(unittest.TestCase):
             ("/version", 5, "/version", "reads versions 1 to 4"),
             ("/version", True, "/version", "reads versions 1 to 4"),
             ("/name", "", "/name", "empty"),
+            ("/outputs/0/id", "lamp\n", "/outputs/0/id", "will not do"),
+            ("/name", "two\nlines", "/name", "control characters"),
             ("/colour", "red", "/colour", "not a field"),
             ("/board", "other", "/board", "is not known"),
             ("/inputs/0/pin", "D99", "/inputs/0/pin", "no pin"),

@@ -28,6 +28,12 @@ def _prepare(connection: Any, _record: Any) -> None:
     cursor.close()
 
 
+VERSION_TABLE = (
+    "CREATE TABLE alembic_version (version_num VARCHAR(32) NOT NULL, "
+    "CONSTRAINT alembic_version_pkc PRIMARY KEY (version_num))"
+)
+
+
 def open_database(path: Path) -> Engine:
     """The engine for the file, made and migrated as needed. All of that is one transaction, with the version in it: a
     kill or a full disk in the middle leaves the file as it was."""
@@ -54,7 +60,12 @@ def _bring_up(connection: Connection) -> None:
     version = _version(connection)
     if version is not None and version not in versions():
         raise NewerDatabase(f"the database is version {version}, which this program does not know")
-    if version is None and inspect(connection).has_table(BenchRow.__tablename__):
+    if version is None and not inspect(connection).get_table_names():
+        # A new file is what the migrations would come to; they, and what runs them, need not be loaded for it.
+        Base.metadata.create_all(connection)
+        connection.exec_driver_sql(VERSION_TABLE)
+        connection.execute(text("INSERT INTO alembic_version VALUES (:head)"), {"head": max(versions())})
+    elif version is None and inspect(connection).has_table(BenchRow.__tablename__):
         # An earlier program was killed as it made the file: tables stand there, and the version does not.
         Base.metadata.create_all(connection)
         columns = {column["name"] for column in inspect(connection).get_columns(RevisionRow.__tablename__)}

@@ -23,11 +23,11 @@ Percent = Annotated[int, Field(ge=0, le=95)]
 Share = Annotated[float, Field(gt=0, lt=1)]
 Ohms = tuple[Annotated[int, Field(ge=1, le=100_000_000)], Annotated[int, Field(ge=1, le=100_000_000)]]
 Words = Annotated[
-    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80, pattern=r"^[^\x00-\x1f]*$")
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=80, pattern=r"^[^\x00-\x1f]*$(?!\n)")
 ]
-Code = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,12}$")]
-CodeLine = Annotated[str, StringConstraints(pattern=r"^[\w (){}\[\]<>|&?:;=~,.+*/%!-]{1,160}$")]
-BoardId = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]
+Code = Annotated[str, StringConstraints(pattern=r"^[A-Za-z0-9_]{1,12}$(?!\n)")]
+CodeLine = Annotated[str, StringConstraints(pattern=r"^[\w (){}\[\]<>|&?:;=~,.+*/%!-]{1,160}$(?!\n)")]
+BoardId = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$(?!\n)", max_length=40)]
 
 ABILITIES = {
     "digital": "reads and drives",
@@ -68,7 +68,9 @@ Ability = Literal[
 
 
 class _Data(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True)
+    model_config = ConfigDict(
+        frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True, regex_engine="python-re"
+    )
 
 
 class Pin(_Data):
@@ -142,7 +144,7 @@ class WatchdogCalls(_Data):
     power_bit: CodeLine
     dip_bit: CodeLine
     pin_bit: CodeLine
-    early_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$")]
+    early_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$(?!\n)")]
 
 
 class TimerCalls(_Data):
@@ -156,7 +158,7 @@ class SleepCalls(_Data):
     """Sleep in which the counter stands still (`down`), and one in which it runs on (`idle`). `{pin}` in `pin_on` is a
     pin whose edges wake the board, through one of `pin_handlers`."""
 
-    header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$")]
+    header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$(?!\n)")]
     down: Annotated[tuple[CodeLine, ...], Field(max_length=12)]
     idle: Annotated[tuple[CodeLine, ...], Field(max_length=12)]
     pin_on: Annotated[tuple[CodeLine, ...], Field(max_length=12)] = ()
@@ -182,12 +184,12 @@ class SketchWords(_Data):
     """What the board's own compiler calls things; used only by the emitted code. None: it has no such call.
     `kept_section` is memory that start-up leaves as it is."""
 
-    watchdog_header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$")] | None
-    watchdog_steps: tuple[Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")], ...]
-    store_header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$")] | None = None
-    kept_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$")] | None = None
-    pull_up_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")]
-    pull_down_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$")] | None
+    watchdog_header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$(?!\n)")] | None
+    watchdog_steps: tuple[Annotated[str, StringConstraints(pattern=r"^\w{1,30}$(?!\n)")], ...]
+    store_header: Annotated[str, StringConstraints(pattern=r"^[\w./-]{1,60}$(?!\n)")] | None = None
+    kept_section: Annotated[str, StringConstraints(pattern=r"^\.\w{1,30}$(?!\n)")] | None = None
+    pull_up_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$(?!\n)")]
+    pull_down_mode: Annotated[str, StringConstraints(pattern=r"^\w{1,30}$(?!\n)")] | None
     watchdog: WatchdogCalls | None = None
     timer: TimerCalls | None = None
     sleep: SleepCalls | None = None

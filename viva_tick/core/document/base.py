@@ -11,7 +11,14 @@ from pydantic import BaseModel, ConfigDict, Field, StringConstraints
 class Doc(BaseModel):
     """Immutable, strict (no "5" for 5), and nothing beyond the named fields."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", strict=True, allow_inf_nan=False, defer_build=True)
+    model_config = ConfigDict(
+        frozen=True,
+        extra="forbid",
+        strict=True,
+        allow_inf_nan=False,
+        defer_build=True,
+        regex_engine="python-re",  # patterns are many, and those of the other engine take a tenth of a megabyte each
+    )
 
     def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
         """A copy with other fields; what was worked out of the old ones (a `cached_property`) is not copied along."""
@@ -21,10 +28,12 @@ class Doc(BaseModel):
         return copied
 
 
-Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]
+Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$(?!\n)", max_length=40)]
 # A part, or a dot and one of its contacts or channels behind it.
-Ref = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z0-9-]+)?$", max_length=80)]
-Name = Annotated[str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60, pattern=r"^[^\x00-\x1f]*$")]
+Ref = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z0-9-]+)?$(?!\n)", max_length=80)]
+Name = Annotated[
+    str, StringConstraints(strip_whitespace=True, min_length=1, max_length=60, pattern=r"^[^\x00-\x1f]*$(?!\n)")
+]
 Note = Annotated[str, StringConstraints(max_length=2000)]
 LONGEST_US = 7 * 86_400_000_000
 Micros = Annotated[int, Field(ge=0, le=LONGEST_US)]

@@ -18,8 +18,8 @@ class Spot(Doc):
 
     x_mm: Annotated[float, Field(ge=0, le=MOST_WIDE_MM)] | None = None
     y_mm: Annotated[float, Field(ge=0, le=MOST_HIGH_MM)] | None = None
-    label: Annotated[str, StringConstraints(max_length=40, pattern=r"^[^\x00-\x1f]*$")] = ""
-    key: Annotated[str, StringConstraints(pattern=rf"^[{KEYS}]?$")] = ""
+    label: Annotated[str, StringConstraints(max_length=40, pattern=r"^[^\x00-\x1f]*$(?!\n)")] = ""
+    key: Annotated[str, StringConstraints(pattern=rf"^[{KEYS}]?$(?!\n)")] = ""
     hole_mm: Annotated[float, Field(ge=0, le=60)] | None = None
 
 

@@ -29,7 +29,7 @@ class Angle(DriveModel):
     kind: Literal["angle"] = "angle"
     degrees: Degrees = 90
     time_us: TurnTime = 0
-    variable: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)] | None = None
+    variable: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$(?!\n)", max_length=40)] | None = None
     turns: ClassVar[bool] = True
     offered_for_servos: ClassVar[tuple[Offer, ...]] = (
         Offer("0°", "0°", {"kind": "angle", "degrees": 0}),

@@ -17,7 +17,7 @@ WholeMs = Annotated[StrictInt, Field(ge=1000, le=86_400_000_000, multiple_of=100
 NoneOrMs = Annotated[StrictInt, Field(ge=0, le=86_400_000_000, multiple_of=1000)]
 Percent = Annotated[StrictInt, Field(ge=0, le=100)]
 Times = Annotated[StrictInt, Field(ge=0, le=10_000)]
-PartRef = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z0-9-]+)?$", max_length=80)]
+PartRef = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*(\.[a-z0-9-]+)?$(?!\n)", max_length=80)]
 OFF, FULL = 0, 100
 
 
@@ -69,7 +69,7 @@ class Course(ABC):
 class DriveModel(BaseModel):
     """A drive in the document."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True, regex_engine="python-re")
     needs_level: ClassVar[bool] = False  # a pin that can dim
     plays: ClassVar[bool] = False  # a note
     for_group: ClassVar[str] = ""  # the kind of group that it is for alone: a row of outputs, a lamp of three

@@ -73,7 +73,7 @@ class FollowVariable(Following):
     """As bright as a variable stands between its bounds."""
 
     kind: Literal["follow-variable"] = "follow-variable"
-    variable: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]
+    variable: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$(?!\n)", max_length=40)]
     inverted: StrictBool = False
     needs_level: ClassVar[bool] = True
 

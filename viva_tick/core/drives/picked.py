@@ -12,7 +12,7 @@ from .steady import Dimmed, Steady
 
 Shows = Literal["one", "bar", "bits"]
 SHOWS = {"one": "only that one", "bar": "so many", "bits": "its bits"}
-VariableRef = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]
+VariableRef = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$(?!\n)", max_length=40)]
 
 
 def is_lit(shows: str, value: int, place: int) -> bool:

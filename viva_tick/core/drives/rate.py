@@ -18,7 +18,7 @@ class BlinkRate(DriveModel):
     at in each pass, so that a change counts at once."""
 
     kind: Literal["blink-rate"] = "blink-rate"
-    variable: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$", max_length=40)]
+    variable: Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$(?!\n)", max_length=40)]
     unit_us: Unit = 10_000
     follows_variable: ClassVar[bool] = True
 

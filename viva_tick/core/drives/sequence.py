@@ -14,7 +14,7 @@ from .described import Drawn, Offer, Setting, Started
 class Step(BaseModel):
     """A level, and for how long."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True)
+    model_config = ConfigDict(frozen=True, extra="forbid", defer_build=True, regex_engine="python-re")
     percent: Percent
     us: WholeMs
 

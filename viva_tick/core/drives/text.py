@@ -15,7 +15,7 @@ class Text(DriveModel):
     """The text (see `core.texts`), written when it changes, or every `every_us`."""
 
     kind: Literal["text"] = "text"
-    text: Annotated[str, StringConstraints(max_length=120, pattern=r"^[^\x00-\x1f]*$")] = ""
+    text: Annotated[str, StringConstraints(max_length=120, pattern=r"^[^\x00-\x1f]*$(?!\n)")] = ""
     every_us: NoneOrMs = 0
     writes: ClassVar[bool] = True
 

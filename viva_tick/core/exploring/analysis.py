@@ -175,11 +175,11 @@ def left_on(bench: Bench, machine: Machine, output: str) -> list[str]:
 
 def rounds(machine: Machine) -> list[tuple[Transition, ...]]:
     """Transitions without an event that lead back to where they began, with nothing on the way that could end it."""
-    import networkx as nx  # here, for it takes long to load and few machines have such transitions
-
     always = [transition for transition in machine.transitions if isinstance(transition.on, AlwaysEvent)]
     if not always:
         return []
+    import networkx as nx  # here, for it takes long to load and few machines have such transitions
+
     graph = nx.MultiDiGraph()
     for number, transition in enumerate(always):
         graph.add_edge(transition.source, machine.opening(transition.target), key=number)
@@ -219,21 +219,32 @@ def _contradict(transitions: tuple[Transition, ...]) -> bool:
 def traps(machine: Machine, transitions: list[Transition]) -> list[frozenset[str]]:
     """Sets of two states or more that lead to each other and to nothing else, though the machine has others beside the
     one that it begins in."""
-    import networkx as nx
-
-    graph = nx.DiGraph()
     leaves = machine.leaves
-    graph.add_nodes_from(state.id for state in leaves)
+    after: dict[str, set[str]] = {state.id: set() for state in leaves}
     for state in leaves:
         for transition in transitions_from(machine, state, transitions):
-            graph.add_edge(state.id, machine.opening(transition.target))
+            after[state.id].add(machine.opening(transition.target))
             if machine.insides(transition.target) and machine.state(transition.target).remembers:
-                graph.add_edges_from((state.id, inside.id) for inside in machine.insides(transition.target))
-    reach = nx.descendants(graph, machine.opening(machine.initial))
+                after[state.id] |= {inside.id for inside in machine.insides(transition.target)}
+    reached = {ident: _reached_from(ident, after) for ident in after}
+    begin = machine.opening(machine.initial)
+    known = reached[begin] - {begin}
+    # What a state leads to is a trap if each of that leads back to all of it.
+    ends = (frozenset(there) for ident, there in reached.items() if ident in known and ident in there)
     return [
-        frozenset(part)
-        for part in nx.strongly_connected_components(graph)
-        if 1 < len(part) < len(reach)
-        and part <= reach
-        and all(to in part for one in part for to in graph.successors(one))
+        end
+        for end in dict.fromkeys(ends)
+        if 1 < len(end) < len(known) and end <= known and all(reached[one] == end for one in end)
     ]
+
+
+def _reached_from(ident: str, after: dict[str, set[str]]) -> set[str]:
+    """The states that one leads to, in one step or more."""
+    found: set[str] = set()
+    left = list(after[ident])
+    while left:
+        one = left.pop()
+        if one not in found:
+            found.add(one)
+            left += after.get(one, ())
+    return found
