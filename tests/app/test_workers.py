@@ -59,6 +59,19 @@ class TheProcesses(unittest.TestCase):
         self.addCleanup(pool.renew)
         return pool
 
+    def test_work_beside_an_edit_makes_room_for_the_next_request_of_its_browser(self) -> None:
+        pool = self.pool(2)
+        home = pid(pool.answer(job("/hello"), "ann"))
+        with ThreadPoolExecutor(2) as hands:
+            beside = hands.submit(pool.answer, job("/until-left/sure"), "ann")
+            time.sleep(0.3)
+            began = time.monotonic()
+            self.assertEqual(pid(pool.answer(job("/hello"), "bob")) == home, False)
+            self.assertFalse(beside.done())  # another's request is none of its business
+            self.assertEqual(pid(pool.answer(job("/hello"), "ann")), home)
+            self.assertLess(time.monotonic() - began, 0.3)
+            self.assertEqual(pid(beside.result()), home)
+
     def test_a_browser_comes_to_the_process_that_knows_it_and_others_to_the_next(self) -> None:
         pool = self.pool(2)
         first, other = pool.answer(job("/", b"word"), "ann"), pool.answer(job("/"), "ben")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from contextlib import suppress
 from datetime import datetime
 from pathlib import Path
@@ -10,6 +11,7 @@ from typing import Any
 
 from flask import Flask, Response, jsonify, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
+from jinja2 import FileSystemBytecodeCache
 from werkzeug.exceptions import HTTPException
 from werkzeug.middleware.proxy_fix import ProxyFix
 from werkzeug.routing import IntegerConverter, Map
@@ -126,6 +128,7 @@ def create_app(
         guide,
     ):
         app.register_blueprint(blueprint)
+    app.jinja_env.bytecode_cache = _compiled_templates()
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
     app.jinja_env.filters.update(
         ms=ms,
@@ -148,6 +151,16 @@ def create_app(
         put_in_demos(app.extensions["benches"], app.extensions["record"])
     _backed_up_daily(app, data / DATABASE)
     return app
+
+
+def _compiled_templates() -> FileSystemBytecodeCache | None:
+    """Templates stay compiled beside themselves, as Python's own files do, where they can be written there."""
+    folder = Path(__file__).parent / "templates" / "__pycache__"
+    try:
+        folder.mkdir(exist_ok=True)
+    except OSError:
+        return None
+    return FileSystemBytecodeCache(str(folder)) if os.access(folder, os.W_OK) else None
 
 
 def _backed_up_daily(app: Flask, database: Path) -> None:

@@ -33,6 +33,7 @@ log = logging.getLogger(__name__)
 
 MOST_BASE = 4  # processes for work that is short, one for each processor; begun as they are needed
 PREVIEW = "preview"  # what the address of a preview ends in: it can wait
+BESIDE = "/sure"  # what that of work beside an edit ends in: it makes room for the next request of its browser
 EXTRA = 6  # more than that, while every one of them is at something long
 EACH = 3  # of them for one browser at a time
 LONG_S = 0.7  # work that has gone on for so long is long, if it did not wait for a processor most of the time
@@ -180,10 +181,24 @@ class Worker:
     since_s: float = 0.0
     number: int = 0
     processor_s: float = 0.0  # when it began with it
+    yields: bool = False  # what it is at makes room for another request of the same browser
+    _sending: threading.Lock = field(default_factory=threading.Lock)
 
-    def begin(self, who: str, now_s: float) -> None:
+    def tell(self, job: Job | None) -> None:
+        """Send it its work, or that nobody waits for that any more; from one thread or another."""
+        with self._sending:
+            self.line.send((self.number, job))
+
+    def begin(self, who: str, now_s: float, yields: bool = False) -> None:
         """It has work now."""
         self.busy, self.since_s, self.processor_s = who, now_s, _processor_s(self.pid)[0]
+        self.yields = yields
+
+    def make_room(self) -> None:
+        """It is told that nobody waits for what it is at."""
+        self.yields = False
+        with suppress(OSError):  # it has just died; who asked it will see
+            self.tell(None)
 
     def is_long(self, now_s: float) -> bool:
         """Whether what it is at takes long by itself, not for want of a processor: one more would make that worse."""
@@ -204,6 +219,7 @@ class _Waiting:
     who: str
     since_s: float
     patient: bool = False
+    yields: bool = False
     given: threading.Event = field(default_factory=threading.Event)
     worker: Worker | None = None
 
@@ -241,7 +257,8 @@ class Pool:
     def answer(self, job: Job, who: str, gone: Callable[[], bool] = lambda: False) -> Answer:
         """The answer to a browser's request, when a process has it. Raises `Ended`; OSError where there is no process
         any more."""
-        worker = self._take(who, gone, job.environ.get("QUERY_STRING") == PREVIEW)
+        yields = job.environ.get("PATH_INFO", "").endswith(BESIDE)
+        worker = self._take(who, gone, job.environ.get("QUERY_STRING") == PREVIEW, yields)
         return self._asked(worker, job, gone)
 
     def elsewhere(self, job: Job, who: str, told: Answer) -> Answer:
@@ -274,8 +291,8 @@ class Pool:
             for worker in list(self.workers):
                 self._let_go(worker)
 
-    def _take(self, who: str, gone: Callable[[], bool], patient: bool) -> Worker:
-        mine = _Waiting(who, time.monotonic(), patient)
+    def _take(self, who: str, gone: Callable[[], bool], patient: bool, yields: bool) -> Worker:
+        mine = _Waiting(who, time.monotonic(), patient, yields)
         with self._lock:
             self._waiting.append(mine)
         try:
@@ -306,7 +323,7 @@ class Pool:
         for one in sorted(self._waiting, key=lambda one: one.turn(now_s)):
             worker = self._for(one, now_s)
             if worker is not None:
-                worker.begin(one.who, now_s)
+                worker.begin(one.who, now_s, one.yields)
                 one.worker = worker
                 self._waiting.remove(one)
                 one.given.set()
@@ -317,6 +334,8 @@ class Pool:
         home = self._home.get(one.who)
         if home is not None and not home.busy:
             return home
+        if home is not None and home.yields and home.busy == one.who:
+            home.make_room()
         if home is not None and now_s - max(one.since_s, home.since_s) < PATIENCE_S:
             return None
         free = [worker for worker in self.workers if not worker.busy]
@@ -359,11 +378,11 @@ class Pool:
         told_s: float | None = None
         after = _Then.KILL
         try:
-            worker.line.send((worker.number, job))
+            worker.tell(job)
             while not worker.line.poll(0.2):
                 now_s = time.monotonic()
                 if told_s is None and gone():
-                    worker.line.send((worker.number, None))
+                    worker.tell(None)
                     told_s = now_s
                 if told_s is not None and now_s - told_s > GRACE_S:
                     raise Gone

@@ -176,9 +176,12 @@ def left_on(bench: Bench, machine: Machine, output: str) -> list[str]:
 def rounds(machine: Machine) -> list[tuple[Transition, ...]]:
     """Transitions without an event that lead back to where they began, with nothing on the way that could end it."""
     always = [transition for transition in machine.transitions if isinstance(transition.on, AlwaysEvent)]
-    if not always:
+    after: dict[str, set[str]] = {}
+    for transition in always:
+        after.setdefault(transition.source, set()).add(machine.opening(transition.target))
+    if not any(ident in _reached_from(ident, after) for ident in after):
         return []
-    import networkx as nx  # here, for it takes long to load and few machines have such transitions
+    import networkx as nx  # here, for it takes long to load and few machines go round so
 
     graph = nx.MultiDiGraph()
     for number, transition in enumerate(always):
@@ -241,7 +244,7 @@ def traps(machine: Machine, transitions: list[Transition]) -> list[frozenset[str
 def _reached_from(ident: str, after: dict[str, set[str]]) -> set[str]:
     """The states that one leads to, in one step or more."""
     found: set[str] = set()
-    left = list(after[ident])
+    left = list(after.get(ident, ()))
     while left:
         one = left.pop()
         if one not in found:
