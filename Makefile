@@ -4,7 +4,7 @@ BIN := .venv/bin
 HOST ?= 127.0.0.1
 PORT ?= 8765
 
-.PHONY: demo test deep mutants fuzz crowd kills audit approve speed shots docs vendor format clean
+.PHONY: demo test deep mutants fuzz crowd kills audit approve speed scale soak shots docs vendor format clean
 
 demo: .venv/app
 	$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
@@ -39,6 +39,12 @@ approve: .venv/test
 speed: .venv/test
 	@sh scripts/system.sh
 	@$(BIN)/python -m scripts.speed
+
+scale: .venv/test
+	@$(BIN)/python -W ignore -m scripts.scale
+
+soak: .venv/test
+	@$(BIN)/python -W ignore -m scripts.soak
 
 shots: .venv/test
 	@sh scripts/system.sh
