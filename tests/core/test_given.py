@@ -19,15 +19,18 @@ from pycparser import CParser, c_ast
 from tests.core.brought_cases import ALSO, BEFORE, CLEAN, PLANTED, program
 from tests.depth import DEPTH
 from viva_tick.core.document import Bench, bench_data, bench_from_data
+from viva_tick.core.document.parts import Button, ModelledContact
 from viva_tick.core.emit import targets_of
 from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.given import (
     CHECKS,
     Draft,
+    Edit,
     Unreadable,
     draft,
     language_of,
     mended,
+    mended_lines,
     read_program,
     read_zip,
     reading_lines,
@@ -184,6 +187,35 @@ class Drafted(unittest.TestCase):
             presses = [("button", 1_000_000), ("button", 2_000_000), ("button", 3_000_000)]
             self.assertEqual(self.outputs(made.bench, presses, 4_000_000, "lamp"), [(10, 1), (20, 0), (30, 1)])
 
+    def test_whatever_a_level_is_compared_with_the_lamp_is_on_where_the_program_has_it_on(self) -> None:
+        tests = {
+            "v == LOW": 0, "v == HIGH": 1, "v != LOW": 1, "v != HIGH": 0, "0 == v": 0, "digitalRead(14) == LOW": 0,
+            "digitalRead(14) != HIGH": 0, "HIGH == digitalRead(14)": 1, "!v": 0, "v": 1,
+        }  # fmt: skip
+        for mode in ("INPUT", "INPUT_PULLUP", "INPUT_PULLDOWN"):
+            for test, on_at in tests.items():
+                text = (
+                    f"void setup() {{ pinMode(14, {mode}); pinMode(9, OUTPUT); }}\nvoid loop() {{\n"
+                    "  int v = digitalRead(14);\n"
+                    f"  if ({test}) {{ digitalWrite(9, HIGH); }} else {{ digitalWrite(9, LOW); }}\n}}\n"
+                )
+                bench = draft(read_program(text, "a.cpp"), "a").bench
+                (part,) = bench.inputs
+                self.assertIsInstance(part, Button)
+                assert isinstance(part, Button)
+                on = ("two-core-32bit-3v3", "P14") if mode == "INPUT_PULLDOWN" else ("mid-8bit-5v", "A0")
+                self.assertEqual((bench.board, part.pin), on)
+                # Without a pull on the board the pin is pressed at the level that is asked for.
+                pressed = {"INPUT_PULLUP": 0}.get(mode, on_at)
+                with self.subTest(mode=mode, test=test):
+                    self.assertEqual(part.active_level, ("low", "high")[pressed])
+                    if part.wiring.pull == "none" or (mode == "INPUT_PULLDOWN" and not on_at):
+                        continue  # it floats, or nothing is low that a pull-down does not make low
+                    clean = part.model_copy(update={"contact": ModelledContact(switch="logic-signal")})
+                    bench = bench.model_copy(update={"inputs": (clean,)})
+                    rows = self.outputs(bench, [(part.id, 1_000_000)], 2_000_000, bench.outputs[0].id)
+                    self.assertEqual(rows[-2:], [(10, 1), (12, 0)] if pressed == on_at else [(12, 1)])
+
     def test_states_of_a_switch_with_times(self) -> None:
         made = self.draft("clean_parted.cpp")
         machine = made.bench.firmware.machines[0]
@@ -269,6 +301,28 @@ class WhateverComes(unittest.TestCase):
         ):
             found = [one for one in wrongs(read_program(text)) if one.code == "loop-waits"]
             self.assertIn(f">= {wait}", " ".join(found[0].instead), text)
+
+    def test_lines_are_shown_from_where_they_begin(self) -> None:
+        self.assertEqual(mended_lines("\nab\ncd\n", (Edit(1, 3, "x"),)), (["ab"], ["x"]))
+        self.assertEqual(mended_lines("ab\ncd", (Edit(4, 5, "x"),)), (["cd"], ["cx"]))
+
+    def test_a_mend_calls_what_the_program_calls(self) -> None:
+        for before, call in (
+            ("import machine\nimport time\nb = machine.Pin(3, machine.Pin.IN)\nbegan = time.ticks_ms()\nwhile True:\n"
+             "    b.value()\n    if time.ticks_ms() - began >= 50:\n        began = time.ticks_ms()\n", "time.ticks_diff("),
+            ("from machine import Pin\nfrom time import ticks_ms, ticks_diff\nb = Pin(3, Pin.IN)\nbegan = ticks_ms()\n"
+             "while True:\n    b.value()\n    if ticks_ms() - began >= 50:\n        began = ticks_ms()\n", " ticks_diff("),
+        ):  # fmt: skip
+            (found,) = [one for one in wrongs(read_program(before, "a.py")) if one.code == "plain-difference"]
+            self.assertIn(call, mended(before, found.edits))
+
+    def test_a_list_that_is_gone_through_to_its_end_is_not_left(self) -> None:
+        for many, codes in ((3, []), (4, ["index-beyond"])):
+            text = (
+                "int a[4];\nint total = 0;\nvoid setup() { pinMode(3, INPUT_PULLUP); }\nvoid loop() {\n"
+                f"  for (int n = 1; n <= {many}; n++) total += a[n];\n  digitalRead(3);\n}}\n"
+            )
+            self.assertEqual([one.code for one in wrongs(read_program(text, "a.cpp")) if "beyond" in one.code], codes)
 
     def test_zips(self) -> None:
         out = io.BytesIO()

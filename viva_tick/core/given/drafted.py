@@ -69,11 +69,7 @@ class _Drafting:
 
     def pin_id(self, pin: str) -> str | None:
         """The board's own name of a pin."""
-        wanted = {"LED_BUILTIN": "13"}.get(pin, pin)
-        found = next((one.id for one in self.board.pins if one.code == wanted), None)
-        if found is None and wanted.isdigit() and 14 <= int(wanted) <= 19:
-            found = next((one.id for one in self.board.pins if one.code == f"A{int(wanted) - 14}"), None)
-        return found
+        return _pin_of(self.board, pin)
 
     def try_to(self, patch: list[dict[str, Any]], change: Any) -> bool:
         """Put something on the bench, if it will do."""
@@ -422,14 +418,25 @@ def _slug(state: str, states: list[str]) -> str:
     return id_from(_title(state), f"state-{states.index(state)}")[:36]
 
 
+def _pin_of(board: Board, pin: str) -> str | None:
+    """The board's own name of a pin that a program calls so; 14 to 19 are its analogue ones, where it has no others."""
+    wanted = {"LED_BUILTIN": "13"}.get(pin, pin)
+    codes = {one.code: one.id for one in board.pins}
+    if wanted not in codes and wanted.isdigit() and 14 <= int(wanted) <= 19:
+        wanted = f"A{int(wanted) - 14}"
+    return codes.get(wanted)
+
+
 def _board(facts: Facts) -> Board:
-    """The board that has most of the pins; of those that have as many the usual one of the language."""
+    """The board that has most of the pins, and pulls them as they are asked to; of those that have as many the usual
+    one of the language, and one with a system of its own the last."""
     known = boards()
-    wanted = [known[FIRST_BOARDS[facts.source.language]], *known.values()]
+    others = sorted(known.values(), key=lambda board: board.id.startswith("computer"))
+    wanted = [known[FIRST_BOARDS[facts.source.language]], *others]
 
     def fits(board: Board) -> int:
-        codes = {pin.code for pin in board.pins}
-        return sum({"LED_BUILTIN": "13"}.get(pin, pin) in codes for pin in facts.pins)
+        downs = sum(facts.mode_of(pin) == "INPUT_PULLDOWN" for pin in facts.pins) if board.pull_down_ohm else 0
+        return sum(_pin_of(board, pin) is not None for pin in facts.pins) + downs
 
     return max(wanted, key=fits)
 

@@ -1,0 +1,207 @@
+"""What is shown or chosen, each once more: by a plain computation, by a property that must hold, or by the table that
+it was taken from."""
+
+from __future__ import annotations
+
+import unittest
+from itertools import pairwise
+from typing import Any
+
+import eseries
+import networkx
+import numpy as np
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+
+from tests.core.finding_cases import CASES
+from tests.core.hazard_cases import HAZARD_CASES
+from tests.core.pace_benches import READY_US, bench_of, with_hold
+from tests.core.pace_cases import PACE_CASES
+from tests.depth import DEPTH
+from tests.random_benches import benches
+from viva_tick.core.arithmetic import SUMS, first_values, said, worked
+from viva_tick.core.arithmetic.times import crossings_a_s
+from viva_tick.core.contacts import source_bouncer
+from viva_tick.core.debounce import METHODS, PRESS
+from viva_tick.core.document import Bench, Scenario, bench_data
+from viva_tick.core.document.scenario import SetTo
+from viva_tick.core.electrics.series import E12, E24
+from viva_tick.core.engine import Kind, SkippingEngine
+from viva_tick.core.exploring.analysis import traps
+from viva_tick.core.findings.switching import CARRIES_UA
+from viva_tick.core.formats import read_capture
+from viva_tick.core.formats.streams import HYSTERESIS
+from viva_tick.core.guard.hangs import fault_at, hang_run, instants
+from viva_tick.core.hand import PEOPLE
+from viva_tick.core.hand.doing import a_round
+from viva_tick.core.pace.anatomy import longest_of
+from viva_tick.core.program import idle_pass_us
+from viva_tick.core.study import study
+from viva_tick.core.switches import SWITCH_CLASSES
+from viva_tick.demo import ORDER, demo_bench
+
+EVERY_CASE: list[tuple[str, Bench]] = [
+    *((code, bench) for code, bench, _ in (*CASES, *PACE_CASES)),
+    *((code, bench) for code, bench, _, _ in HAZARD_CASES),
+]
+
+
+class Tables(unittest.TestCase):
+    def test_series_are_those_of_iec_60063(self) -> None:
+        for series, name in ((E12, eseries.E12), (E24, eseries.E24)):
+            self.assertEqual(list(series), [round(one) for one in eseries.series(name)])
+
+    def test_wires_carry_what_iec_60335_1_table_11_gives_them(self) -> None:
+        table = {0.5: 3, 0.75: 6, 1.0: 10, 1.5: 16, 2.5: 25}
+        self.assertEqual(dict(CARRIES_UA), {area: amps * 1_000_000 for area, amps in table.items()})
+
+    def test_contacts_bounce_as_their_class_says(self) -> None:
+        # (fewest, most) bounces of a press and the longest it takes, of FACTS: a few ms, 10 to 20 ms, hundreds of ms.
+        for name, fewest, most, longest_us in (
+            ("small-button", 0, 5, 4_000), ("worn-button", 2, 9, 18_000), ("foot-pedal", 2, 6, 10_500),
+            ("toggle-switch", 1, 5, 6_200), ("relay-contact", 1, 4, 5_000), ("float-contact", 2, 10, 420_000),
+            ("encoder-contacts", 0, 4, 2_500), ("logic-signal", 0, 0, 0),
+        ):  # fmt: skip
+            bouncer = source_bouncer(name)
+            bursts = [bouncer.burst(True, number) for number in range(3_000)]
+            with self.subTest(name):
+                self.assertEqual(min(map(len, bursts)), 2 * fewest)
+                self.assertEqual(max(map(len, bursts)), 2 * most)
+                ends = [burst[-1] for burst in bursts if burst]
+                self.assertLessEqual(max(ends, default=0), longest_us * 1.01)
+                self.assertGreaterEqual(max(ends, default=0), longest_us * 0.98)
+        self.assertEqual(len(SWITCH_CLASSES), 8)
+
+    def test_times_in_words(self) -> None:
+        for seconds, words in ((600, "10 min"), (119, "119 s"), (7_200, "2 h"), (172_800, "2 days"), (5_400, "90 min"),
+                               (63_115_200, "2 years"), (0.02, "20 ms")):  # fmt: skip
+            self.assertEqual(said(seconds, "s", 3), words)
+        one = SUMS["hysteresis"]
+        values = first_values(one) | {"b": 0.5, "U_pp": 0.01, "band": 0.005}
+        rate = crossings_a_s(0.005, 0.01 / 6, 0.5)
+        self.assertLess(rate, 1)
+        self.assertAlmostEqual(worked(one, values).values["every"], 1 / rate)
+
+
+class Passes(unittest.TestCase):
+    def test_the_blocks_of_the_longest_pass_add_up_to_it(self) -> None:
+        for name in ORDER:
+            bench = demo_bench(name)
+            for scenario in bench.scenarios:
+                run = SkippingEngine().run(bench, scenario)
+                if bench.firmware.school == "kernel" or run.stopped:
+                    continue
+                begun_us, anatomy = longest_of(bench, run)
+                signal = run.trace.signal(Kind.PASS)
+                longest = max(length for length, _ in signal.values)
+                self.assertEqual(signal.values[signal.times_us.index(begun_us)][0], longest)
+                self.assertEqual(sum(block.usual_us for block in anatomy.blocks), idle_pass_us(bench))
+
+    def test_a_fault_is_a_block_of_its_own_that_no_usual_pass_has(self) -> None:
+        bench = bench_of()
+        run = hang_run(bench, bench.scenarios[0], fault_at(bench, "starve", "", 400_000))
+        _, anatomy = longest_of(bench, run)
+        (block,) = [one for one in anatomy.blocks if one.kind == "fault"]
+        self.assertEqual((block.usual_us, block.longest_us), (0, 200_000))
+
+    def test_a_watchdog_that_ends_a_hold_leaves_it_in_the_trace_up_to_its_bite(self) -> None:
+        bench = with_hold(333, watchdog={"mode": "reset", "timeout_us": 120_000})
+        run = SkippingEngine().run(bench, bench.scenarios[0])
+        (bite_us,) = run.trace.signal(Kind.RESET).times_us
+        blocked = run.trace.signal(Kind.BLOCKED)
+        self.assertIn(bite_us, [at + one[0] for at, one in zip(blocked.times_us, blocked.values, strict=True)])
+
+
+class Chosen(unittest.TestCase):
+    def test_faults_come_at_instants_spread_over_what_follows_set_up(self) -> None:
+        bench = bench_of()
+        scenario = bench.scenarios[0]
+        for many in (1, 7, 20):
+            found = instants(bench, scenario, many)
+            room_us = scenario.length_us - READY_US
+            for place, at_us in enumerate(found):
+                self.assertLess(abs(at_us - READY_US - (place + 0.5) * room_us / many), 1_001)
+            self.assertEqual(found, sorted(found))
+
+    def test_a_first_press_is_heard_at_once_by_what_acts_at_once(self) -> None:
+        self.assertEqual(METHODS["act-ignore"].make(50_000, 1_000).step(5, True), PRESS)
+
+    def test_a_hand_puts_a_switch_over_and_back_in_turn(self) -> None:
+        bench = demo_bench("print-timer")
+        seen = 0
+        for number in range(12):
+            scenario, _ = a_round(bench, PEOPLE["practised"], number)
+            done = [
+                one.pressed for one in scenario.stimuli if isinstance(one, SetTo) and one.input == "safelight-switch"
+            ]
+            self.assertEqual(done, [n % 2 == 0 for n in range(len(done))])
+            seen += len(done)
+        self.assertGreater(seen, 12)
+
+    @settings(max_examples=60 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
+    @given(benches())
+    def test_traps_are_what_a_library_of_graphs_finds(self, made: tuple[Bench, Scenario]) -> None:
+        bench, _ = made
+        for machine in bench.firmware.machines:
+            if any(state.parent for state in machine.states):
+                continue
+            graph = networkx.DiGraph()
+            graph.add_nodes_from(state.id for state in machine.states)
+            graph.add_edges_from((one.source, one.target) for one in machine.transitions)
+            reach = networkx.descendants(graph, machine.initial)
+            wanted = {
+                frozenset(part)
+                for part in networkx.strongly_connected_components(graph)
+                if 1 < len(part) < len(reach) and part <= reach
+                and all(to in part for one in part for to in graph.successors(one))
+            }  # fmt: skip
+            self.assertEqual(set(traps(machine, list(machine.transitions))), wanted)
+
+    def test_what_a_finding_points_to_is_the_part_that_it_names(self) -> None:
+        many = 0
+        for code, bench in EVERY_CASE:
+            data = bench_data(bench)
+            firmware = bench.firmware
+            parts = {one.id for one in bench.parts} | {one.id for one in firmware.machines}
+            parts |= {one.id for one in firmware.tasks} | {one.id for one in firmware.kernel.between.bodies}
+            for finding in study(bench, bench.scenarios[0] if bench.scenarios else None, mends=False).findings:
+                here: Any = data
+                thing = None  # the outermost that has an id
+                for step in finding.pointer.strip("/").split("/"):
+                    here = here[int(step)] if isinstance(here, list) and step.isdigit() else dict(here).get(step, {})
+                    if isinstance(here, dict) and "id" in here:
+                        thing = here
+                        break
+                    if not isinstance(here, dict | list):
+                        break
+                if thing is not None and finding.part.partition(".")[0] in parts:
+                    with self.subTest(code, found=finding.code):
+                        within = (
+                            f"{finding.pointer} {thing} {data['firmware']['rows']}"  # a machine may drive it in a row
+                        )
+                        self.assertRegex(within, rf"['/]{finding.part.partition('.')[0]}\b")
+                    many += 1
+        self.assertGreater(many, 300)
+
+
+class Captured(unittest.TestCase):
+    @settings(max_examples=60 * DEPTH, deadline=None)
+    @given(st.lists(st.integers(0, 50), min_size=4, max_size=60))
+    def test_volts_are_levels_with_hysteresis(self, tenths: list[int]) -> None:
+        volts = [0.35 + one / 10 for one in tenths]
+        low, high = min(volts), max(volts)
+        band, middle = (high - low) * HYSTERESIS / 2, (low + high) / 2
+        sure = [1 if one >= middle + band else 0 if one <= middle - band else None for one in volts]
+        level = next((one for one in sure if one is not None), 0)
+        levels = []
+        for one in sure:
+            level = level if one is None else one
+            levels.append(level)
+        changes = [n for n, (one, other) in enumerate(pairwise(levels)) if one != other]
+        text = "time (us),v\n" + "\n".join(f"{1_000 * n},{one!r}" for n, one in enumerate(volts))
+        if high - low < 1 or not changes:
+            return  # too flat
+        edges = read_capture(text).edges[1:]
+        self.assertEqual([edge.level for edge in edges], [levels[n + 1] for n in changes])
+        gaps = np.diff([edge.at_us for edge in edges]).tolist()
+        self.assertEqual(gaps, [1_000 * gap for gap in np.diff(changes).tolist()])
