@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import io
+import re
 import unittest
+from itertools import pairwise
 from typing import Any
 
 from tests.app.client import AppCase
@@ -13,6 +15,7 @@ from viva_tick.core.engine import Kind
 from viva_tick.core.exploring import play
 from viva_tick.core.study import study
 from viva_tick.core.timing import why
+from viva_tick.core.units import ms
 from viva_tick.demo import ORDER, demo_bench
 
 
@@ -35,6 +38,10 @@ class Why(AppCase):
                         if value == 1:
                             self.assertIn(" on since ", links[0].words)
                             self.assertTrue(any(link.transition is not None for link in links), links)
+                            for link, behind in pairwise(links):
+                                if re.search(" touched at| was released at", behind.words):
+                                    after = ms(link.at_us - behind.at_us)
+                                    self.assertRegex(link.words, f"^accepted as .*, {re.escape(after)} after")
                             # The first link of the chain is something that happened to the bench, or the clock.
                             last = links[-1].words
                             self.assertRegex(
@@ -73,8 +80,10 @@ class Why(AppCase):
         transitions = [{"source": "off", "on": PRESS, "target": "busy"}, after("busy", 2_000, "off")]
         transitions += [after("one", 501, "two"), after("two", 501, "one")]
         again = {"source": "two", "on": PRESS, "target": "busy"}
-        for more, presses, at_ms in (([], [(100, 50)], 2_400), ([again], [(100, 50), (800, 50)], 3_100)):
-            bench = bench_of(4_000, presses, states=states, transitions=[*transitions, *more])
+        for more, presses, at_ms, turned in (
+            ([], [(100, 50)], 2_400, 1), ([], [(100, 50)], 2_400, -1), ([again], [(100, 50), (800, 50)], 3_100, 1)
+        ):  # fmt: skip
+            bench = bench_of(4_000, presses, states=states, transitions=[*transitions, *more][::turned])
             run = run_of(bench)
             links = why(bench, run, "lamp", at_ms * 1000)
             self.assertIn("Toggle: Busy → Off", links[2].words)

@@ -74,6 +74,12 @@ class Player(unittest.TestCase):
         self.assertEqual(score(game(player(150, percent=0))), 0)
         self.assertLessEqual(score(game(player(200, times=2))), 6)
 
+    def test_who_never_errs_never_does_the_other_thing(self) -> None:
+        other = {"kind": "press", "input": "four", "at_us": 0, "hold_us": 60_000}
+        good = run(game(player(150))).moves
+        self.assertEqual(run(game(player(150, instead=other, wrong_percent=0))).moves, good)
+        self.assertEqual(run(game(player(150, wrong_percent=100))).moves, good)
+
     def test_each_answer_comes_within_its_time(self) -> None:
         found = run(game(player(150, 350)))
         answered = 0

@@ -106,6 +106,17 @@ class Refusals(unittest.TestCase):
                 self.assertIn(pointer, found)
                 self.assertIn(word, found[pointer])
 
+    def test_a_power_law_begins_above_zero(self) -> None:
+        light = {"kind": "light-sensor", "id": "l", "name": "L", "pin": "A0", "law": "power"}
+        for value, good in ((0.5, True), (0.0, False)):
+            part = {**light, "low": {"value": value, "ohm": 100_000.0}, "high": {"value": 100.0, "ohm": 1_000.0}}
+            data = {"version": 4, "name": "x", "inputs": [part]}
+            if good:
+                bench_from_data(data)
+            else:
+                with self.assertRaisesRegex(DocumentError, "power law"):
+                    bench_from_data(data)
+
     def test_every_fault_is_named_at_once(self) -> None:
         def change(data: Any) -> None:
             data["inputs"][0]["pin"] = "D99"

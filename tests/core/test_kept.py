@@ -6,6 +6,7 @@ import json
 import unittest
 
 from viva_tick.core.document import Bench, DocumentError, bench_data, bench_from_data
+from viva_tick.core.document.parts import Display
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.shelf import (
     KeptMachine,
@@ -126,6 +127,9 @@ class Parts(unittest.TestCase):
                         self.assertIn("no pin left", str(error))
                     else:
                         self.assertEqual(len(twice.parts), len(bench.parts) + 1)
+                        pins = [claim.pin for claim in twice.claims]
+                        bus = 2 if isinstance(part, Display) else 0  # its lines are for all that hang on them
+                        self.assertEqual(len(pins) - len(set(pins)), shared(bench) + bus, "a pin that was taken")
                     again = apply_patch(bench, take(bench, kept, {"of": part.id}).patch)
                     self.assertEqual(again, bench)
 
@@ -139,6 +143,12 @@ class Parts(unittest.TestCase):
         )
         other = apply_patch(demo_bench("rain-barrel"), take(demo_bench("rain-barrel"), kept, {}).patch)
         self.assertEqual((other.panel.wide_mm, other.panel.spots), (90, {}))
+
+
+def shared(bench: Bench) -> int:
+    """How many pins are claimed more than once (a bus's are)."""
+    pins = [claim.pin for claim in bench.claims]
+    return len(pins) - len(set(pins))
 
 
 def without_pairs(data: dict[str, object]) -> dict[str, object]:

@@ -3,7 +3,9 @@ it was taken from."""
 
 from __future__ import annotations
 
+import math
 import unittest
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
@@ -16,7 +18,8 @@ from hypothesis import strategies as st
 from tests.core.finding_cases import CASES
 from tests.core.hazard_cases import HAZARD_CASES
 from tests.core.pace_benches import READY_US, bench_of, with_hold
-from tests.core.pace_cases import PACE_CASES
+from tests.core.pace_benches import task as a_task
+from tests.core.pace_cases import PACE_CASES, REST, between, body, do
 from tests.depth import DEPTH
 from tests.random_benches import benches
 from viva_tick.core.arithmetic import SUMS, first_values, said, worked
@@ -26,20 +29,29 @@ from viva_tick.core.debounce import METHODS, PRESS
 from viva_tick.core.document import Bench, Scenario, bench_data
 from viva_tick.core.document.scenario import SetTo
 from viva_tick.core.electrics.series import E12, E24
+from viva_tick.core.emit.warnings import talks
 from viva_tick.core.engine import Kind, SkippingEngine
 from viva_tick.core.exploring.analysis import traps
 from viva_tick.core.findings.switching import CARRIES_UA
 from viva_tick.core.formats import read_capture
 from viva_tick.core.formats.streams import HYSTERESIS
+from viva_tick.core.guard import choose
+from viva_tick.core.guard.choose import healthy_us
 from viva_tick.core.guard.hangs import fault_at, hang_run, instants
 from viva_tick.core.hand import PEOPLE
 from viva_tick.core.hand.doing import a_round
-from viva_tick.core.pace.anatomy import longest_of
+from viva_tick.core.pace.anatomy import anatomy, longest_of
 from viva_tick.core.program import idle_pass_us
+from viva_tick.core.report import study_lines
 from viva_tick.core.study import study
 from viva_tick.core.switches import SWITCH_CLASSES
+from viva_tick.core.timing.compare import difference
+from viva_tick.core.told import Otherness, aligned
+from viva_tick.core.told.board import other_bench
 from viva_tick.demo import ORDER, demo_bench
 
+DOG = {"mode": "reset", "timeout_us": 250_000}
+RELAY = {"kind": "relay", "loads": ["mains"], "hold": "up"}
 EVERY_CASE: list[tuple[str, Bench]] = [
     *((code, bench) for code, bench, _ in (*CASES, *PACE_CASES)),
     *((code, bench) for code, bench, _, _ in HAZARD_CASES),
@@ -182,6 +194,95 @@ class Chosen(unittest.TestCase):
                         self.assertRegex(within, rf"['/]{finding.part.partition('.')[0]}\b")
                     many += 1
         self.assertGreater(many, 300)
+
+    def test_where_no_step_is_safe_the_first_says_how_much_to_shorten(self) -> None:
+        work = {"tasks": [a_task("work", 2_000, 300_000)]}
+        bench = bench_of(lamp=RELAY, watchdog={**DOG, "hazard_us": 1_000}, **work)
+        found = choose(bench)
+        self.assertFalse(found.best or [step for step in found.steps if step.safe])
+        room_us = found.steps[0].soonest_us * 100 // (100 + bench.firmware.watchdog.margin_percent)
+        self.assertEqual(found.by_us, healthy_us(bench) - room_us)
+
+    def test_each_pair_of_tasks_that_can_wait_for_each_other_is_told_once(self) -> None:
+        for code, bench in EVERY_CASE:
+            if code in ("pace.deadlock", "pace.unguarded"):
+                told = [one for one in study(bench, None).findings if one.code == code]
+                self.assertEqual(len({(one.part, one.sentence) for one in told}), len(told))
+        two = [do("take", one) for one in ("a", "b", "a", "b")]
+        twice = [*two[:2], do("give", "b"), do("give", "a")] * 2
+        other = [do("take", "b"), do("take", "a"), do("give", "a"), do("give", "b")] * 2
+        bench = between(body("first", *twice, REST), body("second", *other, REST))
+        told = [one for one in study(bench, None).findings if one.code == "pace.deadlock"]
+        self.assertEqual(len(told), 1, [one.sentence for one in told])
+
+
+class Told(unittest.TestCase):
+    def test_how_far_instants_lie_from_the_clocks_line(self) -> None:
+        rng = np.random.default_rng(3)
+        pairs = [(t * 1_000.0, t * 1_000.1 + 70 + rng.normal(0, 9)) for t in range(200)]
+        clock = aligned(pairs)
+        assert clock is not None
+        left = [abs(v - (1 + clock.ppm / 1e6) * t - clock.offset_us) for t, v in pairs]
+        self.assertAlmostEqual(clock.jitter_us, float(np.median(left)), places=6)
+        self.assertAlmostEqual(clock.ppm, 100, delta=20)
+
+    def test_another_switch_in_any_contact_of_a_simulated_board(self) -> None:
+        bench = demo_bench("print-timer")
+        for line in bench.contacts:
+            other = other_bench(bench, Otherness(switches={line.id: "worn-button"}))
+            self.assertEqual(getattr(other.contact(line.id).contact, "switch", ""), "worn-button")
+            rest = [one.id for one in bench.contacts if other.contact(one.id).contact != one.contact]
+            self.assertEqual(rest, [line.id])
+
+    def test_what_is_printed_for_each_sensed_part(self) -> None:
+        seen = 0
+        for name in ORDER:
+            bench = demo_bench(name)
+            for scenario in bench.scenarios:
+                done = study(bench, scenario, mends=False)
+                assert done.answers is not None
+                lines = list(study_lines(bench, done))
+                for _, part in bench.sensed:
+                    if tally := done.answers.sensed.get(part.id):
+                        plain = f"{part.name}: made {tally.made}, counted {tally.counted}"
+                        seen += 1
+                        self.assertIn(
+                            plain + (f", wrong {tally.wrong}" if tally.wrong else ""), [x.strip() for x in lines]
+                        )
+        self.assertGreater(seen, 2)
+
+    def test_a_change_is_told_from_half_a_millisecond_on(self) -> None:
+        bench = demo_bench("print-timer")
+        before = study(bench, bench.scenarios[0], mends=False).answers
+        assert before is not None
+        for more_us, told in ((499, False), (500, True), (-499, False), (-500, True)):
+            after = replace(before, longest_pass_us=before.longest_pass_us + more_us)
+            self.assertEqual("longest pass" in difference(bench, before, after), told)
+            wait = before.waits["foot-pedal"]
+            assert wait is not None
+            other = {**before.waits, "foot-pedal": replace(wait, median=wait.median + more_us)}
+            self.assertEqual("wait on Foot pedal" in difference(bench, before, replace(before, waits=other)), told)
+        for more_us, told in ((49_999, False), (50_000, True)):
+            on = {**before.on_us, "safelight": before.on_us["safelight"] - more_us}
+            self.assertEqual("Safelight on" in difference(bench, before, replace(before, on_us=on)), told)
+        self.assertEqual(difference(bench, before, before), "nothing this scenario shows")
+
+    def test_serial_line_and_quiet_outputs(self) -> None:
+        talking = a_task("says", 500, 0, does="print", characters=4)
+        for firmware, speaks in (({}, False), ({"serial": {"traces": True}}, True), ({"tasks": [talking]}, True)):
+            self.assertEqual(talks(bench_of(**firmware)), speaks)
+        for name in ORDER:
+            bench = demo_bench(name)
+            held = {channel.id: 0 for channel in bench.channels}
+            for machine in bench.firmware.machines:
+                for _, output, drive in bench.drives_of(machine):
+                    held[output] = max(held.get(output, 0), drive.blocks_us)
+            found = {block.of: block for block in anatomy(bench).blocks if block.of in held}
+            for ident, block in found.items():
+                self.assertEqual(block.longest_us - block.usual_us, held[ident], (name, ident))
+
+    def test_what_never_ends(self) -> None:
+        self.assertEqual((said(math.inf, "s"), said(math.inf, "Ω")), ("never", "without end"))
 
 
 class Captured(unittest.TestCase):
