@@ -42,7 +42,7 @@ SWAPS: dict[type, type] = {
     ast.And: ast.Or, ast.Or: ast.And,
 }  # fmt: skip
 UNITS = (1_000, 1_000_000, 1_000_000_000)
-LONGEST_S = 60  # of tests for one fault, as they were recorded: about three times what they take
+LONGEST_S = 150  # of tests for one fault, as they were recorded: about three times what they take
 
 
 # What holds all texts of a kind to how they were approved, and what of the core it looks at.
@@ -91,6 +91,10 @@ def _hidden(tree: ast.AST) -> set[int]:
             part = getattr(node, name, None)
             if isinstance(part, ast.AST):
                 hidden |= {id(one) for one in ast.walk(part)}
+        if isinstance(node, ast.Call):  # how much is kept at hand, and that two rows are as long, nobody can see
+            for word in node.keywords:
+                if word.arg in ("strict", "maxsize"):
+                    hidden |= {id(one) for one in ast.walk(word.value)}
         for decorator in getattr(node, "decorator_list", ()):
             hidden |= {id(one) for one in ast.walk(decorator)}
         if isinstance(node, ast.If) and "TYPE_CHECKING" in ast.unparse(node.test):

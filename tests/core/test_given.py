@@ -30,6 +30,7 @@ from viva_tick.core.given import (
     draft,
     language_of,
     mended,
+    mended_all,
     mended_lines,
     read_program,
     read_zip,
@@ -305,6 +306,13 @@ class WhateverComes(unittest.TestCase):
     def test_lines_are_shown_from_where_they_begin(self) -> None:
         self.assertEqual(mended_lines("\nab\ncd\n", (Edit(1, 3, "x"),)), (["ab"], ["x"]))
         self.assertEqual(mended_lines("ab\ncd", (Edit(4, 5, "x"),)), (["cd"], ["cx"]))
+
+    def test_all_mends_at_once(self) -> None:
+        text = program("clean_flat.cpp").replace("unsigned long changed = 0;", "int changed = 0;")
+        text = text.replace("pinMode(BUTTON, INPUT_PULLUP)", "pinMode(BUTTON, INPUT)")
+        found = wrongs(read_program(text, "a.cpp"))
+        self.assertGreater(len([one for one in found if one.edits]), 1)
+        self.assertEqual(wrongs(read_program(mended_all(text, found), "a.cpp")), [])
 
     def test_a_mend_calls_what_the_program_calls(self) -> None:
         for before, call in (

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import math
 import unittest
+from bisect import bisect_right
 from dataclasses import replace
 from itertools import pairwise
 from typing import Any
@@ -40,8 +41,12 @@ from viva_tick.core.guard.choose import healthy_us
 from viva_tick.core.guard.hangs import fault_at, hang_run, instants
 from viva_tick.core.hand import PEOPLE
 from viva_tick.core.hand.doing import a_round
+from viva_tick.core.kernel.standing import as_steps
+from viva_tick.core.live import happened, next_pass
 from viva_tick.core.pace.anatomy import anatomy, longest_of
 from viva_tick.core.program import idle_pass_us
+from viva_tick.core.readers.quadrature import ERROR, GRAY, move
+from viva_tick.core.record.cards import Line
 from viva_tick.core.report import study_lines
 from viva_tick.core.study import study
 from viva_tick.core.switches import SWITCH_CLASSES
@@ -215,6 +220,24 @@ class Chosen(unittest.TestCase):
         told = [one for one in study(bench, None).findings if one.code == "pace.deadlock"]
         self.assertEqual(len(told), 1, [one.sentence for one in told])
 
+    def test_a_turn_is_one_step_along_the_gray_code(self) -> None:
+        for before, one in enumerate(GRAY):
+            for now, other in enumerate(GRAY):
+                self.assertEqual(move(one, other), {0: 0, 1: 1, 2: ERROR, 3: -1}[(now - before) % 4])
+
+    def test_a_task_holds_what_it_shares_and_nothing_else(self) -> None:
+        for shares, words in (("", ["Next", "Work"]), ("bus", ["Next", "Take", "Work", "Give", "Work"])):
+            data = a_task("t", 50, 3_000, holds_us=1_000, shares=shares)
+            task = bench_of(tasks=[data], school="kernel").firmware.tasks[0]
+            steps = as_steps(task)
+            self.assertEqual([type(step).__name__ for step in steps], words)
+            self.assertEqual(sum(getattr(step, "us", 0) for step in steps), 3_000)
+
+    def test_a_number_at_its_limit_is_right(self) -> None:
+        line = Line("x", "power", "measure", "5 V", "V", 4.75, 5.25, "low", "high")
+        for value, words in ((4.75, ""), (5.25, ""), (4.74, "low"), (5.26, "high")):
+            self.assertEqual(line.judged(value), words)
+
 
 class Told(unittest.TestCase):
     def test_how_far_instants_lie_from_the_clocks_line(self) -> None:
@@ -250,6 +273,30 @@ class Told(unittest.TestCase):
                             plain + (f", wrong {tally.wrong}" if tally.wrong else ""), [x.strip() for x in lines]
                         )
         self.assertGreater(seen, 2)
+
+    def test_what_happened_is_each_change_once_and_the_next_pass_is_the_next(self) -> None:
+        for name in ORDER:
+            bench = demo_bench(name)
+            run = SkippingEngine().run(bench, bench.scenarios[0])
+            told = {(one.at_us, one.words) for one in happened(bench, run)}
+            for channel in bench.channels:
+                signal = run.trace.signal(Kind.OUTPUT, channel.id)
+                stood = None
+                for at_us, value in zip(signal.times_us, signal.values, strict=True):
+                    if value < 0:
+                        continue
+                    words = f"{channel.name} {'on' if value > 0 else 'off'}"
+                    changed = stood is not None and (value > 0) != stood
+                    self.assertEqual((at_us, words) in told, changed, (name, words, at_us))
+                    stood = value > 0
+            if name == "print-timer":
+                passes = run.trace.signal(Kind.PASS)
+                rows = zip(passes.times_us, passes.values, strict=True)
+                begun = [at_us + n * length_us for at_us, (length_us, many) in rows for n in range(many)]
+                self.assertEqual(begun, sorted(begun))
+                for at_us in range(0, run.trace.length_us, 9_973):
+                    after = bisect_right(begun, at_us)
+                    self.assertEqual(next_pass(run, at_us), begun[after] if after < len(begun) else None)
 
     def test_a_change_is_told_from_half_a_millisecond_on(self) -> None:
         bench = demo_bench("print-timer")
