@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import gc
 import json
 import signal
 import sys
@@ -14,7 +13,7 @@ from typing import Any
 
 import click
 
-from . import __version__
+from . import __version__, loading
 from .commands.given import FILE, REFUSED, SCENARIO, read_bench, scenario_of
 from .commands.many import hang, repeat, sweep
 from .core.bundle import bundled
@@ -32,6 +31,7 @@ from .core.told import board_run, pins_vcd, trace_lines
 from .simulated import other_of, tell_by_serial, tell_by_socket
 
 MUST_FIX = 1
+loading.loaded()
 
 
 def _write(path: Path, text: str) -> None:
@@ -316,7 +316,7 @@ def _serving(command: Callable[..., Any]) -> Callable[..., Any]:
 
 
 def _serve(**given: Any) -> None:
-    gc.disable()  # until all is loaded: none of it is ever let go
+    loading.begin()
     from .web.serve import ServeError, serve  # the web is loaded only where it is asked for
 
     try:

@@ -145,6 +145,11 @@ class Bench(Doc):
         return tuple(line for at, part in self.placed for line in part.contacts(at))
 
     @cached_property
+    def heard_names(self) -> dict[str, str]:
+        """By id, what every part and every contact is called."""
+        return {part.id: part.name for part in self.parts} | {line.id: line.name for line in self.contacts}
+
+    @cached_property
     def channels(self) -> tuple[Channel, ...]:
         """Every output that the firmware can switch, in the order in which it drives them."""
         return tuple(channel for at, part in self.placed for channel in part.channels(at))
@@ -175,6 +180,11 @@ class Bench(Doc):
     def drivable(self) -> tuple[Group | Channel | TextLine | Servo, ...]:
         """Everything that a machine can be told to drive: groups first, then outputs, servos, lines of text."""
         return (*self.groups.values(), *self.channels, *self.servos, *self.text_lines)
+
+    @cached_property
+    def driven_names(self) -> dict[str, str]:
+        """By id, what everything is called that a machine can be told to drive."""
+        return {one.id: one.name for one in self.drivable}
 
     def reached_by(self, output: str, drive: Drive) -> tuple[tuple[str, Drive], ...]:
         """(output, drive) of every single output that a drive is asked of: those of a group, each in its place."""

@@ -63,9 +63,10 @@ def _lost(evidence: Evidence, what: str) -> tuple[int, str, str] | None:
 def blocking(evidence: Evidence) -> Iterator[Finding]:
     """A blocking wait is longer than the shortest tap of what it can swallow."""
     stretches = evidence.answers.blocked if evidence.answers else ()
-    for wait_us, what, station, name, where, patch, words in _waits(evidence):
+    waits = list(_waits(evidence))
+    stands = [one.name for one in counted(evidence.bench) if one.what != "is accepted"] if waits else []
+    for wait_us, what, station, name, where, patch, words in waits:
         lost = _lost(evidence, what)
-        stands = [one.name for one in counted(evidence.bench) if one.what != "is accepted"]
         if lost is None and (not stands or wait_us < LONG_US):
             continue
         if lost is not None and wait_us < lost[0]:

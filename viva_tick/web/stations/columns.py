@@ -85,10 +85,6 @@ TIMEOUT = Column("timeout", "", "after a time")
 FIRST_TIME_US = 1_000_000
 
 
-def _names(bench: Bench) -> dict[str, str]:
-    return {part.id: part.name for part in bench.parts} | {line.id: line.name for line in bench.contacts}
-
-
 def column_of(bench: Bench, event: EventName) -> Column:
     kind, ident, of = event
     if kind in BOARD_WORDS:
@@ -103,11 +99,10 @@ def column_of(bench: Bench, event: EventName) -> Column:
     if kind == "taken":
         return Column(kind, ident, f"{bench.firmware.kernel.between.taken.get(ident, ident)} is there")
     if kind == "ended":
-        name = next((one.name for one in bench.drivable if one.id == ident), ident)
-        return Column(kind, ident, f"{name} has finished")
-    names = _names(bench)
+        return Column(kind, ident, f"{bench.driven_names.get(ident, ident)} has finished")
+    names = bench.heard_names
     word = WORDS.get(kind) or of
-    if _stays_put(bench, ident) and kind in ("press", "release"):
+    if kind in ("press", "release") and _stays_put(bench, ident):
         word = "switched on" if kind == "press" else "switched off"
     more = f"with {names[of]}" if kind == "chord" else word
     if kind in ("above", "below") and of:
@@ -159,7 +154,7 @@ def _whole(word: str) -> bool:
 
 def offered(bench: Bench, machine: Machine, known: set[EventName]) -> list[tuple[str, list[Column]]]:
     """Events that the machine could listen for, by what gives them; of a chord and its mirror, one."""
-    names = _names(bench) | {one.id: one.name for one in bench.firmware.machines}
+    names = bench.heard_names | {one.id: one.name for one in bench.firmware.machines}
     order = [line.id for line in bench.contacts]
     groups: dict[str, list[Column]] = {}
     for event in event_names(bench):
