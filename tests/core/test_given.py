@@ -307,6 +307,36 @@ class WhateverComes(unittest.TestCase):
         self.assertEqual(mended_lines("\nab\ncd\n", (Edit(1, 3, "x"),)), (["ab"], ["x"]))
         self.assertEqual(mended_lines("ab\ncd", (Edit(4, 5, "x"),)), (["cd"], ["cx"]))
 
+    def test_what_is_in_it_is_told_with_its_lines(self) -> None:
+        facts = read_program(program("clean_flat.cpp"), "a.cpp")
+        told = {one.title: one for one in sections(facts, draft(facts, "a"))}
+        times = next(one for title, one in told.items() if "ime" in title and one.rows)
+        self.assertIn("25 ms", " ".join(row.how for row in times.rows if hasattr(row, "how")) or str(times.rows))
+
+    def test_a_mend_keeps_the_line_as_it_is_set_in(self) -> None:
+        text = (
+            "  int hits = 0;\nvoid hit() { hits++; }\nvoid setup() { pinMode(2, INPUT_PULLUP);\n"
+            "  attachInterrupt(digitalPinToInterrupt(2), hit, FALLING); }\nvoid loop() { if (hits > 3) hits = 0; }\n"
+        )
+        found = [one for one in wrongs(read_program(text, "a.cpp")) if one.code == "not-volatile"]
+        self.assertIn("\n  volatile int hits = 0;\n", "\n" + mended(text, found[0].edits))
+
+    def test_conditions_within_conditions(self) -> None:
+        one = "  if (digitalRead({pin}) == LOW) {{\n    if (millis() - last > 50) {{\n      last = millis();\n      n++;\n    }}\n  }}\n"
+        text = (
+            "unsigned long last = 0;\nint n = 0;\nvoid setup() { pinMode(4, INPUT_PULLUP); pinMode(5, INPUT_PULLUP); }\n"
+            "void loop() {\n" + one.format(pin=4) + one.format(pin=5) + "}\n"
+        )
+        self.assertIn("shared-last", {each.code for each in wrongs(read_program(text, "a.cpp"))})
+
+    def test_pins_by_other_names_and_what_is_dimmed(self) -> None:
+        text = "int sensor = A0;\nvoid setup() {}\nvoid loop() { if (analogRead(sensor) > 500) digitalWrite(9, HIGH); else digitalWrite(9, LOW); }\n"
+        made = draft(read_program(text, "a.cpp"), "a").bench
+        self.assertEqual([getattr(one, "pin", "") for one in made.inputs], ["A0"])
+        text = "from machine import Pin, PWM\nlamp = PWM(Pin(15))\nwhile True:\n    lamp.duty_u16(30000)\n"
+        uses = [(one.pin, one.what, one.node.name) for one in read_program(text, "a.py").uses]
+        self.assertIn(("15", "dim", "duty_u16"), uses)
+
     def test_all_mends_at_once(self) -> None:
         text = program("clean_flat.cpp").replace("unsigned long changed = 0;", "int changed = 0;")
         text = text.replace("pinMode(BUTTON, INPUT_PULLUP)", "pinMode(BUTTON, INPUT)")

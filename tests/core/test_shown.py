@@ -3,6 +3,7 @@ it was taken from."""
 
 from __future__ import annotations
 
+import json
 import math
 import unittest
 from bisect import bisect_right
@@ -13,28 +14,30 @@ from typing import Any
 import eseries
 import networkx
 import numpy as np
-from hypothesis import HealthCheck, given, settings
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.finding_cases import CASES
+from tests.core.finding_cases import CASES, LEVEL, with_parts
 from tests.core.hazard_cases import HAZARD_CASES
+from tests.core.pace_benches import PRESS as PRESSED
 from tests.core.pace_benches import READY_US, bench_of, with_hold
 from tests.core.pace_benches import task as a_task
 from tests.core.pace_cases import PACE_CASES, REST, between, body, do
 from tests.depth import DEPTH
-from tests.random_benches import benches
 from viva_tick.core.arithmetic import SUMS, first_values, said, worked
 from viva_tick.core.arithmetic.times import crossings_a_s
 from viva_tick.core.contacts import source_bouncer
 from viva_tick.core.debounce import METHODS, PRESS
-from viva_tick.core.document import Bench, Scenario, bench_data
+from viva_tick.core.document import Bench, Machine, bench_data
 from viva_tick.core.document.scenario import SetTo
 from viva_tick.core.electrics.series import E12, E24
+from viva_tick.core.emit import TARGETS
 from viva_tick.core.emit.warnings import talks
 from viva_tick.core.engine import Kind, SkippingEngine
-from viva_tick.core.exploring.analysis import traps
+from viva_tick.core.exploring.analysis import rounds, traps
+from viva_tick.core.findings.serial import BAUDS
 from viva_tick.core.findings.switching import CARRIES_UA
-from viva_tick.core.formats import read_capture
+from viva_tick.core.formats import read_capture, reader_for
 from viva_tick.core.formats.streams import HYSTERESIS
 from viva_tick.core.guard import choose
 from viva_tick.core.guard.choose import healthy_us
@@ -51,7 +54,7 @@ from viva_tick.core.report import study_lines
 from viva_tick.core.study import study
 from viva_tick.core.switches import SWITCH_CLASSES
 from viva_tick.core.timing.compare import difference
-from viva_tick.core.told import Otherness, aligned
+from viva_tick.core.told import Otherness, aligned, pins_vcd
 from viva_tick.core.told.board import other_bench
 from viva_tick.demo import ORDER, demo_bench
 
@@ -71,6 +74,24 @@ class Tables(unittest.TestCase):
     def test_wires_carry_what_iec_60335_1_table_11_gives_them(self) -> None:
         table = {0.5: 3, 0.75: 6, 1.0: 10, 1.5: 16, 2.5: 25}
         self.assertEqual(dict(CARRIES_UA), {area: amps * 1_000_000 for area, amps in table.items()})
+
+    def test_bauds_and_how_wide_a_band_is(self) -> None:
+        self.assertEqual(BAUDS, (*(9_600 * k for k in (1, 2, 4, 6, 12)), 250_000, 500_000, 1_000_000))
+        bench = with_parts({**LEVEL, "stands_at": 20.0, "noise_mv": 100}, above=50.0, below=48.7654)
+        (told,) = [one for one in study(bench, None).findings if one.code == "clean.thin-hysteresis"]
+        self.assertEqual(dict(told.numbers)["hysteresis"].split()[0], f"{50 - 48.7654:.3g}")
+
+    def test_what_a_machine_signals_is_given_as_a_task_gives_it(self) -> None:
+        has = {"flags": [{"id": "jobs", "name": "Jobs"}, {"id": "done", "name": "Done"}], "mutexes": []}
+        work = body("first", do("take", "jobs"), do("give", "done"))
+        signalled = [
+            {"source": "off", "on": PRESSED, "target": "on", "actions": [{"do": "signal", "of": "jobs"}]},
+            {"source": "on", "on": {"kind": "taken", "signal": "done"}, "target": "off"},
+        ]
+        bench = between(work, has=has, transitions=signalled, board="two-core-32bit-3v3")
+        text = "\n".join(file.text for file in TARGETS["kernel"].emit(bench, []).files)
+        self.assertIn("xSemaphoreGive(", text)
+        self.assertNotIn("FromISR", text)
 
     def test_contacts_bounce_as_their_class_says(self) -> None:
         # (fewest, most) bounces of a press and the longest it takes, of FACTS: a few ms, 10 to 20 ms, hundreds of ms.
@@ -155,24 +176,26 @@ class Chosen(unittest.TestCase):
             seen += len(done)
         self.assertGreater(seen, 12)
 
-    @settings(max_examples=60 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
-    @given(benches())
-    def test_traps_are_what_a_library_of_graphs_finds(self, made: tuple[Bench, Scenario]) -> None:
-        bench, _ = made
-        for machine in bench.firmware.machines:
-            if any(state.parent for state in machine.states):
-                continue
-            graph = networkx.DiGraph()
-            graph.add_nodes_from(state.id for state in machine.states)
-            graph.add_edges_from((one.source, one.target) for one in machine.transitions)
-            reach = networkx.descendants(graph, machine.initial)
-            wanted = {
-                frozenset(part)
-                for part in networkx.strongly_connected_components(graph)
-                if 1 < len(part) < len(reach) and part <= reach
-                and all(to in part for one in part for to in graph.successors(one))
-            }  # fmt: skip
-            self.assertEqual(set(traps(machine, list(machine.transitions))), wanted)
+    @settings(max_examples=100 * DEPTH, deadline=None)
+    @given(st.lists(st.tuples(st.integers(0, 5), st.integers(0, 5)), max_size=12))
+    def test_traps_and_rounds_are_what_a_library_of_graphs_finds(self, edges: list[tuple[int, int]]) -> None:
+        states = [{"id": f"s{n}", "name": f"S{n}"} for n in range(6)]
+        ways = [{"source": f"s{a}", "on": {"kind": "always"}, "target": f"s{b}"} for a, b in edges]
+        data = {"id": "m", "name": "M", "initial": "s0", "states": states, "transitions": ways}
+        machine = Machine.model_validate_json(json.dumps(data))
+        graph = networkx.DiGraph()
+        graph.add_nodes_from(state.id for state in machine.states)
+        graph.add_edges_from((one.source, one.target) for one in machine.transitions)
+        reach = networkx.descendants(graph, machine.initial)
+        wanted = {
+            frozenset(part)
+            for part in networkx.strongly_connected_components(graph)
+            if 1 < len(part) < len(reach) and part <= reach
+            and all(to in part for one in part for to in graph.successors(one))
+        }  # fmt: skip
+        self.assertEqual(set(traps(machine, list(machine.transitions))), wanted)
+        wanted_rounds = {frozenset(row) for row in networkx.simple_cycles(graph)}
+        self.assertEqual({frozenset(one.source for one in row) for row in rounds(machine)}, wanted_rounds)
 
     def test_what_a_finding_points_to_is_the_part_that_it_names(self) -> None:
         many = 0
@@ -256,6 +279,23 @@ class Told(unittest.TestCase):
             self.assertEqual(getattr(other.contact(line.id).contact, "switch", ""), "worn-button")
             rest = [one.id for one in bench.contacts if other.contact(one.id).contact != one.contact]
             self.assertEqual(rest, [line.id])
+
+    def test_the_pin_that_toggles_at_each_pass_runs_by_the_boards_clock(self) -> None:
+        bench = demo_bench("print-timer")
+        run = SkippingEngine().run(bench, bench.scenarios[0])
+        from_us = run.boots[0][1]
+        texts = [pins_vcd(bench, run, ppm, from_us, passes=True, only=frozenset({"D8"})) for ppm in (0.0, 20_000.0)]
+        rows = []
+        for text in texts:
+            reader = reader_for(text)
+            assert reader is not None
+            found = {name.rpartition(".")[2]: at for name, (at, _) in reader.feed(text, True).items()}
+            rows.append((found["D8"], found["pass"]))
+        for place in (0, 1):
+            self.assertEqual(len(rows[0][place]), len(rows[1][place]))
+            for at_ns, later_ns in list(zip(rows[0][place], rows[1][place], strict=True))[::97]:
+                self.assertLess(abs(later_ns - 1.02 * at_ns), 2_000)
+        self.assertGreater(len(rows[0][1]), 10_000)
 
     def test_what_is_printed_for_each_sensed_part(self) -> None:
         seen = 0

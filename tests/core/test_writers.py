@@ -141,6 +141,14 @@ class AsItsCompilerRunsIt(unittest.TestCase):
         found = [int(there[one](n)) for one in names for n in range(MOST_N)]  # type: ignore[operator]
         self.assertEqual(found, wanted)
 
+    def test_notes_behind_what_does_nothing_stay(self) -> None:
+        for text, there in (
+            ("void f() {\n  {\n  }  // why\n}\n", True), ("void f() {\n  {  // why\n  }\n}\n", True),
+            ("void f() {\n  // why\n  {\n  }\n}\n", True), ("void f() {\n  {\n  }\n}\n", False),
+        ):  # fmt: skip
+            module = Module(tuple(read(text).parts))
+            self.assertEqual("why" in CWriter(module, {}, {}, {}, {}, {}).program(module.parts, ()), there, text)
+
 
 if __name__ == "__main__":
     unittest.main()
