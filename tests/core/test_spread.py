@@ -17,7 +17,7 @@ from click.testing import CliRunner
 from viva_tick.cli import main
 from viva_tick.core.guard import hang_tests
 from viva_tick.core.repeats import repeat, repeated_by_all
-from viva_tick.core.spread import ALONE, Hands, NoCluster, checked, spread
+from viva_tick.core.spread import ALONE, Hands, NoHands, checked, spread
 from viva_tick.core.sweep import full_sweep
 from viva_tick.demo import demo_bench
 
@@ -26,6 +26,10 @@ DEMO = Path(__file__).parents[2] / "viva_tick" / "demo"
 
 def squared(number: int) -> int:
     return number * number
+
+
+def dies(number: int) -> int:
+    os._exit(3)
 
 
 def slow(number: int) -> int:
@@ -46,8 +50,10 @@ class Pieces(unittest.TestCase):
             self.assertTrue(3 <= len(done) <= 7, (hands, done))
 
     def test_other_versions_and_absent_clusters_are_sentences(self) -> None:
-        with self.assertRaisesRegex(NoCluster, "another version"):
+        with self.assertRaisesRegex(NoHands, "another version"):
             checked("another", squared, 3)
+        with self.assertRaisesRegex(NoHands, "ended from outside"):
+            list(spread(Hands(2), dies, [(n,) for n in range(4)]))
         said = CliRunner().invoke(main, ["hang", str(DEMO / "print-timer.json"), "--on", "tcp://127.0.0.1:1"])
         self.assertEqual(said.exit_code, 1)
         self.assertIn("No cluster answers at tcp://127.0.0.1:1", said.output)

@@ -12,7 +12,7 @@ from typing import Any
 import click
 
 from ..core.document import Bench, DocumentError, Scenario, bench_from_text
-from ..core.spread import Hands, NoCluster, processors
+from ..core.spread import Hands, NoHands, processors
 
 REFUSED = 2
 
@@ -90,7 +90,7 @@ def until_stopped() -> Iterator[Going]:
     before = signal.signal(signal.SIGINT, stop)
     try:
         yield going
-    except NoCluster as error:
+    except NoHands as error:
         raise click.ClickException(str(error)) from None
     finally:
         signal.signal(signal.SIGINT, before)

@@ -7,6 +7,7 @@ import os
 import signal
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
+from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from multiprocessing import get_context
@@ -20,8 +21,8 @@ AHEAD = 2  # pieces that each hand has before it, so that none waits for the nex
 RETRIES = 5  # of a piece whose worker was lost
 
 
-class NoCluster(Exception):
-    """A cluster that cannot be used, and why."""
+class NoHands(Exception):
+    """Those who were to do the work cannot, and why."""
 
 
 def processors() -> int:
@@ -51,10 +52,10 @@ def _unheard() -> None:
 
 
 def checked(version: str, work: Callable[..., Result], *piece: Any) -> Result:
-    """A piece, in another process. Raises `NoCluster` where the program there is another one than here: its results
+    """A piece, in another process. Raises `NoHands` where the program there is another one than here: its results
     would be other ones, too."""
     if version != core_version():
-        raise NoCluster("A worker of that cluster has another version of Viva Tick: install this one there.")
+        raise NoHands("A worker of that cluster has another version of Viva Tick: install this one there.")
     return work(*piece)
 
 
@@ -68,13 +69,21 @@ def _executor(hands: Hands) -> Iterator[tuple[Executor, int]]:
     try:
         from distributed import Client
     except ImportError:
-        raise NoCluster("A cluster needs one more package: pip install 'viva-tick[cluster]'.") from None
+        raise NoHands("A cluster needs one more package: pip install 'viva-tick[cluster]'.") from None
     try:
         client: Any = Client(hands.address, timeout=10, set_as_default=False)  # type: ignore[no-untyped-call]
     except (OSError, ValueError, TypeError) as error:
-        raise NoCluster(f"No cluster answers at {hands.address}: {error}") from None
+        raise NoHands(f"No cluster answers at {hands.address}: {error}") from None
     with client:
         yield client.get_executor(retries=RETRIES, pure=False), max(sum(client.nthreads().values()), 1)
+
+
+def _result(done: Future[Result]) -> Result:
+    try:
+        return done.result()
+    except BrokenProcessPool:
+        said = "A process of the work was ended from outside, perhaps for want of memory: try fewer (--hands)."
+        raise NoHands(said) from None
 
 
 def spread(
@@ -107,7 +116,7 @@ def spread(
                 if not going:
                     return
                 for one in wait(going, return_when=FIRST_COMPLETED).done:
-                    yield going.pop(one), one.result()
+                    yield going.pop(one), _result(one)
                 if more and not go_on():
                     more = False
                     for one in [one for one in going if one.cancel()]:

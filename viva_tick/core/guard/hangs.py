@@ -309,7 +309,7 @@ def hang_tests(
     go_on: Callable[[int, int], bool] = lambda done, of: True,
 ) -> list[HangRun]:
     """Every fault at `many` instants, in their order; `go_on(done, of)` is asked every `PIECE`: False stops, and what
-    is done by then is there. Raises `NoCluster`."""
+    is done by then is there. Raises `NoHands`."""
     at = instants(bench, scenario, many)
     faults = [fault_at(bench, kind.id, of, at_us) for kind, of, _ in faults_of(bench) for at_us in at]
     text = bench_text(bench)

@@ -21,7 +21,7 @@ def repeated_by_all(
     bench: Bench, scenario: Scenario, runs: int, hands: Hands, go_on: Callable[[int], bool] = lambda done: True
 ) -> Tally:
     """Numbers 0 to before `runs`. `go_on` is told how many are done and says whether to; what is done by then stays
-    counted. Raises `NoCluster`."""
+    counted. Raises `NoHands`."""
     done, text = Tally(), bench_text(bench)
     pieces = ((text, scenario.name, begin, min(begin + PIECE, runs)) for begin in range(0, runs, PIECE))
     for _, piece in spread(hands, _piece, pieces, lambda: go_on(done.runs)):

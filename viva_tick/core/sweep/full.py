@@ -37,7 +37,7 @@ def full_sweep(
 ) -> Iterator[FullSweep]:
     """The sweeps of all methods as they are done; the passes as long as those of an idle loop, or as long as is said.
     Two taps make a trial, so an odd number is rounded up. `go_on` is asked
-    after each. Raises `NoCluster`."""
+    after each. Raises `NoHands`."""
     text = bench_text(bench)
     pieces = [(text, input_id, presses, longest_pass_us, one.id) for one in METHODS.values() if one.has_interval]
     for _, done in spread(hands, _piece, pieces, go_on):
