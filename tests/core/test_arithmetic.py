@@ -33,7 +33,7 @@ class Sums(unittest.TestCase):
             with self.subTest(one.id):
                 found = worked(one, {**first_values(one), **one.example[0]}).values
                 for name, value in one.example[1].items():
-                    self.assertAlmostEqual(found[name], value, delta=abs(value) * 2e-4)
+                    self.assertAlmostEqual(found[name], value, delta=abs(value) * 2e-5)
                 self.assertEqual(problem(one, first_values(one)), "")
                 self.assertTrue(one.source)
 

@@ -192,12 +192,13 @@ class Drafted(unittest.TestCase):
         tests = {
             "v == LOW": 0, "v == HIGH": 1, "v != LOW": 1, "v != HIGH": 0, "0 == v": 0, "digitalRead(14) == LOW": 0,
             "digitalRead(14) != HIGH": 0, "HIGH == digitalRead(14)": 1, "!v": 0, "v": 1,
+            "w == LOW": 0, "w != HIGH": 0, "w == HIGH": 1,
         }  # fmt: skip
         for mode in ("INPUT", "INPUT_PULLUP", "INPUT_PULLDOWN"):
             for test, on_at in tests.items():
                 text = (
                     f"void setup() {{ pinMode(14, {mode}); pinMode(9, OUTPUT); }}\nvoid loop() {{\n"
-                    "  int v = digitalRead(14);\n"
+                    "  int v = digitalRead(14);\n  int w = v;\n"
                     f"  if ({test}) {{ digitalWrite(9, HIGH); }} else {{ digitalWrite(9, LOW); }}\n}}\n"
                 )
                 bench = draft(read_program(text, "a.cpp"), "a").bench
@@ -227,6 +228,16 @@ class Drafted(unittest.TestCase):
         said = [program("clean_parted.cpp").split("\n")[line - 1].strip() for line in made.unknown]
         self.assertIn("pulses++;", said)
         self.assertNotIn("switch (mode) {", said)
+
+    def test_a_state_that_nobody_begins_is_the_first_that_it_is_given(self) -> None:
+        text = (
+            "enum Mode { IDLE, RUN };\nMode mode;\nvoid setup() { pinMode(4, INPUT_PULLUP); pinMode(9, OUTPUT); }\n"
+            "void loop() {\n  switch (mode) {\n    case RUN:\n      digitalWrite(9, HIGH);\n"
+            "      if (digitalRead(4) == HIGH) mode = IDLE;\n      break;\n    case IDLE:\n      digitalWrite(9, LOW);\n"
+            "      if (digitalRead(4) == LOW) mode = RUN;\n      break;\n  }\n}\n"
+        )
+        (machine,) = draft(read_program(text, "a.cpp"), "a").bench.firmware.machines
+        self.assertEqual(machine.initial, "idle")
 
     def test_a_flag_with_a_time(self) -> None:
         made = self.draft("clean_main.c")
@@ -306,6 +317,7 @@ class WhateverComes(unittest.TestCase):
     def test_lines_are_shown_from_where_they_begin(self) -> None:
         self.assertEqual(mended_lines("\nab\ncd\n", (Edit(1, 3, "x"),)), (["ab"], ["x"]))
         self.assertEqual(mended_lines("ab\ncd", (Edit(4, 5, "x"),)), (["cd"], ["cx"]))
+        self.assertEqual(mended_lines("a\nb\nc", (Edit(0, 3, "a\nx"),)), (["b"], ["x"]))
 
     def test_what_is_in_it_is_told_with_its_lines(self) -> None:
         facts = read_program(program("clean_flat.cpp"), "a.cpp")

@@ -133,6 +133,20 @@ class Parts(unittest.TestCase):
                     again = apply_patch(bench, take(bench, kept, {"of": part.id}).patch)
                     self.assertEqual(again, bench)
 
+    def test_a_contact_that_bounces_as_it_was_captured_brings_its_capture_under_a_free_name(self) -> None:
+        data = bench_data(demo_bench("print-timer"))
+        edges = [{"at_us": 0, "level": 1}, {"at_us": 5_000, "level": 0}, {"at_us": 90_000, "level": 1}]
+        data["captures"] = [{"id": "mine", "name": "Mine", "edges": edges}]
+        data["inputs"][0]["contact"] = {"kind": "capture", "capture": "mine"}
+        bench = bench_from_data(data)
+        kept = keep_part(bench, bench.inputs[0].id, "kept", "Kept")
+        data["captures"][0]["edges"] = [*edges[:2], {"at_us": 70_000, "level": 1}]
+        other = bench_from_data(data)  # it has one of that name that is another
+        made = apply_patch(other, take(other, kept, {}).patch)
+        contact = made.contact(made.inputs[-1].id).contact
+        self.assertEqual([one.edges[-1].at_us for one in made.captures], [70_000, 90_000])
+        self.assertEqual(getattr(contact, "capture", ""), made.captures[1].id)
+
     def test_a_panel_leaves_out_what_is_not_there(self) -> None:
         data = bench_data(demo_bench("quiz-table"))
         data["panel"] = {"wide_mm": 90, "high_mm": 60, "spots": {"ann-button": {"x_mm": 20, "y_mm": 20, "label": "A"}}}

@@ -24,12 +24,14 @@ from tests.core.pace_benches import READY_US, bench_of, with_hold
 from tests.core.pace_benches import task as a_task
 from tests.core.pace_cases import PACE_CASES, REST, between, body, do
 from tests.depth import DEPTH
-from viva_tick.core.arithmetic import SUMS, first_values, said, worked
+from viva_tick.core.arithmetic import SUMS, first_values, problem, said, worked
 from viva_tick.core.arithmetic.times import crossings_a_s
 from viva_tick.core.contacts import source_bouncer
 from viva_tick.core.debounce import METHODS, PRESS
 from viva_tick.core.document import Bench, Machine, bench_data
 from viva_tick.core.document.scenario import SetTo
+from viva_tick.core.edits import apply_patch
+from viva_tick.core.edits import words as edit_words
 from viva_tick.core.electrics.series import E12, E24
 from viva_tick.core.emit import TARGETS
 from viva_tick.core.emit.warnings import talks
@@ -80,6 +82,28 @@ class Tables(unittest.TestCase):
         bench = with_parts({**LEVEL, "stands_at": 20.0, "noise_mv": 100}, above=50.0, below=48.7654)
         (told,) = [one for one in study(bench, None).findings if one.code == "clean.thin-hysteresis"]
         self.assertEqual(dict(told.numbers)["hysteresis"].split()[0], f"{50 - 48.7654:.3g}")
+        far = with_parts({**LEVEL, "least": 1.23456, "most": 98.7654}, above=5_000.0, below=4_000.0)
+        (told,) = [one for one in study(far, None).findings if one.code == "clean.unreachable"]
+        self.assertEqual(dict(told.numbers)["reaches"].split()[:3], ["1.235", "to", "98.77"])
+
+    def test_through_a_base_and_through_a_wire(self) -> None:
+        base = SUMS["base"]
+        found = worked(base, first_values(base) | {"U_p": 5.0, "R_E": 1_000.0}).values
+        self.assertAlmostEqual(found["I_pin"], (5 - 0.7) / 1_000)
+        wire = SUMS["wire"]
+        for area, allowed in ((100.0, True), (100.5, False)):
+            self.assertEqual(problem(wire, first_values(wire) | {"A": area}) == "", allowed)
+
+    def test_the_kernels_task_that_feeds_the_watchdog_feeds_it(self) -> None:
+        tasks = [a_task("work", 50, 2_000)]
+        dog = {"mode": "reset", "timeout_us": 120_000, "feed": "task", "feed_task": "work"}
+        run = SkippingEngine().run(bench := bench_of(school="kernel", tasks=tasks, watchdog=dog), bench.scenarios[0])
+        self.assertEqual(run.trace.signal(Kind.RESET).times_us, [])
+
+    def test_a_task_that_is_changed_is_called_by_its_name(self) -> None:
+        bench = bench_of(tasks=[a_task("one", 50, 2_000), a_task("two", 70, 2_000)])
+        patch: Any = [{"op": "replace", "path": "/firmware/tasks/1/period_us", "value": 90_000}]
+        self.assertRegex(edit_words(bench, apply_patch(bench, patch), patch), "^Two: .*90 ms")
 
     def test_what_a_machine_signals_is_given_as_a_task_gives_it(self) -> None:
         has = {"flags": [{"id": "jobs", "name": "Jobs"}, {"id": "done", "name": "Done"}], "mutexes": []}
@@ -159,6 +183,7 @@ class Chosen(unittest.TestCase):
             room_us = scenario.length_us - READY_US
             for place, at_us in enumerate(found):
                 self.assertLess(abs(at_us - READY_US - (place + 0.5) * room_us / many), 1_001)
+            self.assertEqual(found[0], READY_US + room_us // (2 * many))
             self.assertEqual(found, sorted(found))
 
     def test_a_first_press_is_heard_at_once_by_what_acts_at_once(self) -> None:
@@ -233,9 +258,15 @@ class Chosen(unittest.TestCase):
 
     def test_each_pair_of_tasks_that_can_wait_for_each_other_is_told_once(self) -> None:
         for code, bench in EVERY_CASE:
-            if code in ("pace.deadlock", "pace.unguarded"):
+            if code in ("pace.deadlock", "pace.unguarded"):  # of those that are tried
                 told = [one for one in study(bench, None).findings if one.code == code]
                 self.assertEqual(len({(one.part, one.sentence) for one in told}), len(told))
+        later = (
+            body("first", REST, do("work", us=2_000, uses="log")),
+            body("second", do("work", us=2_000, uses="log"), REST),
+        )
+        (free,) = [one for one in study(between(*later), None).findings if one.code == "pace.unguarded"]
+        self.assertEqual((free.part, free.pointer.split("/")[-4:]), ("first", ["0", "steps", "1", "uses"]))
         two = [do("take", one) for one in ("a", "b", "a", "b")]
         twice = [*two[:2], do("give", "b"), do("give", "a")] * 2
         other = [do("take", "b"), do("take", "a"), do("give", "a"), do("give", "b")] * 2
@@ -358,6 +389,8 @@ class Told(unittest.TestCase):
         talking = a_task("says", 500, 0, does="print", characters=4)
         for firmware, speaks in (({}, False), ({"serial": {"traces": True}}, True), ({"tasks": [talking]}, True)):
             self.assertEqual(talks(bench_of(**firmware)), speaks)
+        idle = anatomy(bench_of(states=[{"id": one, "name": one} for one in ("off", "on")]))
+        self.assertEqual([one.longest_us - one.usual_us for one in idle.blocks if one.of == "lamp"], [0])
         for name in ORDER:
             bench = demo_bench(name)
             held = {channel.id: 0 for channel in bench.channels}
@@ -389,6 +422,12 @@ class Captured(unittest.TestCase):
         text = "time (us),v\n" + "\n".join(f"{1_000 * n},{one!r}" for n, one in enumerate(volts))
         if high - low < 1 or not changes:
             return  # too flat
+        reader = reader_for(text + "\n")
+        assert reader is not None
+        ((at_ns, streamed),) = reader.feed(text + "\n", True).values()
+        self.assertEqual(
+            (at_ns[1:], streamed[1:]), ([1_000_000 * (n + 1) for n in changes], [levels[n + 1] for n in changes])
+        )
         edges = read_capture(text).edges[1:]
         self.assertEqual([edge.level for edge in edges], [levels[n + 1] for n in changes])
         gaps = np.diff([edge.at_us for edge in edges]).tolist()

@@ -88,10 +88,10 @@ class Hearing:
     def _asked_low(self, pin: str) -> bool:
         mine = [one.level for one in self.facts.tests if one.pin == pin]
         for one in self.facts.everything:
-            if one.kind == "infix" and one.name == "==" and len(one.kids) == 2:
+            if one.kind == "infix" and one.name in ("==", "!=") and len(one.kids) == 2:
                 for side, other in (one.kids, one.kids[::-1]):
                     if self.levels.get(side.name) == pin and side.kind == "name" and other.name in ("HIGH", "LOW"):
-                        mine.append(int(other.name == "HIGH"))
+                        mine.append(int((other.name == "HIGH") == (one.name == "==")))
         return bool(mine) and sum(mine) * 2 < len(mine)
 
     def _answers(self, call: Node) -> str | None:
