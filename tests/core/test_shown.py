@@ -14,10 +14,10 @@ from typing import Any
 import eseries
 import networkx
 import numpy as np
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
-from tests.core.finding_cases import CASES, LEVEL, with_parts
+from tests.core.finding_cases import CASES, LEVEL, SPOKEN, with_parts
 from tests.core.hazard_cases import HAZARD_CASES
 from tests.core.pace_benches import PRESS as PRESSED
 from tests.core.pace_benches import READY_US, bench_of, with_hold
@@ -29,7 +29,8 @@ from viva_tick.core.arithmetic.times import crossings_a_s
 from viva_tick.core.contacts import source_bouncer
 from viva_tick.core.debounce import METHODS, PRESS
 from viva_tick.core.document import Bench, Machine, bench_data
-from viva_tick.core.document.scenario import SetTo
+from viva_tick.core.document.parts import Commands
+from viva_tick.core.document.scenario import Command, SetTo
 from viva_tick.core.edits import apply_patch
 from viva_tick.core.edits import words as edit_words
 from viva_tick.core.electrics.series import E12, E24
@@ -95,10 +96,13 @@ class Tables(unittest.TestCase):
             self.assertEqual(problem(wire, first_values(wire) | {"A": area}) == "", allowed)
 
     def test_the_kernels_task_that_feeds_the_watchdog_feeds_it(self) -> None:
-        tasks = [a_task("work", 50, 2_000)]
+        tasks = [a_task("work", 50, 2_000, priority=3)]
         dog = {"mode": "reset", "timeout_us": 120_000, "feed": "task", "feed_task": "work"}
-        run = SkippingEngine().run(bench := bench_of(school="kernel", tasks=tasks, watchdog=dog), bench.scenarios[0])
-        self.assertEqual(run.trace.signal(Kind.RESET).times_us, [])
+        for bench in (
+            bench_of(school="kernel", tasks=tasks, watchdog=dog), with_hold(333, school="kernel", tasks=tasks, watchdog=dog)
+        ):  # fmt: skip
+            run = SkippingEngine().run(bench, bench.scenarios[0])
+            self.assertEqual(run.trace.signal(Kind.RESET).times_us, [])
 
     def test_a_task_that_is_changed_is_called_by_its_name(self) -> None:
         bench = bench_of(tasks=[a_task("one", 50, 2_000), a_task("two", 70, 2_000)])
@@ -274,6 +278,15 @@ class Chosen(unittest.TestCase):
         told = [one for one in study(bench, None).findings if one.code == "pace.deadlock"]
         self.assertEqual(len(told), 1, [one.sentence for one in told])
 
+    def test_a_hand_says_only_what_is_listened_for(self) -> None:
+        numbers = set()
+        bench = with_parts({**SPOKEN, "names": ["up", "down", "stop"]}, names=["", "down", "stop"])
+        for number in range(20):
+            scenario, _ = a_round(bench, PEOPLE["practised"], number)
+            numbers |= {one.number for one in scenario.stimuli if isinstance(one, Command)}
+        part = next(one for one in bench.inputs if isinstance(one, Commands))
+        self.assertEqual(numbers, {part.number(1), part.number(2)})
+
     def test_a_turn_is_one_step_along_the_gray_code(self) -> None:
         for before, one in enumerate(GRAY):
             for now, other in enumerate(GRAY):
@@ -408,6 +421,8 @@ class Told(unittest.TestCase):
 class Captured(unittest.TestCase):
     @settings(max_examples=60 * DEPTH, deadline=None)
     @given(st.lists(st.integers(0, 50), min_size=4, max_size=60))
+    @example([25, 0, 50, 50, 0])
+    @example([25, 50, 0, 24, 50])
     def test_volts_are_levels_with_hysteresis(self, tenths: list[int]) -> None:
         volts = [0.35 + one / 10 for one in tenths]
         low, high = min(volts), max(volts)

@@ -45,16 +45,28 @@ class Blocking:
         end_us = clock_us + length_us
         if end_us > self.upsets.next_us:  # the board does not come to its end
             upset_us = self.upsets.next_us
-            if upset_us > watchdog.bites_us:
+            if upset_us > watchdog.bites_us and not self._kept_fed(upset_us, works):
                 watchdog.bite(clock_us, upset_us, what, works)
             watchdog.blocked.add(clock_us, (max(upset_us - clock_us, 0), what))
             self.upsets.come()
         if watchdog.feeds_in_waits and feeds and not works:
             watchdog.feed(end_us)
-        elif end_us > watchdog.bites_us:
+        elif end_us > watchdog.bites_us and not self._kept_fed(end_us, works):
             end_us = watchdog.bite(clock_us, end_us, what, works)
         watchdog.blocked.add(clock_us, (end_us - clock_us, what))
         return end_us
+
+    def _kept_fed(self, end_us: int, works: bool) -> bool:
+        """Whether a task of the kernel feeds the watchdog up to an instant, while the loop stands still: one above the
+        loop, or any where the loop but waits."""
+        watchdog, processor = self.watchdog, self.processor
+        if not isinstance(processor, Processor) or not processor.runs_beside(watchdog.feed_task, works):
+            return False
+        while (bites_us := watchdog.bites_us) < end_us:
+            self._fed(bites_us)
+            if watchdog.bites_us == bites_us:
+                return False
+        return True
 
     def give_way(self, clock_us: int) -> int:
         """Tasks of a higher priority have the processor at `clock_us`: the instant at which the loop has it back."""

@@ -21,7 +21,7 @@ class Processor:
 
     def __init__(self, bench: Bench, loop_us: int, length_us: int) -> None:
         kernel = bench.firmware.kernel
-        self.loop_us = kernel.loop_us
+        self.loop_us, self.loop_priority = kernel.loop_us, kernel.loop_priority
         self.tasks = kernel_tasks(bench, loop_us)
         above = tuple(one for one in self.tasks if one.id != LOOP and one.priority >= kernel.loop_priority)
         rules = (kernel.tick_us, kernel.slice_ticks * kernel.tick_us, kernel.switch_us, kernel.inherits)
@@ -81,6 +81,10 @@ class Processor:
         begun = self.begun.get(task, [])
         place = bisect_left(begun, clock_us - self.zero_us + 1) - 1
         return begun[place] + self.zero_us if place >= 0 else -NEVER
+
+    def runs_beside(self, task: str | None, works: bool) -> bool:
+        """Whether a task has the processor while the loop stands still, or works."""
+        return any(one.id == task and (not works or one.priority >= self.loop_priority) for one in self.tasks)
 
     def jobs(self, boots: list[tuple[int, int]], length_us: int) -> list[Recording]:
         """The jobs of each task over the boots of a run, as the engine records them."""
