@@ -17,6 +17,11 @@ class Sure(BrowserCase):
         self.until(lambda: not self.script("return document.querySelector('[data-repeat]').disabled"))
         self.script("document.querySelector('[data-repeat-on]').click()")
         self.until(lambda: "how contacts bounce" in self.text("#repeats-said"))
+        self.until(
+            lambda: (
+                self.script("return document.querySelector('#doings .verdict + .verdict').textContent") != "20 of 20"
+            )
+        )
         name = self.one("#repeats-said [data-then-scenario]").get_attribute("data-then-scenario")
         self.saved(lambda: self.script("document.querySelector('#repeats-said [data-then-scenario]').click()"))
         self.until(lambda: self.script("return document.getElementById('scenario').value") == name)

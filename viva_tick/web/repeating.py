@@ -90,10 +90,9 @@ def pieces(bench_id: int) -> Any:
     if on := request.args.get("on", ""):
         hang_on(bench, scenario, on, WHY_ASKED, stop_if_left)
     known = so_far(bench, scenario)
-    html = render_template(
-        "fragments/repeats.html", rows=rows_of(bench, scenario, known), runs=known.repeats.tally.runs
-    )
-    return jsonify(html=html, runs=known.repeats.tally.runs, **{"from": at})
+    many, rows = known.repeats.tally.runs, rows_of(bench, scenario, known)
+    html = render_template("fragments/repeats.html", rows=rows, runs=many, asked=WHY_ASKED)
+    return jsonify(html=html, runs=many, **{"from": at})
 
 
 @repeating.get("/api/benches/<int:bench_id>/sure")

@@ -36,6 +36,7 @@ async function repeat(many) {
   };
   await Promise.all([stretch(0, many / 2), stretch(many / 2, many)]);
   if (mine === going || bar.isConnected) waits(false);
+  document.dispatchEvent(new CustomEvent("vt:counted"));
 }
 
 export function listenRepeats() {
@@ -46,7 +47,7 @@ export function listenRepeats() {
     const on = target.closest?.("[data-repeat-on]");
     if (on) {
       on.textContent = "working it out…";
-      asked({ on: on.dataset.repeatOn });
+      asked({ on: on.dataset.repeatOn }).then(() => document.dispatchEvent(new CustomEvent("vt:counted")));
     }
   });
 }

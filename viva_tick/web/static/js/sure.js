@@ -39,5 +39,9 @@ export function listenSure() {
   document.addEventListener("vt:save", () => session.save.state !== "saved" && leave());
   document.addEventListener("vt:preview", leave);
   document.addEventListener("vt:view", soon);
+  document.addEventListener("vt:counted", () => {
+    known = ""; // more is known
+    soon();
+  });
   if (document.body.dataset.bench) soon();
 }
