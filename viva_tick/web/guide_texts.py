@@ -87,7 +87,7 @@ STATIONS: dict[str, Station] = {
             "Press ▸ and play the panel: by hand, by letters, on a phone beside the bench.",
             "Keep what you did as a scenario, and what you saw as its checks.",
             "Let another hand play a thousand actions, and watch those that went wrong.",
-            "Look at how many of twenty repeats each check holds in; ask for a thousand, and put the one that failed on the strip.",
+            "Look at how many of twenty repeats each check holds in; put the one that failed on the strip.",
             "Turn the panel round: pull wires off, hold contacts, hang the loop.",
         ),
         ("A check that is met now is checked again at every edit.",),
