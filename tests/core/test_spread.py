@@ -54,9 +54,15 @@ class Pieces(unittest.TestCase):
             checked("another", squared, 3)
         with self.assertRaisesRegex(NoHands, "ended from outside"):
             list(spread(Hands(2), dies, [(n,) for n in range(4)]))
-        said = CliRunner().invoke(main, ["hang", str(DEMO / "print-timer.json"), "--on", "tcp://127.0.0.1:1"])
-        self.assertEqual(said.exit_code, 1)
-        self.assertIn("No cluster answers at tcp://127.0.0.1:1", said.output)
+        for address, words in (
+            ("tcp://127.0.0.1:1", "refused"),
+            ("nonsense", "write it as tcp://"),
+            ("tcp://a:99999", "out of"),
+        ):
+            said = CliRunner().invoke(main, ["hang", str(DEMO / "print-timer.json"), "--on", address])
+            self.assertEqual(said.exit_code, 1)
+            self.assertIn(f"No cluster answers at {address}", said.output)
+            self.assertIn(words, said.output)
 
     def test_sweeps_and_fault_tests_come_to_the_same_by_two(self) -> None:
         bench = demo_bench("print-timer")

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import os
 import signal
+import socket
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from concurrent.futures.process import BrokenProcessPool
@@ -12,12 +13,14 @@ from contextlib import contextmanager
 from dataclasses import dataclass, field
 from multiprocessing import get_context
 from typing import Any, TypeVar
+from urllib.parse import urlsplit
 
 from .version import core_version
 
 Result = TypeVar("Result")
 
 AHEAD = 2  # pieces that each hand has before it, so that none waits for the next
+WAIT_S = 10  # for a cluster
 RETRIES = 5  # of a piece whose worker was lost
 
 
@@ -59,6 +62,14 @@ def checked(version: str, work: Callable[..., Result], *piece: Any) -> Result:
     return work(*piece)
 
 
+def _knock(address: str) -> None:
+    """OSError where nobody listens, which the client itself would go on trying; ValueError for no address."""
+    where = urlsplit(address if "://" in address else f"tcp://{address}")
+    if not where.hostname or not where.port:
+        raise ValueError("write it as tcp://192.168.0.2:8786")
+    socket.create_connection((where.hostname, where.port), WAIT_S).close()
+
+
 @contextmanager
 def _executor(hands: Hands) -> Iterator[tuple[Executor, int]]:
     """Who takes pieces, and how many at a time."""
@@ -71,7 +82,8 @@ def _executor(hands: Hands) -> Iterator[tuple[Executor, int]]:
     except ImportError:
         raise NoHands("A cluster needs one more package: pip install 'viva-tick[cluster]'.") from None
     try:
-        client: Any = Client(hands.address, timeout=10, set_as_default=False)  # type: ignore[no-untyped-call]
+        _knock(hands.address)
+        client: Any = Client(hands.address, timeout=WAIT_S, set_as_default=False)  # type: ignore[no-untyped-call]
     except (OSError, ValueError, TypeError) as error:
         raise NoHands(f"No cluster answers at {hands.address}: {error}") from None
     with client:
