@@ -3,12 +3,12 @@ done anywhere, again, and in any order."""
 
 from __future__ import annotations
 
+import logging
 import os
 import signal
 import socket
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
-from concurrent.futures.process import BrokenProcessPool
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from multiprocessing import get_context
@@ -86,16 +86,28 @@ def _executor(hands: Hands) -> Iterator[tuple[Executor, int]]:
         client: Any = Client(hands.address, timeout=WAIT_S, set_as_default=False)  # type: ignore[no-untyped-call]
     except (OSError, ValueError, TypeError) as error:
         raise NoHands(f"No cluster answers at {hands.address}: {error}") from None
+    logging.getLogger("distributed").setLevel(logging.CRITICAL)  # what matters is said in a sentence
     with client:
         yield client.get_executor(retries=RETRIES, pure=False), max(sum(client.nthreads().values()), 1)
+
+
+# What takes the place of a result, by its kind (the cluster's own are not known here), and what to say of it.
+LOST = {
+    "BrokenProcessPool": "A process of the work was ended from outside, perhaps for want of memory: try fewer --hands.",
+    "KilledWorker": "Workers of the cluster die at it again and again; look at their logs.",
+    "ModuleNotFoundError": "A worker of that cluster has no Viva Tick: install this version there.",
+    "CancelledError": "The cluster has gone, with what it was at.",
+    "FutureCancelledError": "The cluster has gone, with what it was at.",
+}
 
 
 def _result(done: Future[Result]) -> Result:
     try:
         return done.result()
-    except BrokenProcessPool:
-        said = "A process of the work was ended from outside, perhaps for want of memory: try fewer (--hands)."
-        raise NoHands(said) from None
+    except Exception as error:
+        if said := LOST.get(type(error).__name__):
+            raise NoHands(said) from None
+        raise
 
 
 def spread(
