@@ -112,7 +112,7 @@ def main() -> None:
         *(f"| `viva-tick hang`, {many} runs of a minute | {seconds:.1f} s | {1000 * seconds / many:.1f} ms a run |" for many, seconds in faults), "",
         "## Over a cluster", "",
         "`pip install 'viva-tick[cluster]'` here and on every machine, the same version of both; then, on one of them, `dask scheduler`, and "
-        "on each `dask worker tcp://SCHEDULER:8786 --nworkers auto --nthreads 1`. `viva-tick repeat bench.json --runs 1000000 --on "
+        "on each `dask worker tcp://SCHEDULER:8786 --nworkers -1 --nthreads 1`. `viva-tick repeat bench.json --runs 1000000 --on "
         "tcp://SCHEDULER:8786` cuts the work into the same pieces, and comes to the same bytes in whatever order they are done. A worker "
         "that is lost costs its pieces' time: the scheduler gives them to others, up to five times. A worker with another version of Viva "
         "Tick ends it with a sentence, since it would count other runs. Ctrl-C takes back what is not begun, and says what was counted. "

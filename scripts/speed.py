@@ -369,7 +369,7 @@ def in_the_browser() -> None:
         driver.get(server.url + "benches/1/behave")
         time.sleep(3)
         taken = []
-        for contact in ("foot-pedal", "safelight-switch", "time-dial-push"):
+        for contact in ("foot-pedal", "safelight-switch", "time-dial.push"):
             anew = {"contact": contact, "value": METHODS_ANEW, "times": 9}
             taken += driver.execute_async_script(REPAINT % anew)
         row("edit of a debounce method, its sweep new → strip repainted, 95 %", p95(taken), 120, "ms")

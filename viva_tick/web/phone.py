@@ -5,7 +5,6 @@ from __future__ import annotations
 import socket
 from typing import Any
 
-import segno
 from flask import Blueprint, current_app, jsonify, render_template, request, url_for
 
 from .answers import benches
@@ -48,6 +47,8 @@ def panel_on_phone(bench_id: int) -> Any:
     address = code = None
     if host:
         address = f"{request.scheme}://{host}{url_for('pages.workspace', bench_id=bench_id, station='try')}?alone=1"
+        import segno  # only this page needs it
+
         code = segno.make(address, error="m").svg_inline(scale=5, border=3, dark="#000", light="#fff")
     html = render_template("fragments/phone.html", address=address, code=code, guarded=current_app.config["PASSPHRASE"])
     return jsonify(html=html)

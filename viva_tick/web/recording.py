@@ -13,7 +13,6 @@ from datetime import UTC, datetime
 from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify, render_template, request
-from PIL import Image, ImageOps, UnidentifiedImageError
 from pydantic import ValidationError
 
 from ..core.document import DocumentError, Problem
@@ -67,6 +66,8 @@ def note(bench_id: int) -> Any:
 def _picture(raw: bytes) -> tuple[bytes, str, tuple[int, int]]:
     """(bytes, format, size) of a picture, drawn anew: upright, no larger than it need be, and nothing else of what its
     file said. Raises `DocumentError`."""
+    from PIL import Image, ImageOps, UnidentifiedImageError  # only pictures need it
+
     try:
         with Image.open(io.BytesIO(raw), formats=tuple(TYPES)) as opened:
             kind = str(opened.format)

@@ -15,6 +15,7 @@ from .answers import benches, drills
 from .location import Location
 from .numbered import MOST
 from .so_far import BESIDE, SoFar, count, hang_on, so_far
+from .studies import run_of
 from .turns import stop_if_left
 from .view import beside
 
@@ -25,6 +26,7 @@ BESIDE_S = 0.6
 WHY = 20  # runs, beside an edit
 WHY_ASKED = 60
 MOST_WHY = 2  # outcomes, beside an edit
+MOST_CHANGES = 10_000  # of a run that is repeated beside an edit; a longer one is when it is asked for
 
 
 @dataclass(frozen=True)
@@ -102,7 +104,7 @@ def sure(bench_id: int) -> Any:
     bench, scenario = _asked(bench_id)
     head = benches().head(bench_id)
     drill = drills().of(bench_id)
-    if scenario is None or (drill and not drill.ended):
+    if scenario is None or (drill and not drill.ended) or run_of(bench, scenario).trace.changes > MOST_CHANGES:
         return jsonify(revision=head.id, runs=0)
     count(bench, scenario, 0, BESIDE, BESIDE_S, stop_if_left)
     known = so_far(bench, scenario)
