@@ -14,6 +14,7 @@ from viva_tick.core.repeats import drawn, flips, repeat, varied
 from viva_tick.core.study import study
 from viva_tick.demo import demo_bench
 from viva_tick.web.so_far import count, so_far
+from viva_tick.web.turns import Left
 
 
 class Repeating(AppCase):
@@ -79,6 +80,11 @@ class Repeating(AppCase):
         self.edit([{"op": "replace", "path": "/firmware/debounce/foot-pedal/interval_us", "value": 12_000}])
         self.assertNotIn("of 20 repeats", self.sure()["fragments"]["outs"])
         self.assertEqual(self.client.get("/api/benches/1/sure?scenario=x").get_json()["runs"], 0)
+
+    def test_it_makes_room_and_is_asked_again_later(self) -> None:
+        with patch("viva_tick.web.repeating.stop_if_left", side_effect=Left):
+            self.assertEqual(self.sure()["later"], True)
+        self.assertEqual(self.sure()["runs"], 20)
 
     def test_a_number_is_shown_on_the_strip_with_its_parts_and_passes(self) -> None:
         place = {"station": "behave", "scenario": "One print"}

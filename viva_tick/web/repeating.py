@@ -16,7 +16,7 @@ from .location import Location
 from .numbered import MOST
 from .so_far import BESIDE, SoFar, count, hang_on, so_far
 from .studies import run_of
-from .turns import stop_if_left
+from .turns import Left, stop_if_left
 from .view import beside
 
 repeating = Blueprint("repeating", __name__)
@@ -106,9 +106,12 @@ def sure(bench_id: int) -> Any:
     drill = drills().of(bench_id)
     if scenario is None or (drill and not drill.ended) or run_of(bench, scenario).trace.changes > MOST_CHANGES:
         return jsonify(revision=head.id, runs=0)
-    count(bench, scenario, 0, BESIDE, BESIDE_S, stop_if_left)
-    known = so_far(bench, scenario)
-    failing = [ident for ident, (of, so, first) in known.repeats.tally.rows.items() if so < of and first]
-    for ident in failing[:MOST_WHY]:
-        hang_on(bench, scenario, ident, WHY, stop_if_left)
+    try:
+        count(bench, scenario, 0, BESIDE, BESIDE_S, stop_if_left)
+        known = so_far(bench, scenario)
+        failing = [ident for ident, (of, so, first) in known.repeats.tally.rows.items() if so < of and first]
+        for ident in failing[:MOST_WHY]:
+            hang_on(bench, scenario, ident, WHY, stop_if_left)
+    except Left:  # room was made for another request; what was counted by then is kept
+        return jsonify(revision=head.id, runs=0, later=True)
     return jsonify(revision=head.id, runs=known.repeats.tally.runs, **beside(head, Location.of(request.args)))

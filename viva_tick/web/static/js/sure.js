@@ -23,6 +23,10 @@ async function look() {
   try {
     const { ok, data } = await ask(`/api/benches/${session.bench}/sure?${query}`, undefined, mine.signal);
     if (!ok || mine !== asking || data.revision !== session.revision) return;
+    if (data.later) {
+      timer = setTimeout(look, 3 * AFTER_MS); // room was made for something else
+      return;
+    }
     known = of;
     if (data.fragments) document.dispatchEvent(new CustomEvent("vt:beside", { detail: data }));
   } catch {
