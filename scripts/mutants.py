@@ -182,7 +182,7 @@ def record(to: Path) -> None:
     """Run all tests without a browser; write which of them run which line, and how long each takes."""
     import coverage
 
-    recorder = coverage.Coverage(data_file=str(to.with_suffix(".data")), source=["viva_tick"])
+    recorder = coverage.Coverage(data_file=str(to.with_suffix(".data")), source=list(PRODUCT))
     recorder.start()
     modules = [
         ".".join(path.relative_to(ROOT).with_suffix("").parts)
