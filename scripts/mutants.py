@@ -178,11 +178,11 @@ class _Recorded(unittest.TextTestResult):
         super().stopTest(test)
 
 
-def record(to: Path) -> None:
+def record(to: Path, folders: tuple[str, ...]) -> None:
     """Run all tests without a browser; write which of them run which line, and how long each takes."""
     import coverage
 
-    recorder = coverage.Coverage(data_file=str(to.with_suffix(".data")), source=list(PRODUCT))
+    recorder = coverage.Coverage(data_file=str(to.with_suffix(".data")), source=list(folders))
     recorder.start()
     modules = [
         ".".join(path.relative_to(ROOT).with_suffix("").parts)
@@ -312,8 +312,9 @@ def main() -> None:
     parser.add_argument("--record", type=Path, help=argparse.SUPPRESS)
     parser.add_argument("--check", action="store_true", help=argparse.SUPPRESS)
     given = parser.parse_args()
+    folders = tuple(given.folders or PRODUCT)
     if given.record:
-        record(given.record)
+        record(given.record, folders)
         return
     if given.check:
         sys.exit(check(sys.stdin.read().split()))
@@ -325,8 +326,9 @@ def main() -> None:
         if not known_at.exists():
             env = {**os.environ, "CI": "true", "PYTHONPATH": str(hands[0])}
             command = [sys.executable, "-W", "ignore", "-m", "scripts.mutants", "--record", str(known_at)]
+            command += [word for folder in folders for word in ("--in", folder)]
             subprocess.run(command, cwd=hands[0], env=env, check=True)
-        sample = list(enumerate(drawn(given.seed, given.count, tuple(given.folders or PRODUCT))))
+        sample = list(enumerate(drawn(given.seed, given.count, folders)))
         if given.only:
             wanted = {int(place) for place in given.only.split(",")}
             sample = [one for one in sample if one[0] in wanted]
