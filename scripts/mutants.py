@@ -217,10 +217,12 @@ def check(names: list[str]) -> int:
 
 def tests_for(file: str, line: int, known: dict[str, Any]) -> list[str]:
     """The tests that come by a line, the shortest first, as many as there is time for, and last what holds all texts as
-    they were approved; for a line that is run as the file is read, those that come by anything in it, or else all."""
-    by_line = known["lines"].get(file, {})
-    near = by_line.get(str(line)) or sorted({test for tests in by_line.values() for test in tests})
-    names = sorted(near or known["seconds"], key=lambda test: known["seconds"].get(test, 0))
+    they were approved; for a line that is run as the file is read, any."""
+    by_line, seconds = known["lines"].get(file, {}), known["seconds"]
+    near = by_line.get(str(line), [])
+    if not near:  # what is read as the file is can be looked at without coming by it
+        near = [*sorted({test for tests in by_line.values() for test in tests}), *seconds]
+    names = sorted(dict.fromkeys(near), key=lambda test: seconds.get(test, 0))
     left_s, chosen = float(LONGEST_S), []
     for name in names:
         if name.endswith(APPROVED):
