@@ -219,15 +219,13 @@ def tests_for(file: str, line: int, known: dict[str, Any]) -> list[str]:
     """The tests that come by a line, the shortest first, as many as there is time for, and last what holds all texts as
     they were approved; for a line that is run as the file is read, any."""
     by_line, seconds = known["lines"].get(file, {}), known["seconds"]
-    near = by_line.get(str(line), [])
-    if not near:  # what is read as the file is can be looked at without coming by it
-        near = [*sorted({test for tests in by_line.values() for test in tests}), *seconds]
-    names = sorted(dict.fromkeys(near), key=lambda test: seconds.get(test, 0))
+    near = by_line.get(str(line)) or seconds  # what is read as the file is can be looked at without coming by it
+    names = sorted(near, key=lambda test: seconds.get(test, 0))
     left_s, chosen = float(LONGEST_S), []
     for name in names:
         if name.endswith(APPROVED):
             continue
-        left_s -= known["seconds"].get(name, 0)
+        left_s -= seconds.get(name, 0)
         if left_s < 0:
             break
         chosen.append(name)
