@@ -28,7 +28,7 @@ from viva_tick.core.arithmetic import SUMS, first_values, problem, said, worked
 from viva_tick.core.arithmetic.times import crossings_a_s
 from viva_tick.core.contacts import source_bouncer
 from viva_tick.core.debounce import METHODS, PRESS
-from viva_tick.core.document import Bench, Machine, bench_data
+from viva_tick.core.document import Bench, Machine, Turns, bench_data
 from viva_tick.core.document.parts import Commands
 from viva_tick.core.document.scenario import Command, SetTo
 from viva_tick.core.edits import apply_patch
@@ -51,10 +51,11 @@ from viva_tick.core.kernel.standing import as_steps
 from viva_tick.core.live import happened, next_pass
 from viva_tick.core.pace.anatomy import anatomy, longest_of
 from viva_tick.core.program import idle_pass_us
-from viva_tick.core.readers.quadrature import ERROR, GRAY, move
+from viva_tick.core.readers.quadrature import ERROR, GRAY, Quadrature, move
 from viva_tick.core.record.cards import Line
 from viva_tick.core.report import study_lines
 from viva_tick.core.study import study
+from viva_tick.core.sweep.turning import decoded
 from viva_tick.core.switches import SWITCH_CLASSES
 from viva_tick.core.timing.compare import difference
 from viva_tick.core.told import Otherness, aligned, pins_vcd
@@ -291,6 +292,30 @@ class Chosen(unittest.TestCase):
         for before, one in enumerate(GRAY):
             for now, other in enumerate(GRAY):
                 self.assertEqual(move(one, other), {0: 0, 1: 1, 2: ERROR, 3: -1}[(now - before) % 4])
+
+    @settings(max_examples=60 * DEPTH, deadline=None)
+    @given(
+        st.lists(st.tuples(st.integers(50, 9_000), st.sampled_from([1, 1, 1, -1, 2])), min_size=1, max_size=40),
+        st.integers(80, 5_000), st.integers(0, 4_999), st.sampled_from([0, 1_000, 4_000]), st.sampled_from([1, 2, 4]),
+    )  # fmt: skip
+    def test_a_dial_that_is_looked_at_is_what_looking_at_every_pass_comes_to(
+        self, moves: list[tuple[int, int]], pass_us: int, phase_us: int, least_us: int, counts: int
+    ) -> None:
+        phase_us %= pass_us
+        reading = Turns(counts_a_step=counts, least_us=least_us)
+        times, states, at_us, place = [-1], [0], 0, 0
+        for gap_us, step in moves:
+            at_us, place = at_us + gap_us, place + step
+            times.append(at_us)
+            states.append(GRAY[place % 4])
+        plain = Quadrature(counts, reading.reversed, least_us // 1_000)
+        plain.see(0)
+        steps = [
+            plain.see(states[bisect_right(times, now_us) - 1], now_us // 1_000)
+            for now_us in range(phase_us or pass_us, at_us + 4 * pass_us + 20_000, pass_us)
+        ]
+        wanted = (sum(one > 0 for one in steps), sum(one < 0 for one in steps), plain.errors)
+        self.assertEqual(decoded(times, states, reading, pass_us, phase_us), wanted)
 
     def test_a_task_holds_what_it_shares_and_nothing_else(self) -> None:
         for shares, words in (("", ["Next", "Work"]), ("bus", ["Next", "Take", "Work", "Give", "Work"])):
