@@ -84,6 +84,8 @@ class Repeating(AppCase):
     def test_it_makes_room_and_is_asked_again_later(self) -> None:
         with patch("viva_tick.web.repeating.stop_if_left", side_effect=Left):
             self.assertEqual(self.sure()["later"], True)
+        with patch("viva_tick.web.repeating.beside", side_effect=Left):
+            self.assertEqual(self.sure()["later"], True)
         self.assertEqual(self.sure()["runs"], 20)
 
     def test_a_number_is_shown_on_the_strip_with_its_parts_and_passes(self) -> None:

@@ -112,6 +112,6 @@ def sure(bench_id: int) -> Any:
         failing = [ident for ident, (of, so, first) in known.repeats.tally.rows.items() if so < of and first]
         for ident in failing[:MOST_WHY]:
             hang_on(bench, scenario, ident, WHY, stop_if_left)
+        return jsonify(revision=head.id, runs=known.repeats.tally.runs, **beside(head, Location.of(request.args)))
     except Left:  # room was made for another request; what was counted by then is kept
         return jsonify(revision=head.id, runs=0, later=True)
-    return jsonify(revision=head.id, runs=known.repeats.tally.runs, **beside(head, Location.of(request.args)))
