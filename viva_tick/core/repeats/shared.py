@@ -8,7 +8,7 @@ from ..document import Bench, Scenario, bench_from_text, bench_text
 from ..spread import Hands, spread
 from .counted import Tally, repeat
 
-PIECE = 25  # runs
+PIECE, MOST, PIECES = 25, 1_000, 2_000  # runs at least and at most in a piece; so many pieces, where these allow it
 
 
 def _piece(text: str, name: str, begin: int, end: int) -> Tally:
@@ -23,7 +23,8 @@ def repeated_by_all(
     """Numbers 0 to before `runs`. `go_on` is told how many are done and says whether to; what is done by then stays
     counted. Raises `NoHands`."""
     done, text = Tally(), bench_text(bench)
-    pieces = ((text, scenario.name, begin, min(begin + PIECE, runs)) for begin in range(0, runs, PIECE))
+    size = min(max(runs // PIECES, PIECE), MOST)
+    pieces = ((text, scenario.name, begin, min(begin + size, runs)) for begin in range(0, runs, size))
     for _, piece in spread(hands, _piece, pieces, lambda: go_on(done.runs)):
         done.merge(piece)
     return done
