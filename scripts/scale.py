@@ -105,7 +105,7 @@ def main() -> None:
         f"So 10^8 runs take {cores:,.0f} hours of a core: on 256 cores {long(cores / 256 * 3_600)}, if each is as fast as one of these and has "
         "its pieces in time. A piece is 25 runs, of a million 500, and never more "
         "than 1,000 (3 s): the bench as text goes out with it (about 10 kB), a few numbers come back. A scheduler hands out about a "
-        "thousand pieces a second (from memory, not measured here), so that it is the limit from some thousands of cores on. What is "
+        "thousand pieces a second (not measured here), so that it is the limit from some thousands of cores on. What is "
         "counted does not grow with the runs: a row for each check and contact.", "",
         "The rest of what is spread over processes, on two:", "",
         "| What | Measured | Each |", "|---|---|---|",
