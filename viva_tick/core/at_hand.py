@@ -36,6 +36,11 @@ class AtHand(Generic[K, V]):
                 self._values.popitem(last=False)
         return value
 
+    def drop(self, key: K) -> None:
+        """The value under that key will not be asked for again."""
+        with self._lock:
+            self._values.pop(key, None)
+
     def made(self, key: K, make: Callable[[], V]) -> V:
         """The value under that key, made and kept where it is not there."""
         found = self.get(key)

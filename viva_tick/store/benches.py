@@ -9,12 +9,12 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import Connection, Engine, bindparam, delete, insert, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy import Connection, Engine, Table, bindparam, delete, insert, select, update
 
+from ..core.at_hand import AtHand
 from ..core.document import Bench, DocumentError
-from .documents import pack, packed_edges, readable, unpack
-from .models import BenchRow, CaptureRow, DrillRow, RevisionRow
+from .documents import forget, pack, packed_edges, readable, unpack
+from .tables import BENCH, CAPTURE, DRILL, REVISION
 
 log = logging.getLogger(__name__)
 
@@ -67,21 +67,21 @@ def _now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
 
 
-# What every edit asks is asked of the tables themselves: rows as objects cost it a fifth of its time.
-_HEAD_ID = select(BenchRow.head_id).where(BenchRow.id == bindparam("bench"))
-_REVISION = select(RevisionRow.__table__)
-_HEAD = _REVISION.join(BenchRow, BenchRow.head_id == RevisionRow.id).where(BenchRow.id == bindparam("bench"))
-_ONE = _REVISION.where(RevisionRow.id == bindparam("revision"), RevisionRow.bench_id == bindparam("bench"))
-_CHILDREN = select(RevisionRow.id).where(RevisionRow.parent_id == bindparam("parent"))
-_CHILD = _CHILDREN.order_by(RevisionRow.id.desc()).limit(1)
-_EDGES = select(CaptureRow.edges).where(
-    CaptureRow.bench_id == bindparam("bench"), CaptureRow.digest == bindparam("digest")
+_HEAD_ID = select(BENCH.c.head_id).where(BENCH.c.id == bindparam("bench"))
+_REVISION = select(REVISION)
+_HEADS = _REVISION.join(BENCH, BENCH.c.head_id == REVISION.c.id)
+_HEAD = _HEADS.where(BENCH.c.id == bindparam("bench"))
+_ONE = _REVISION.where(REVISION.c.id == bindparam("revision"), REVISION.c.bench_id == bindparam("bench"))
+_CHILDREN = select(REVISION.c.id).where(REVISION.c.parent_id == bindparam("parent"))
+_CHILD = _CHILDREN.order_by(REVISION.c.id.desc()).limit(1)
+_EDGES = select(CAPTURE.c.edges).where(
+    CAPTURE.c.bench_id == bindparam("bench"), CAPTURE.c.digest == bindparam("digest")
 )
-_DIGESTS = select(CaptureRow.digest).where(CaptureRow.bench_id == bindparam("bench"))
-_ADD = insert(RevisionRow.__table__)  # type: ignore[arg-type]
+_DIGESTS = select(CAPTURE.c.digest).where(CAPTURE.c.bench_id == bindparam("bench"))
+_ADD = insert(REVISION)
 _MOVE = (
-    update(BenchRow.__table__)  # type: ignore[arg-type]
-    .where(BenchRow.id == bindparam("bench"), BenchRow.head_id == bindparam("from"))
+    update(BENCH)
+    .where(BENCH.c.id == bindparam("bench"), BENCH.c.head_id == bindparam("from"))
     .values(head_id=bindparam("to"))
 )
 
@@ -98,28 +98,43 @@ def _revision(row: Any, connection: Connection) -> Revision:
     return Revision(row.bench_id, row.id, row.parent_id, bench, row.words, row.at, row.author)
 
 
+def _head_row(connection: Connection, bench_id: int) -> Any:
+    """The row of the revision that is on the screen. Raises `NoBench`."""
+    row = connection.execute(_HEAD, {"bench": bench_id}).first()
+    if row is None:
+        raise NoBench(bench_id)
+    return row
+
+
+def _before(connection: Connection, row: Any) -> Any:
+    """The row of the revision before one, or None."""
+    return connection.execute(_REVISION.where(REVISION.c.id == row.parent_id)).first() if row.parent_id else None
+
+
+def _made(connection: Connection, table: Table, row: dict[str, Any]) -> int:
+    """Put a row in; its number."""
+    return int(connection.execute(insert(table), row).inserted_primary_key[0])  # type: ignore[index]
+
+
 class Benches:
     """The benches in a database."""
 
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
+        self._newest: AtHand[int, tuple[bytes, ...]] = AtHand(64)  # by bench, the last two that were saved
 
     def create(
         self, bench: Bench, words: str, demo: str | None = None, before: Sequence[tuple[Bench, str]] = ()
     ) -> Revision:
         """A new bench with its first revision, or with those that came `before` it, the oldest first."""
-        with Session(self.engine) as session, session.begin():
-            row = BenchRow(made_at=_now(), demo=demo)
-            session.add(row)
-            session.flush()
+        with self.engine.begin() as connection:
+            bench_id, head_id = _made(connection, BENCH, {"made_at": _now(), "demo": demo}), None
             for one, said in (*before, (bench, words)):
-                made = RevisionRow(bench_id=row.id, parent_id=row.head_id, document=pack(one), words=said, at=_now())
-                session.add(made)
-                session.flush()
-                row.head_id = made.id
-                self._put_captures(session.connection(), row.id, one)
-            head = session.get_one(RevisionRow, row.head_id)
-            return _revision(head, session.connection())
+                row = {"bench_id": bench_id, "parent_id": head_id, "document": pack(one), "words": said, "at": _now()}
+                head_id = _made(connection, REVISION, row)
+                self._put_captures(connection, bench_id, one)
+            connection.execute(update(BENCH).where(BENCH.c.id == bench_id).values(head_id=head_id))
+            return _revision(connection.execute(_HEAD, {"bench": bench_id}).one(), connection)
 
     @staticmethod
     def _put_captures(connection: Connection, bench_id: int, bench: Bench) -> None:
@@ -130,81 +145,65 @@ class Benches:
         for digest, capture in {one.digest: one for one in bench.captures}.items():
             if digest not in there:
                 row = {"bench_id": bench_id, "digest": digest, "edges": packed_edges(capture)}
-                connection.execute(insert(CaptureRow.__table__), row)  # type: ignore[arg-type]
+                connection.execute(insert(CAPTURE), row)
 
     def demo_id(self, name: str) -> int | None:
         """The bench made from that demo file, if it is there."""
-        with Session(self.engine) as session:
-            return session.scalar(select(BenchRow.id).where(BenchRow.demo == name))
+        with self.engine.connect() as connection:
+            return connection.scalar(select(BENCH.c.id).where(BENCH.c.demo == name))
 
     def heads(self) -> list[Revision | Damaged]:
         """Every bench as it is now, without those of drills, in the order in which they were made; one that cannot be
         read is said to be so."""
         found: list[Revision | Damaged] = []
-        with Session(self.engine) as session:
-            rows = session.scalars(
-                select(RevisionRow)
-                .join(BenchRow, BenchRow.head_id == RevisionRow.id)
-                .where(BenchRow.id.not_in(select(DrillRow.bench_id).where(DrillRow.bench_id.is_not(None))))
-                .order_by(BenchRow.id)
-            )
-            for row in rows:
+        drills = select(DRILL.c.bench_id).where(DRILL.c.bench_id.is_not(None))
+        with self.engine.connect() as connection:
+            for row in connection.execute(_HEADS.where(BENCH.c.id.not_in(drills)).order_by(BENCH.c.id)).all():
                 try:
-                    found.append(_revision(row, session.connection()))
+                    found.append(_revision(row, connection))
                 except DamagedBench:
-                    found.append(self._damaged(session, row))
+                    found.append(self._damaged(connection, row))
         return found
 
     @staticmethod
-    def _damaged(session: Session, row: RevisionRow) -> Damaged:
+    def _damaged(connection: Connection, row: Any) -> Damaged:
         """What can be said of it."""
         good: Revision | None = None
-        before = session.get(RevisionRow, row.parent_id) if row.parent_id else None
+        before = _before(connection, row)
         while before is not None and good is None:
             try:
-                good = _revision(before, session.connection())
+                good = _revision(before, connection)
             except DamagedBench:
-                before = session.get(RevisionRow, before.parent_id) if before.parent_id else None
+                before = _before(connection, before)
         good_id, good_at = (good.id, good.at) if good else (None, None)
         return Damaged(row.bench_id, row.id, row.words, row.at, good_id, good_at)
 
     def damaged(self, bench_id: int) -> Damaged | None:
         """What is wrong with a bench; None where it can be read. Raises `NoBench`."""
-        with Session(self.engine) as session:
-            row = self._head_row(session, bench_id)
+        with self.engine.connect() as connection:
+            row = _head_row(connection, bench_id)
             try:
-                _revision(row, session.connection())
+                _revision(row, connection)
             except DamagedBench:
-                return self._damaged(session, row)
+                return self._damaged(connection, row)
         return None
 
     def step_back(self, bench_id: int) -> None:
         """Take a bench that cannot be read back to its newest state that can be. Raises `NoBench`."""
         found = self.damaged(bench_id)
         if found is not None and found.good_id is not None:
-            with Session(self.engine) as session, session.begin():
-                self._move(session.connection(), bench_id, found.id, found.good_id)
+            with self.engine.begin() as connection:
+                self._move(connection, bench_id, found.id, found.good_id)
 
     def readable(self, bench_id: int) -> bytes:
         """As much of a bench's newest state as can be read, as text of the document. Raises `NoBench`."""
-        with Session(self.engine) as session:
-            return readable(self._head_row(session, bench_id).document)
+        with self.engine.connect() as connection:
+            return readable(_head_row(connection, bench_id).document)
 
     def head(self, bench_id: int) -> Revision:
         """The bench as it is now. Raises `NoBench`, `DamagedBench`."""
         with self.engine.connect() as connection:
-            row = connection.execute(_HEAD, {"bench": bench_id}).first()
-            if row is None:
-                raise NoBench(bench_id)
-            return _revision(row, connection)
-
-    def _head_row(self, session: Session, bench_id: int) -> RevisionRow:
-        row = session.scalar(
-            select(RevisionRow).join(BenchRow, BenchRow.head_id == RevisionRow.id).where(BenchRow.id == bench_id)
-        )
-        if row is None:
-            raise NoBench(bench_id)
-        return row
+            return _revision(_head_row(connection, bench_id), connection)
 
     def revision(self, bench_id: int, revision_id: int) -> Revision | None:
         """One revision of a bench, or None."""
@@ -227,6 +226,10 @@ class Benches:
             self._put_captures(connection, bench_id, bench)
             self._move(connection, bench_id, base_id, new_id)
             connection.commit()
+        before = self._newest.get(bench_id) or ()
+        for old in before[:-1]:
+            forget(old)
+        self._newest.put(bench_id, (*before[-1:], packed))
         return Revision(bench_id, new_id, base_id, bench, words, row["at"], author)  # type: ignore[arg-type]
 
     def _move(self, connection: Connection, bench_id: int, from_id: int, to_id: int) -> None:
@@ -266,29 +269,28 @@ class Benches:
     def words_since(self, bench_id: int, base_id: int) -> list[str]:
         """What changed from a revision to the head, newest last; empty if the head does not descend from it."""
         said: list[str] = []
-        with Session(self.engine) as session:
-            row: RevisionRow | None = self._head_row(session, bench_id)
+        with self.engine.connect() as connection:
+            row = _head_row(connection, bench_id)
             while row is not None and row.id != base_id:
                 said.append(row.words)
-                row = session.get(RevisionRow, row.parent_id) if row.parent_id else None
+                row = _before(connection, row)
             return said[::-1] if row is not None else []
 
     def history(self, bench_id: int, most: int = 50) -> list[tuple[int, datetime, str]]:
         """(revision, instant, what changed) from the head back."""
         rows: list[tuple[int, datetime, str]] = []
-        with Session(self.engine) as session:
-            row: RevisionRow | None = self._head_row(session, bench_id)
+        with self.engine.connect() as connection:
+            row = _head_row(connection, bench_id)
             while row is not None and len(rows) < most:
                 rows.append((row.id, row.at, row.words))
-                row = session.get(RevisionRow, row.parent_id) if row.parent_id else None
+                row = _before(connection, row)
         return rows
 
     def tree(self, bench_id: int, most: int = 1000) -> list[tuple[int, int | None, datetime, str]]:
         """(revision, the one before it, instant, what changed) of all revisions, those that were undone too, newest
         first."""
-        table = RevisionRow.__table__
-        columns = (table.c.id, table.c.parent_id, table.c.at, table.c.words)
-        asked = select(*columns).where(table.c.bench_id == bench_id).order_by(table.c.id.desc()).limit(most)
+        columns = (REVISION.c.id, REVISION.c.parent_id, REVISION.c.at, REVISION.c.words)
+        asked = select(*columns).where(REVISION.c.bench_id == bench_id).order_by(REVISION.c.id.desc()).limit(most)
         with self.engine.connect() as connection:
             return [(row.id, row.parent_id, row.at, row.words) for row in connection.execute(asked)]
 
@@ -308,13 +310,10 @@ class Benches:
 
     def remove(self, bench_id: int) -> None:
         """Take a bench and its revisions away. Raises `NoBench`."""
-        with Session(self.engine) as session, session.begin():
-            row = session.get(BenchRow, bench_id)
-            if row is None:
+        with self.engine.begin() as connection:
+            if connection.execute(update(BENCH).where(BENCH.c.id == bench_id).values(head_id=None)).rowcount != 1:
                 raise NoBench(bench_id)
-            row.head_id = None
-            session.flush()
             # Parents refer to each other, so they are let go before they are deleted.
-            session.execute(update(RevisionRow).where(RevisionRow.bench_id == bench_id).values(parent_id=None))
-            session.execute(delete(RevisionRow).where(RevisionRow.bench_id == bench_id))
-            session.delete(row)
+            connection.execute(update(REVISION).where(REVISION.c.bench_id == bench_id).values(parent_id=None))
+            connection.execute(delete(REVISION).where(REVISION.c.bench_id == bench_id))
+            connection.execute(delete(BENCH).where(BENCH.c.id == bench_id))

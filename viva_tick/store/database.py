@@ -9,7 +9,7 @@ from typing import Any
 from sqlalchemy import Connection, Engine, create_engine, event, inspect, text
 
 from .backups import back_up
-from .models import Base, BenchRow, RevisionRow
+from .tables import BENCH, METADATA, REVISION
 
 MIGRATIONS = Path(__file__).parent / "migrations"
 
@@ -62,14 +62,14 @@ def _bring_up(connection: Connection) -> None:
         raise NewerDatabase(f"the database is version {version}, which this program does not know")
     if version is None and not inspect(connection).get_table_names():
         # A new file is what the migrations would come to; they, and what runs them, need not be loaded for it.
-        Base.metadata.create_all(connection)
+        METADATA.create_all(connection)
         connection.exec_driver_sql(VERSION_TABLE)
         connection.execute(text("INSERT INTO alembic_version VALUES (:head)"), {"head": max(versions())})
-    elif version is None and inspect(connection).has_table(BenchRow.__tablename__):
+    elif version is None and inspect(connection).has_table(BENCH.name):
         # An earlier program was killed as it made the file: tables stand there, and the version does not.
-        Base.metadata.create_all(connection)
-        columns = {column["name"] for column in inspect(connection).get_columns(RevisionRow.__tablename__)}
-        _alembic("stamp", connection, "head" if RevisionRow.author.key in columns else "0002")
+        METADATA.create_all(connection)
+        columns = {column["name"] for column in inspect(connection).get_columns(REVISION.name)}
+        _alembic("stamp", connection, "head" if REVISION.c.author.name in columns else "0002")
         _alembic("upgrade", connection)
     elif version != max(versions()):
         _alembic("upgrade", connection)

@@ -12,7 +12,7 @@ from ..core.at_hand import AtHand
 from ..core.document import Bench, bench_from_data
 from ..core.document.parts import Capture
 
-_RECENT: AtHand[bytes, Bench] = AtHand(96)  # benches are values that nobody changes: several may have one
+_RECENT: AtHand[bytes, Bench] = AtHand(32)  # benches are values that nobody changes: several may have one
 _CAPTURES: AtHand[str, Capture] = AtHand(48)
 EdgesOf = Callable[[str], bytes | None]  # the edges that are stored under a digest
 
@@ -25,6 +25,11 @@ def pack(bench: Bench) -> bytes:
     for capture in bench.captures:
         _CAPTURES.put(json.dumps(capture.bare), capture)
     return packed
+
+
+def forget(packed: bytes) -> None:
+    """Nobody will ask for what was packed so, not soon."""
+    _RECENT.drop(packed)
 
 
 def packed_edges(capture: Capture) -> bytes:

@@ -8,11 +8,10 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import Engine, select
-from sqlalchemy.orm import Session
+from sqlalchemy import Connection, Engine, insert, select, update
 
 from ..core.document import Bench, bench_from_text, bench_text
-from .models import DrillRow
+from .tables import DRILL
 
 
 def _now() -> datetime:
@@ -46,7 +45,7 @@ class Drill:
         return next((one for one in reversed(self.asked) if one["what"] == what), None)
 
 
-def _drill(row: DrillRow) -> Drill:
+def _drill(row: Any) -> Drill:
     sound = bench_from_text(zlib.decompress(row.sound).decode())
     return Drill(
         row.id, row.bench_id, row.name, row.seed, row.level, sound, json.loads(row.faults), json.loads(row.asked),
@@ -62,51 +61,59 @@ class Drills:
 
     def begin(self, bench_id: int, sound: Bench, seed: int, level: int, faults: list[dict[str, str]]) -> int:
         """A new one; its number."""
-        row = DrillRow(
-            bench_id=bench_id, name=sound.name, seed=seed, level=level, gave_up=False, began=_now(), ended=None,
-            sound=zlib.compress(bench_text(sound).encode()), faults=json.dumps(faults), asked="[]", found="[]",
-        )  # fmt: skip
-        with Session(self.engine) as session, session.begin():
-            session.add(row)
-            session.flush()
-            return row.id
+        row = {
+            "bench_id": bench_id, "name": sound.name, "seed": seed, "level": level, "gave_up": False, "began": _now(),
+            "ended": None, "sound": zlib.compress(bench_text(sound).encode()), "faults": json.dumps(faults),
+            "asked": "[]", "found": "[]",
+        }  # fmt: skip
+        with self.engine.begin() as connection:
+            return int(connection.execute(insert(DRILL), row).inserted_primary_key[0])  # type: ignore[index]
 
     def of(self, bench_id: int) -> Drill | None:
         """The drill of a bench, if it is one."""
-        with Session(self.engine) as session:
-            row = session.scalar(select(DrillRow).where(DrillRow.bench_id == bench_id))
-            return _drill(row) if row else None
+        with self.engine.connect() as connection:
+            row = connection.execute(select(DRILL).where(DRILL.c.bench_id == bench_id)).first()
+        return _drill(row) if row else None
 
     def is_one(self, bench_id: int) -> bool:
         """Whether a bench is a drill's that is not over."""
         if bench_id >= 1 << 63:  # beyond that there is none
             return False
-        asked = select(DrillRow.id).where(DrillRow.bench_id == bench_id, DrillRow.ended.is_(None))
+        asked = select(DRILL.c.id).where(DRILL.c.bench_id == bench_id, DRILL.c.ended.is_(None))
         with self.engine.connect() as connection:
             return connection.scalar(asked) is not None
 
     def all(self) -> list[Drill]:
         """All of them, newest first."""
-        with Session(self.engine) as session:
-            return [_drill(row) for row in session.scalars(select(DrillRow).order_by(DrillRow.id.desc()).limit(500))]
+        with self.engine.connect() as connection:
+            return [_drill(row) for row in connection.execute(select(DRILL).order_by(DRILL.c.id.desc()).limit(500))]
+
+    @staticmethod
+    def _one(connection: Connection, number: int) -> Any:
+        """The row of one, that another one at it waits for: what it says is written after it was read."""
+        connection.execute(update(DRILL).where(DRILL.c.id == number).values(id=number))
+        return connection.execute(select(DRILL).where(DRILL.c.id == number)).one()
+
+    @staticmethod
+    def _change(connection: Connection, number: int, **said: Any) -> None:
+        connection.execute(update(DRILL).where(DRILL.c.id == number).values(**said))
 
     def ask(self, number: int, what: str, of: str, said: str, cost: int) -> None:
         """Something was asked, and answered."""
-        with Session(self.engine) as session, session.begin():
-            row = session.get_one(DrillRow, number)
-            row.asked = json.dumps([*json.loads(row.asked), {"what": what, "of": of, "said": said, "cost": cost}])
+        with self.engine.begin() as connection:
+            before = json.loads(self._one(connection, number).asked)
+            asked = [*before, {"what": what, "of": of, "said": said, "cost": cost}]
+            self._change(connection, number, asked=json.dumps(asked))
 
     def find(self, number: int, ident: str) -> None:
         """A fault was named; with the last of them it is over."""
-        with Session(self.engine) as session, session.begin():
-            row = session.get_one(DrillRow, number)
+        with self.engine.begin() as connection:
+            row = self._one(connection, number)
             found = [*json.loads(row.found), ident]
-            row.found = json.dumps(found)
-            if len(set(found)) >= len(json.loads(row.faults)):
-                row.ended = _now()
+            ended = _now() if len(set(found)) >= len(json.loads(row.faults)) else row.ended
+            self._change(connection, number, found=json.dumps(found), ended=ended)
 
     def give_up(self, number: int) -> None:
         """It is over."""
-        with Session(self.engine) as session, session.begin():
-            row = session.get_one(DrillRow, number)
-            row.gave_up, row.ended = True, row.ended or _now()
+        with self.engine.begin() as connection:
+            self._change(connection, number, gave_up=True, ended=self._one(connection, number).ended or _now())

@@ -10,10 +10,9 @@ from typing import Any
 
 from sqlalchemy import Engine, delete, insert, select, update
 
-from .models import EntryRow
+from .tables import ENTRY
 
-_TABLE = EntryRow.__table__
-_SAID = (_TABLE.c.id, _TABLE.c.revision_id, _TABLE.c.kind, _TABLE.c.words, _TABLE.c.data, _TABLE.c.at)
+_SAID = (ENTRY.c.id, ENTRY.c.revision_id, ENTRY.c.kind, ENTRY.c.words, ENTRY.c.data, ENTRY.c.at)
 
 
 class NoEntry(LookupError):
@@ -51,17 +50,17 @@ class Record:
             "at": datetime.now(UTC).replace(tzinfo=None), "picture": picture,
         }  # fmt: skip
         with self.engine.begin() as connection:
-            return int(connection.execute(insert(_TABLE), row).inserted_primary_key[0])  # type: ignore[arg-type, index]
+            return int(connection.execute(insert(ENTRY), row).inserted_primary_key[0])  # type: ignore[index]
 
     def entries(self, bench_id: int, most: int = 2000) -> list[Entry]:
         """Those of a bench, newest first."""
-        asked = select(*_SAID).where(_TABLE.c.bench_id == bench_id).order_by(_TABLE.c.id.desc()).limit(most)
+        asked = select(*_SAID).where(ENTRY.c.bench_id == bench_id).order_by(ENTRY.c.id.desc()).limit(most)
         with self.engine.connect() as connection:
             return [_entry(row) for row in connection.execute(asked)]
 
     def entry(self, bench_id: int, number: int) -> Entry:
         """One of them. Raises `NoEntry`."""
-        asked = select(*_SAID).where(_TABLE.c.bench_id == bench_id, _TABLE.c.id == number)
+        asked = select(*_SAID).where(ENTRY.c.bench_id == bench_id, ENTRY.c.id == number)
         with self.engine.connect() as connection:
             row = connection.execute(asked).first()
         if row is None:
@@ -70,27 +69,27 @@ class Record:
 
     def picture(self, bench_id: int, number: int) -> bytes | None:
         """The picture of an entry, if it has one."""
-        asked = select(_TABLE.c.picture).where(_TABLE.c.bench_id == bench_id, _TABLE.c.id == number)
+        asked = select(ENTRY.c.picture).where(ENTRY.c.bench_id == bench_id, ENTRY.c.id == number)
         with self.engine.connect() as connection:
             found: bytes | None = connection.scalar(asked)
         return found
 
     def amend(self, bench_id: int, number: int, change: Callable[[dict[str, Any]], dict[str, Any]]) -> Entry:
         """Other data, made of what is there: two who do it at once both have their say. Raises `NoEntry`."""
-        mine = (_TABLE.c.bench_id == bench_id, _TABLE.c.id == number)
+        mine = (ENTRY.c.bench_id == bench_id, ENTRY.c.id == number)
         while True:
             with self.engine.begin() as connection:
-                before = connection.scalar(select(_TABLE.c.data).where(*mine))
+                before = connection.scalar(select(ENTRY.c.data).where(*mine))
                 if before is None:
                     raise NoEntry(number)
                 after = json.dumps(change(json.loads(before)))
-                done = connection.execute(update(_TABLE).where(*mine, _TABLE.c.data == before).values(data=after))  # type: ignore[arg-type]
+                done = connection.execute(update(ENTRY).where(*mine, ENTRY.c.data == before).values(data=after))
             if done.rowcount == 1:
                 return self.entry(bench_id, number)
 
     def remove(self, bench_id: int, number: int) -> None:
         """Take an entry out. Raises `NoEntry`."""
-        where = (_TABLE.c.bench_id == bench_id, _TABLE.c.id == number)
+        where = (ENTRY.c.bench_id == bench_id, ENTRY.c.id == number)
         with self.engine.begin() as connection:
-            if connection.execute(delete(_TABLE).where(*where)).rowcount != 1:  # type: ignore[arg-type]
+            if connection.execute(delete(ENTRY).where(*where)).rowcount != 1:
                 raise NoEntry(number)

@@ -12,11 +12,10 @@ from sqlalchemy import Engine, delete, insert, select, update
 
 from ..core.formats import EdgesError, Reader, reader_for, reader_of
 from ..core.told.stretches import Stretch, drawn, instants, packed
-from .models import RecordingRow, StretchRow
+from .tables import RECORDING, STRETCH
 
-_TABLE, _STRETCH = RecordingRow.__table__, StretchRow.__table__
 _OUTLINES = (
-    _STRETCH.c.id, _STRETCH.c.from_ns, _STRETCH.c.to_ns, _STRETCH.c.changes, _STRETCH.c.level, _STRETCH.c.outline,
+    STRETCH.c.id, STRETCH.c.from_ns, STRETCH.c.to_ns, STRETCH.c.changes, STRETCH.c.level, STRETCH.c.outline,
 )  # fmt: skip
 MOST_CHANGES = 50_000_000  # of one recording
 MOST_LINE = 4_000_000  # bytes without an end
@@ -60,12 +59,12 @@ class Recordings:
             "length_ns": 0, "at": now,
         }  # fmt: skip
         with self.engine.begin() as connection:
-            connection.execute(delete(_TABLE).where(_TABLE.c.state != "", _TABLE.c.at < now - LEFT))  # type: ignore[arg-type]
-            return int(connection.execute(insert(_TABLE), row).inserted_primary_key[0])  # type: ignore[arg-type, index]
+            connection.execute(delete(RECORDING).where(RECORDING.c.state != "", RECORDING.c.at < now - LEFT))
+            return int(connection.execute(insert(RECORDING), row).inserted_primary_key[0])  # type: ignore[index]
 
     def _row(self, number: int) -> Any:
         with self.engine.connect() as connection:
-            row = connection.execute(select(_TABLE).where(_TABLE.c.id == number)).first()
+            row = connection.execute(select(RECORDING).where(RECORDING.c.id == number)).first()
         if row is None:
             raise NoRecording(number)
         return row
@@ -112,32 +111,32 @@ class Recordings:
             "state": "" if last else json.dumps(reader_state), "rest": whole[cut:], "taken": row.taken + len(data),
             "channels": json.dumps(channels), "length_ns": length_ns,
         }  # fmt: skip
-        mine = (_TABLE.c.id == number, _TABLE.c.taken == row.taken)
+        mine = (RECORDING.c.id == number, RECORDING.c.taken == row.taken)
         with self.engine.begin() as connection:
             # Two pages that send the same piece: the second has come too late.
-            if connection.execute(update(_TABLE).where(*mine).values(**said)).rowcount == 1 and rows:  # type: ignore[arg-type]
-                connection.execute(insert(_STRETCH), rows)  # type: ignore[arg-type]
+            if connection.execute(update(RECORDING).where(*mine).values(**said)).rowcount == 1 and rows:
+                connection.execute(insert(STRETCH), rows)
         return self.get(number)
 
     def drop(self, number: int) -> None:
         """Take one away, with all of it."""
         with self.engine.begin() as connection:
-            connection.execute(delete(_STRETCH).where(_STRETCH.c.recording_id == number))  # type: ignore[arg-type]
-            connection.execute(delete(_TABLE).where(_TABLE.c.id == number))  # type: ignore[arg-type]
+            connection.execute(delete(STRETCH).where(STRETCH.c.recording_id == number))
+            connection.execute(delete(RECORDING).where(RECORDING.c.id == number))
 
     def _data(self, ident: int) -> bytes:
         with self.engine.connect() as connection:
-            found: bytes = connection.scalar(select(_STRETCH.c.data).where(_STRETCH.c.id == ident)) or b""
+            found: bytes = connection.scalar(select(STRETCH.c.data).where(STRETCH.c.id == ident)) or b""
         return found
 
     def _found(self, number: int, channel: int, from_ns: int, to_ns: int) -> tuple[list[Any], int | None]:
         """(the stretches that touch a span, by time, without their data; the level before them)."""
-        mine = (_STRETCH.c.recording_id == number, _STRETCH.c.channel == channel)
-        asked = select(*_OUTLINES).where(*mine, _STRETCH.c.to_ns >= from_ns, _STRETCH.c.from_ns <= to_ns)
-        before = select(_STRETCH.c.level, _STRETCH.c.changes).where(*mine, _STRETCH.c.to_ns < from_ns)
+        mine = (STRETCH.c.recording_id == number, STRETCH.c.channel == channel)
+        asked = select(*_OUTLINES).where(*mine, STRETCH.c.to_ns >= from_ns, STRETCH.c.from_ns <= to_ns)
+        before = select(STRETCH.c.level, STRETCH.c.changes).where(*mine, STRETCH.c.to_ns < from_ns)
         with self.engine.connect() as connection:
-            rows = list(connection.execute(asked.order_by(_STRETCH.c.from_ns)))
-            was = connection.execute(before.order_by(_STRETCH.c.to_ns.desc()).limit(1)).first()
+            rows = list(connection.execute(asked.order_by(STRETCH.c.from_ns)))
+            was = connection.execute(before.order_by(STRETCH.c.to_ns.desc()).limit(1)).first()
         return rows, None if was is None else was.level ^ (was.changes - 1) & 1
 
     def window(self, number: int, names: list[str], from_us: int, to_us: int, columns: int) -> dict[str, Any]:

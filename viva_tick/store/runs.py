@@ -15,15 +15,14 @@ from datetime import UTC, datetime
 from sqlalchemy import Engine, delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.exc import SQLAlchemyError
-from sqlalchemy.orm import Session
 
 from ..core.contacts import Move
 from ..core.engine import Run, Trace
-from .models import RunRow
+from .tables import RUN
 
 log = logging.getLogger(__name__)
-IN_MEMORY = 96
-CHANGES_IN_MEMORY = 600_000
+IN_MEMORY = 32
+CHANGES_IN_MEMORY = 300_000
 ON_DISK = 400
 
 
@@ -63,16 +62,16 @@ class Runs:
             if key in self._recent:
                 self._recent.move_to_end(key)
                 return self._recent[key]
-        with Session(self.engine) as session:
-            raw = session.scalar(select(RunRow.run).where(RunRow.key == key))
+        with self.engine.connect() as connection:
+            raw = connection.scalar(select(RUN.c.run).where(RUN.c.key == key))
         if raw is None:
             return None
         try:
             run = unpack_run(raw)
         except (zlib.error, ValueError, TypeError, KeyError) as error:
             log.warning("A run that was kept cannot be read (%s): it is run again.", error)
-            with Session(self.engine) as session, session.begin():
-                session.execute(delete(RunRow).where(RunRow.key == key))
+            with self.engine.begin() as connection:
+                connection.execute(delete(RUN).where(RUN.c.key == key))
             return None
         self.remember(key, run)
         return run
@@ -98,13 +97,17 @@ class Runs:
         """Wait until all that was put is on disk."""
         self._later.submit(lambda: None).result()
 
+    def close(self) -> None:
+        """Put what is left on disk, and end."""
+        self._later.shutdown()
+
     def note(self, key: str, said: bytes, instead_of: Iterable[str] = ()) -> None:
         """Keep what was found out of a run, under a key that begins with the run's; it takes the place of others."""
         self._put_row(key, said, instead_of)
 
     def notes(self, beginning: str) -> dict[str, bytes]:
         """What was kept under the keys that begin so, by the rest of the key."""
-        query = select(RunRow.key, RunRow.run).where(RunRow.key.startswith(beginning, autoescape=True))
+        query = select(RUN.c.key, RUN.c.run).where(RUN.c.key.startswith(beginning, autoescape=True))
         with self.engine.connect() as connection:
             return {key.removeprefix(beginning): said for key, said in connection.execute(query)}
 
@@ -115,11 +118,11 @@ class Runs:
         """The oldest beyond `ON_DISK` are dropped. What cannot be kept is not."""
         now = datetime.now(UTC).replace(tzinfo=None)
         try:
-            with Session(self.engine) as session, session.begin():
-                session.execute(insert(RunRow).values(key=key, run=raw, at=now).on_conflict_do_nothing())
+            with self.engine.begin() as connection:
+                connection.execute(insert(RUN).values(key=key, run=raw, at=now).on_conflict_do_nothing())
                 if others := [one for one in instead_of if one != key]:
-                    session.execute(delete(RunRow).where(RunRow.key.in_(others)))
-                keep = select(RunRow.key).order_by(RunRow.at.desc()).limit(ON_DISK)
-                session.execute(delete(RunRow).where(RunRow.key.not_in(keep)))
+                    connection.execute(delete(RUN).where(RUN.c.key.in_(others)))
+                keep = select(RUN.c.key).order_by(RUN.c.at.desc()).limit(ON_DISK)
+                connection.execute(delete(RUN).where(RUN.c.key.not_in(keep)))
         except SQLAlchemyError as error:
             log.warning("A run could not be kept: %s", error)

@@ -9,19 +9,24 @@ import json
 import logging
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from typing import Any
 
-from sqlalchemy import Engine, delete, select
-from sqlalchemy.orm import Session
+from sqlalchemy import Engine, delete, insert, select
+from sqlalchemy.dialects.sqlite import insert as put
 
 from ..core.boards import Board
 from ..core.document import DocumentError, board_from_text, board_text
 from ..core.shelf import Kept, KeptContact, kept_from_data
-from .models import ShelfBoardRow, ShelfThingRow, ShelfUseRow
+from .tables import BOARD, THING, USE
 
 log = logging.getLogger(__name__)
 
 
-def _read(row: ShelfBoardRow) -> Board | None:
+def _now() -> datetime:
+    return datetime.now(UTC).replace(tzinfo=None)
+
+
+def _read(row: Any) -> Board | None:
     """The board of a row; None where it cannot be read."""
     try:
         return board_from_text(row.document)
@@ -30,7 +35,7 @@ def _read(row: ShelfBoardRow) -> Board | None:
         return None
 
 
-def _thing(row: ShelfThingRow) -> Kept | None:
+def _thing(row: Any) -> Kept | None:
     """The thing of a row; None where it cannot be read."""
     try:
         return kept_from_data(json.loads(row.document))
@@ -59,38 +64,37 @@ class Shelf:
 
     def boards(self) -> list[Board]:
         """All of them, by name."""
-        with Session(self._engine) as session:
-            rows = [(row.id, _read(row)) for row in session.scalars(select(ShelfBoardRow))]
-        return sorted((board for _, board in rows if board), key=lambda board: board.name)
+        with self._engine.connect() as connection:
+            found = [_read(row) for row in connection.execute(select(BOARD))]
+        return sorted((board for board in found if board), key=lambda board: board.name)
 
     def damaged(self) -> list[str]:
         """The ids of those that cannot be read any more."""
-        with Session(self._engine) as session:
-            return sorted(row.id for row in session.scalars(select(ShelfBoardRow)) if _read(row) is None)
+        with self._engine.connect() as connection:
+            return sorted(row.id for row in connection.execute(select(BOARD)) if _read(row) is None)
 
     def get(self, board_id: str) -> Board | None:
         """The board of that id, or None."""
-        with Session(self._engine) as session:
-            row = session.get(ShelfBoardRow, board_id)
-            return _read(row) if row else None
+        with self._engine.connect() as connection:
+            row = connection.execute(select(BOARD).where(BOARD.c.id == board_id)).first()
+        return _read(row) if row else None
 
     def put(self, board: Board) -> None:
         """Keep a board, in place of the one of its id if there is one."""
-        row = ShelfBoardRow(id=board.id, document=board_text(board), at=datetime.now(UTC).replace(tzinfo=None))
-        with Session(self._engine) as session, session.begin():
-            session.merge(row)
+        said = {"document": board_text(board), "at": _now()}
+        with self._engine.begin() as connection:
+            connection.execute(put(BOARD).values(id=board.id, **said).on_conflict_do_update(set_=said))
 
     def remove(self, board_id: str) -> None:
         """Take a board off the shelf; benches that use it keep theirs."""
-        with Session(self._engine) as session, session.begin():
-            if row := session.get(ShelfBoardRow, board_id):
-                session.delete(row)
+        with self._engine.begin() as connection:
+            connection.execute(delete(BOARD).where(BOARD.c.id == board_id))
 
     def things(self, kind: str | None = None) -> list[Kept]:
         """All of a kind, or of all kinds, by name."""
-        asked = select(ShelfThingRow).order_by(ShelfThingRow.name)
-        with Session(self._engine) as session:
-            rows = session.scalars(asked.where(ShelfThingRow.kind == kind) if kind else asked)
+        asked = select(THING).order_by(THING.c.name)
+        with self._engine.connect() as connection:
+            rows = connection.execute(asked.where(THING.c.kind == kind) if kind else asked)
             return [one for one in map(_thing, rows) if one]
 
     def contacts(self) -> list[KeptContact]:
@@ -99,44 +103,36 @@ class Shelf:
 
     def thing(self, kind: str, ident: str) -> Kept | None:
         """One of them, or None."""
-        with Session(self._engine) as session:
-            row = session.get(ShelfThingRow, (kind, ident))
-            return _thing(row) if row else None
+        with self._engine.connect() as connection:
+            row = connection.execute(select(THING).where(THING.c.kind == kind, THING.c.id == ident)).first()
+        return _thing(row) if row else None
 
     def put_thing(self, one: Kept) -> None:
         """Keep it, in place of the one of its kind and id if there is one."""
-        at = datetime.now(UTC).replace(tzinfo=None)
-        row = ShelfThingRow(kind=one.kind, id=one.id, name=one.name, document=one.model_dump_json(), at=at)
-        with Session(self._engine) as session, session.begin():
-            session.merge(row)
+        said = {"name": one.name, "document": one.model_dump_json(), "at": _now()}
+        with self._engine.begin() as connection:
+            connection.execute(put(THING).values(kind=one.kind, id=one.id, **said).on_conflict_do_update(set_=said))
 
     def drop_thing(self, kind: str, ident: str) -> None:
         """Take it off the shelf; benches that use it keep theirs."""
-        with Session(self._engine) as session, session.begin():
-            if row := session.get(ShelfThingRow, (kind, ident)):
-                session.delete(row)
+        with self._engine.begin() as connection:
+            connection.execute(delete(THING).where(THING.c.kind == kind, THING.c.id == ident))
 
     def used(self, kept: Kept, bench_id: int, local: str, given: dict[str, str]) -> None:
         """A bench has taken it, anew or again."""
-        at = datetime.now(UTC).replace(tzinfo=None)
-        mine = (ShelfUseRow.bench_id == bench_id, ShelfUseRow.kind == kept.kind, ShelfUseRow.local == local)
-        row = ShelfUseRow(
-            kind=kept.kind,
-            thing_id=kept.id,
-            bench_id=bench_id,
-            local=local,
-            given=json.dumps(given),
-            digest=kept.digest,
-            at=at,
-        )
-        with Session(self._engine) as session, session.begin():
-            session.execute(delete(ShelfUseRow).where(*mine))
-            session.add(row)
+        mine = (USE.c.bench_id == bench_id, USE.c.kind == kept.kind, USE.c.local == local)
+        row = {
+            "kind": kept.kind, "thing_id": kept.id, "bench_id": bench_id, "local": local, "given": json.dumps(given),
+            "digest": kept.digest, "at": _now(),
+        }  # fmt: skip
+        with self._engine.begin() as connection:
+            connection.execute(delete(USE).where(*mine))
+            connection.execute(insert(USE), row)
 
     def uses(self) -> list[Use]:
         """What benches have taken."""
-        with Session(self._engine) as session:
+        with self._engine.connect() as connection:
             return [
                 Use(row.kind, row.thing_id, row.bench_id, row.local, json.loads(row.given), row.digest)
-                for row in session.scalars(select(ShelfUseRow).order_by(ShelfUseRow.id))
+                for row in connection.execute(select(USE).order_by(USE.c.id))
             ]
