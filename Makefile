@@ -7,6 +7,7 @@ PORT ?= 8765
 .PHONY: demo test deep mutants fuzz crowd kills audit approve speed scale soak shots docs vendor format clean
 
 demo: .venv/app
+	@$(BIN)/python -m compileall -q viva_tick
 	$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
 
 test: .venv/test
@@ -38,6 +39,7 @@ approve: .venv/test
 
 speed: .venv/test
 	@sh scripts/system.sh
+	@$(BIN)/python -m compileall -q viva_tick
 	@$(BIN)/python -m scripts.speed
 
 scale: .venv/test
@@ -67,6 +69,7 @@ clean:
 	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info[:2] != (3, 11))' || { echo "Viva Tick needs Python 3.11; name it with make PYTHON=…"; exit 1; }
 	$(PYTHON) -m venv .venv
 	$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e .
+	@$(BIN)/python -m compileall -q viva_tick
 	@touch $@
 
 .venv/test: .venv/app

@@ -25,6 +25,8 @@ from tests.processes import family, gone_within
 from viva_tick.web import workers
 from viva_tick.web.app import create_app
 from viva_tick.web.front import Front
+from viva_tick.web.stations import STATIONS
+from viva_tick.web.warming import warm
 from viva_tick.web.workers import EACH, EXTRA, Answer, Ended, Gone, Job, Pool, TooLong
 
 
@@ -51,6 +53,20 @@ def pid(answer: Answer) -> str:
 
 def job(path: str, body: bytes = b"") -> Job:
     return Job({"PATH_INFO": path}, body)
+
+
+class BeforeThereAreProcesses(unittest.TestCase):
+    def test_every_station_is_shown_and_nothing_is_kept(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            app = create_app(Path(folder), ["localhost"], "a passphrase")
+            threads = set(threading.enumerate())
+            self.assertEqual(["200 OK"] * (1 + len(STATIONS)), warm(app))
+            self.assertLessEqual(set(threading.enumerate()), threads, "no thread is there when processes are forked")
+            self.assertEqual([], app.extensions["benches"].heads())
+            self.assertEqual(302, app.test_client().get("/").status_code, "the door is shut again")
+            with patch("viva_tick.web.warming.open_database", side_effect=OSError("no room")):
+                self.assertEqual([], warm(app))
+            self.assertEqual([], app.extensions["benches"].heads())
 
 
 class TheProcesses(unittest.TestCase):

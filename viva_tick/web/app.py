@@ -21,7 +21,7 @@ from ..core.document import DocumentError
 from ..core.units import amps, at_s, counted, fine, ms, ohms, plain, short, volts
 from ..demo import ORDER, demo_bench
 from ..demo.log import demo_entries, demo_revisions
-from ..store import Benches, Drills, NoBench, Record, Recordings, Runs, Shelf, Stale, back_up_today, open_database
+from ..store import Benches, NoBench, Record, Stale, back_up_today, open_database
 from . import patches, trouble, turns
 from .answers import refused, stale
 from .calculating import calculating
@@ -45,6 +45,7 @@ from .shelves import shelves
 from .strip_api import strips
 from .telling import telling
 from .typed import typed
+from .warming import stores
 
 MOST_UPLOAD = 42_000_000
 
@@ -96,12 +97,7 @@ def create_app(
     if behind_https:
         app.wsgi_app = ProxyFix(app.wsgi_app, **ONE_PROXY)  # type: ignore[method-assign]
     engine = open_database(data / DATABASE)
-    app.extensions["benches"] = Benches(engine)
-    app.extensions["runs"] = Runs(engine)
-    app.extensions["record"] = Record(engine)
-    app.extensions["recordings"] = Recordings(engine)
-    app.extensions["drills"] = Drills(engine)
-    app.extensions["shelf"] = Shelf(engine)
+    app.extensions |= stores(engine)
     turns.init(app)
     CSRFProtect(app)
     secure(app)

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import ctypes
 import gc
 import logging
 import os
 import socket
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -18,6 +20,7 @@ from .app import DATABASE, ONE_PROXY, create_app
 from .front import Front
 from .phone import network_address
 from .security import LOOPBACK
+from .warming import warm
 from .workers import Pool
 
 # Nearly all of them wait for a process; where there are none, a page that takes long leaves room for others.
@@ -30,6 +33,9 @@ SERVER = {
     "asyncore_use_poll": True,
     "channel_request_lookahead": 1,  # so that it is seen when a visitor leaves
 }
+
+# <malloc.h>: from what size on a piece is mapped by itself, how much may lie free at the end, how many arenas.
+MALLOC = {-3: 1 << 18, -1: 1 << 18, -8: 2}
 
 
 class ServeError(Exception):
@@ -89,6 +95,13 @@ def settle() -> None:
     gc.enable()
 
 
+def few_arenas() -> None:
+    """Let what was large and is done with go back to the system: glibc keeps it otherwise, by thread."""
+    with suppress(OSError, AttributeError):  # another library of the system's has its own ways
+        for option, value in MALLOC.items():
+            ctypes.CDLL(None).mallopt(option, value)
+
+
 def serve(
     host: str,
     port: int,
@@ -120,9 +133,13 @@ def serve(
         ) from None
     logging.getLogger("waitress").setLevel(logging.WARNING)
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # that somebody waits for a thread is no news
-    settle()
+    few_arenas()
     front: Any = app
-    if workers != 0 and Pool.possible():
+    forks = workers != 0 and Pool.possible()
+    if forks:
+        warm(app)
+    settle()
+    if forks:
         app.extensions["benches"].engine.dispose()  # a process must not have another's connection
         front = Front(app, Pool(app, workers))
         if behind_https:

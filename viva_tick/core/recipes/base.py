@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, Literal
 
-from pydantic import TypeAdapter
+from pydantic import ConfigDict, TypeAdapter
 
 from ..document import (
     Action,
@@ -227,7 +227,7 @@ class Plan:
         self.readings[ident] = READING.validate_python(first_reading(part, self.bench.the_board), strict=False)
 
 
-READING: TypeAdapter[Any] = TypeAdapter(Reading)
+READING: TypeAdapter[Any] = TypeAdapter(Reading, config=ConfigDict(defer_build=True))
 
 
 def transition(source: str, event: Event, target: str, *actions: Action, when: Sequence[Guard] = ()) -> Transition:

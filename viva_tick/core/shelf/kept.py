@@ -9,7 +9,7 @@ import hashlib
 import json
 from typing import Annotated, Any, Literal
 
-from pydantic import Field, TypeAdapter, ValidationError
+from pydantic import ConfigDict, Field, TypeAdapter, ValidationError
 
 from ..contacts import capture_bursts
 from ..document import Capture, Debounce, DocumentError, InputPart, Machine, OutputPart, Problem, Variable
@@ -86,7 +86,9 @@ class KeptPanel(_Thing):
 
 Kept = KeptContact | KeptPart | KeptMachine | KeptPanel
 KINDS = {"part": "Parts, wired", "machine": "Machines", "contact": "Contacts you captured", "panel": "Panels"}
-_KEPT: TypeAdapter[Kept] = TypeAdapter(Annotated[Kept, Field(discriminator="kind")])
+_KEPT: TypeAdapter[Kept] = TypeAdapter(
+    Annotated[Kept, Field(discriminator="kind")], config=ConfigDict(defer_build=True)
+)
 
 
 def shelf_text(things: list[Kept]) -> str:
