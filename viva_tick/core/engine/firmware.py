@@ -10,7 +10,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from ..clock import US_PER_MS
+from ..clock import MASK, US_PER_MS
 from ..contacts import ContactCourse
 from ..document import CAUSE_EVENTS, Bench, Scenario, touches
 from ..electrics import level_changes
@@ -48,7 +48,7 @@ from .stages import (
 )
 from .trace import Kind, Recording
 from .upsets import Upsets
-from .watchdog import Reset, Watchdog
+from .watchdog import NEVER, Reset, Watchdog
 
 
 def _signal(processor: LiveProcessor, blocking: Blocking, ident: str, clock_us: int) -> None:
@@ -363,18 +363,26 @@ class Firmware:
             horizon_us = min(horizon_us, self.watchdog.bites_us - self.beat_us + 1)
         if horizon_us <= start_us:
             return 0
-        horizon_us = min(horizon_us, self.upsets.next_us - self.beat_us + 1)
+        beat_us, upset_us = self.beat_us, self.upsets.next_us
+        if upset_us - beat_us < horizon_us:  # compared by hand: this runs between any two passes
+            horizon_us = upset_us - beat_us + 1
         dues: list[Due] = []
         for quiet_until in self._quiet:
             horizon_us = quiet_until(start_us, horizon_us, dues)
             if horizon_us <= start_us:
                 return 0
         if dues and self.beginning.frozen_ms is None:
-            now_ms = self.counter.at(start_us)
-            left_ms = min([wait_ms - ((now_ms - since_ms) & 0xFFFF_FFFF) for since_ms, wait_ms in dues])
-            ticks = (start_us - self.counter.zero_us) // US_PER_MS + max(left_ms, 0)
-            horizon_us = min(horizon_us, self.counter.zero_us + ticks * US_PER_MS)
-        return max(0, -((start_us - horizon_us) // self.beat_us))
+            zero_us = self.counter.zero_us
+            ticks = (start_us - zero_us) // US_PER_MS
+            now_ms, least_ms = self.counter.start_ms + ticks, NEVER
+            for since_ms, wait_ms in dues:
+                left_ms = wait_ms - ((now_ms - since_ms) & MASK)
+                if left_ms < least_ms:
+                    least_ms = left_ms
+            due_us = zero_us + (ticks + least_ms if least_ms > 0 else ticks) * US_PER_MS
+            if due_us < horizon_us:
+                horizon_us = due_us
+        return -((start_us - horizon_us) // beat_us) if horizon_us > start_us else 0
 
     def skip(self, start_us: int, count: int) -> int:
         """Take `count` idle passes as run; answers when the next one begins."""

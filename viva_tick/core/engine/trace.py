@@ -141,9 +141,7 @@ class Recording:
         keep = len(self.times_us)
         while keep and self.times_us[keep - 1] >= length_us:
             keep -= 1
-        return Signal(
-            self.kind,
-            self.of,
-            self.times_us[:keep],
-            [list(v) if isinstance(v, tuple) else v for v in self.values[:keep]],
-        )
+        values = self.values[:keep]
+        if values and type(values[-1]) is tuple:
+            values = list(map(list, values))
+        return Signal(self.kind, self.of, self.times_us[:keep], values)

@@ -110,7 +110,8 @@ class Watchdog:
     def feed(self, at_us: int) -> None:
         """It begins anew, and the mark is written."""
         if self.guards:
-            self.begin_anew(at_us)
+            self.bites_us = at_us + self.timeout_us
+            self.barked = False
             self.marked = self.mode == "reset"
 
     def go_on(self, next_us: int) -> None:

@@ -231,7 +231,7 @@ class RunningMachine:
 
     def clock(self, now_ms: int) -> None:
         """Go the first transition whose time has come, if its guards hold."""
-        for since_ms, wait_ms, transition in self.waiting():
+        for since_ms, wait_ms, transition in self._timeouts or self.waiting():
             if (now_ms - since_ms) & MASK >= wait_ms and self.open_transition((transition,)):
                 self.take(transition, now_ms)
                 self.settle(now_ms)

@@ -71,11 +71,17 @@ class MachineStage(StageRunner):
             if clock_us >= blocking.taken_us:
                 clock_us = blocking.give_way(clock_us)
             running = slot.running
-            if events or slot.waiting or running.machine.moves[running.state]:
+            state = running.state
+            if events or slot.waiting or running.machine.always[state]:
                 host.clock_us = clock_us
                 slot.step(events, now_ms)
-                if host.outbox and host.post is not None:
-                    clock_us = host.post(clock_us)
+            elif running.machine.waits[state]:  # by far the most passes that matter to it
+                host.clock_us = clock_us
+                running.clock(now_ms)
+            else:
+                continue
+            if host.outbox and host.post is not None:
+                clock_us = host.post(clock_us)
         return clock_us
 
     def quiet_until(self, start_us: int, horizon_us: int, dues: list[Due]) -> int:
