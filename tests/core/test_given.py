@@ -216,7 +216,31 @@ class Drafted(unittest.TestCase):
                     clean = part.model_copy(update={"contact": ModelledContact(switch="logic-signal")})
                     bench = bench.model_copy(update={"inputs": (clean,)})
                     rows = self.outputs(bench, [(part.id, 1_000_000)], 2_000_000, bench.outputs[0].id)
-                    self.assertEqual(rows[-2:], [(10, 1), (12, 0)] if pressed == on_at else [(12, 1)])
+                    self.assertEqual(rows, [(10, 1), (12, 0)] if pressed == on_at else [(0, 1), (10, 0), (12, 1)])
+
+    def test_it_begins_as_the_program_does_after_a_pass_in_which_nobody_touches_anything(self) -> None:
+        level = "  int v = digitalRead(4);\n"
+        edge = level + "  static int last = HIGH;\n  if (v != last) { last = v; if (v == %s) %s }\n"
+        for setup, loop, on in (
+            ("", level + "  if (v == HIGH) digitalWrite(9, HIGH); else digitalWrite(9, LOW);\n", True),
+            ("", level + "  if (v == LOW) digitalWrite(9, HIGH); else digitalWrite(9, LOW);\n", False),
+            ("digitalWrite(9, HIGH); ", level + "  if (v == LOW) digitalWrite(9, LOW);\n", True),
+            ("digitalWrite(9, HIGH); ", level + "  if (v == HIGH) digitalWrite(9, LOW);\n", False),
+            ("digitalWrite(9, LOW); ", level + "  if (v == HIGH && count > 3) digitalWrite(9, HIGH);\n", False),
+            ("digitalWrite(9, 1); ", edge % ("LOW", "digitalWrite(9, !digitalRead(9));"), True),
+            ("", edge % ("LOW", "digitalWrite(9, HIGH);"), False),
+            ("", edge % ("HIGH", "digitalWrite(9, HIGH);"), False),
+            ("", level + "  if (v == LOW) lit = false; else lit = true;\n  digitalWrite(9, lit);\n", True),
+            ("", edge % ("LOW", "lit = !lit;") + "  digitalWrite(9, lit);\n", False),
+            ("", edge % ("LOW", "full = !full;") + "  digitalWrite(9, full ? HIGH : LOW);\n", True),
+        ):
+            text = (
+                "int count = 0;\nbool lit = false;\nbool full = true;\n"
+                f"void setup() {{ pinMode(4, INPUT_PULLUP); pinMode(9, OUTPUT); {setup}}}\nvoid loop() {{\n{loop}}}\n"
+            )
+            with self.subTest(setup + loop):
+                (machine,) = draft(read_program(text, "a.cpp"), "a").bench.firmware.machines
+                self.assertEqual({True: "on", False: "off"}[on], machine.initial)
 
     def test_states_of_a_switch_with_times(self) -> None:
         made = self.draft("clean_parted.cpp")

@@ -222,7 +222,8 @@ class _Drafting:
         """The machine of a variable (or of a pin that is its own), and the outputs that follow it."""
         mine = [one for one in self.hearing.changes if one.of == by]
         labels = [one.to for one in mine if one.to not in ("0", "1", "!")]
-        states = list(dict.fromkeys([self.first(by), *labels])) if labels else ["0", "1"]
+        first = self.first(by)
+        states = list(dict.fromkeys([first, *labels])) if labels else ["0", "1"]
         outputs = [pin for pin in pins if self.parts.get(pin.removeprefix("pin "))]
         if not outputs or not mine:
             return
@@ -241,7 +242,7 @@ class _Drafting:
                 {one["id"] for one in self.data["firmware"]["machines"]},
             ),
             "name": _title(by.removeprefix("pin ") if not by.startswith("pin ") else self.name(by)),
-            "initial": _slug(states[0], states),
+            "initial": _slug(self.after_a_pass(first, mine), states),
             "states": [
                 {"id": _slug(state, states), "name": names[state], "drives": self.drives(by, state, outputs)}
                 for state in states
@@ -265,12 +266,32 @@ class _Drafting:
         return next((one["name"] for one in self.data["outputs"] if one["id"] == ident), pin)
 
     def first(self, by: str) -> str:
-        """The state that a variable begins in."""
+        """The state that a variable begins in; of a pin, what set-up writes to it."""
+        if by.startswith("pin "):
+            written = [one for one in self.facts.uses_in(self.facts.source.setup) if one.what == "write"]
+            last = next((one for one in reversed(written) if f"pin {one.pin}" == by), None)
+            return str(int(last is not None and (last.word in ("on", "high") or _is_true(last.value))))
         made = self.facts.globals.get(by)
         value = made.kids[-1] if made is not None and made.kids else None
-        if value is not None and value.kind == "name":
+        labels = [one.to for one in self.hearing.changes if one.of == by and one.to not in ("0", "1", "!")]
+        if value is not None and value.kind == "name" and (labels or value.name not in HIGH):
             return value.name
-        return next((one.to for one in self.hearing.changes if one.of == by and one.to not in ("0", "1", "!")), "0")
+        return labels[0] if labels else str(int(value is not None and _is_true(value)))
+
+    def after_a_pass(self, state: str, mine: list[Change]) -> str:
+        """The state after passes of the loop in which nobody touches a contact: a program that asks for a level, not
+        for a change of it, does so from the first pass on."""
+        for _ in range(len(mine)):
+            before = state
+            for one in mine:
+                asked = one.when.contacts and not one.when.timers and not one.when.more
+                at_rest = all(level is not None and level != self.hearing.down(pin) for pin, level in one.when.contacts)
+                in_it = all(name == one.of and value == state for name, value in one.when.states)
+                if asked and at_rest and in_it and one.to != "!":
+                    state = one.to
+            if state == before:
+                break
+        return state
 
     def transitions(self, change: Change, by: str, states: list[str]) -> list[tuple[dict[str, Any], Change]]:
         """The transitions that a change is."""
@@ -392,6 +413,10 @@ class _Drafting:
             for one in body.walk()
             if one.kind in kinds and not (one.kind == "do" and (not one.kids or one.kids[0].name in calls))
         ]
+
+
+def _is_true(value: Node) -> bool:
+    return HIGH.get(value.name) == 1 or (value.kind == "number" and value.value == 1.0)
 
 
 def _levels_only(test: Node, hearing: Hearing) -> bool:

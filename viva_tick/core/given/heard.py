@@ -13,12 +13,14 @@ DEEP = 6  # functions that are followed into one another
 @dataclass(frozen=True)
 class When:
     """Conditions that hold together: contacts (pin, level that is asked for; None: that it changed), times that have
-    passed, what else is asked for (the variable, the value or None), and nodes of all of them."""
+    passed, what else is asked for (the variable, the value or None), and nodes of all of them. `more`: something is
+    asked besides that is not known."""
 
     contacts: tuple[tuple[str, int | None], ...] = ()
     timers: tuple[Timer, ...] = ()
     states: tuple[tuple[str, str], ...] = ()
     nodes: tuple[Node, ...] = ()
+    more: bool = False
 
     def and_(self, other: When) -> When:
         """Both."""
@@ -27,6 +29,7 @@ class When:
             self.timers + other.timers,
             self.states + other.states,
             self.nodes + other.nodes,
+            self.more or other.more,
         )
 
 
@@ -127,7 +130,7 @@ class Hearing:
         nodes = (test,)
         timer = next((one for one in self.facts.timers if one.node is test), None)
         if timer:
-            return When(timers=(timer,) if yes else (), nodes=nodes)
+            return When(timers=(timer,) if yes else (), nodes=nodes, more=not yes)
         if found := self.facts.level_of(test):
             return When(contacts=((found[0], found[1] if yes else 1 - found[1]),), nodes=nodes)
         if test.kind == "call" and (pin := self._answers(test)):
@@ -141,7 +144,7 @@ class Hearing:
             return self._compared(test, yes)
         if test.kind in ("name", "field"):
             return When(states=((test.name, "1" if yes else "0"),), nodes=nodes)
-        return When(nodes=())
+        return When(more=True)
 
     def _compared(self, test: Node, yes: bool) -> When:
         names = [variable(kid) for kid in test.kids]
@@ -162,7 +165,7 @@ class Hearing:
             return When(contacts=((pin, None),), nodes=(test,))
         if names[0] and test.name == "==" and yes and (names[1] or test.kids[1].kind == "number"):
             return When(states=((names[0], test.kids[1].name),), nodes=(test,))
-        return When(nodes=())
+        return When(more=True)
 
     # Changes.
 
@@ -181,13 +184,13 @@ class Hearing:
                             else Node("block", one.line, one.start, one.stop, kids=(one.kids[2],))
                         )
                         self._under(inner, when.and_(before).and_(each), bound, deep)
-                elif len(others) == 1 and any(kid.kind in ("return", "continue") for kid in one.kids[1].kids):
-                    before = before.and_(others[0])
+                elif any(kid.kind in ("return", "continue") for kid in one.kids[1].kids):
+                    before = before.and_(others[0] if len(others) == 1 else When(more=True))
             elif one.kind == "switch":
                 name = variable(one.kids[0])
                 for case in one.kids[1:]:
                     label = case.kids[0].name if case.kids[0] is not NOTHING else ""
-                    state = When(states=((name, label),), nodes=(case.kids[0],)) if name and label else When()
+                    state = When(states=((name, label),), nodes=(case.kids[0],)) if name and label else When(more=True)
                     inner = Node("block", case.line, case.start, case.stop, kids=case.kids[1:])
                     self._under(inner, when.and_(state), bound, deep)
             elif one.kind in ("block", "do", "declare") and one.kids:
@@ -218,9 +221,7 @@ class Hearing:
         function = facts.source.function_of(one)
         if function and not uses and deep < DEEP:
             inner = {name: bound.get(arg.name, arg) for name, arg in zip(function.params, one.kids, strict=False)}
-            self._under(
-                function.body, When(when.contacts, when.timers, when.states, (*when.nodes, one)), inner, deep + 1
-            )
+            self._under(function.body, when.and_(When(nodes=(one,))), inner, deep + 1)
 
     def _changed(self, of: str, value: Node, when: When, node: Node) -> None:
         """A variable or a pin is given a value."""
