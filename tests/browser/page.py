@@ -70,6 +70,7 @@ class BrowserCase(unittest.TestCase):
             self.driver.switch_to.window(more)
             self.driver.close()
         self.driver.switch_to.window(self.driver.window_handles[0])
+        self.driver.get_log("browser")  # what the end of the last test's server has brought
         self.server: Server | ForkedServer = ForkedServer()
         self.addCleanup(shutil.rmtree, self.server.data, ignore_errors=True)
         self.addCleanup(self.server.kill)

@@ -3,6 +3,7 @@ import { ask } from "./net.js";
 import { session } from "./session.js";
 
 let going = 0;
+let of = "";
 const at = (id) => document.getElementById(id);
 
 async function asked(more) {
@@ -39,7 +40,19 @@ async function repeat(many) {
   document.dispatchEvent(new CustomEvent("vt:counted"));
 }
 
+// What was counted of another state of the bench, or of another scenario, holds no more.
+function forget() {
+  const { revision, place } = session;
+  const now = `${revision} ${place.scenario}`;
+  if (now === of) return;
+  of = now;
+  going += 1;
+  at("repeats-said")?.replaceChildren();
+  waits(false);
+}
+
 export function listenRepeats() {
+  document.addEventListener("vt:view", forget);
   document.addEventListener("click", ({ target }) => {
     const many = target.closest?.("[data-repeat]");
     if (many) repeat(Number(many.dataset.repeat));
