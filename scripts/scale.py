@@ -10,7 +10,8 @@ from pathlib import Path
 import distributed
 import numpy as np
 
-from scripts.speed import pressed, yardstick_s
+from scripts.speed.benches import pressed
+from scripts.speed.table import yardstick_s
 from viva_tick.core.document import Bench, Scenario
 from viva_tick.core.engine import SkippingEngine
 from viva_tick.core.guard import faults_of, hang_tests

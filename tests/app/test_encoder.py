@@ -10,7 +10,7 @@ from bisect import bisect_right
 from pathlib import Path
 
 from tests.core.finding_cases import with_parts
-from tests.core.test_emit import run_sketch
+from tests.core.on_host import run_sketch
 from viva_tick.core.boards import boards
 from viva_tick.core.document import Bench
 from viva_tick.core.engine import Kind, Signal, SkippingEngine

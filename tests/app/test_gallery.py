@@ -7,7 +7,7 @@ import unittest
 from pathlib import Path
 
 from tests.app.client import AppCase
-from tests.core import test_emit
+from tests.core import on_host
 from tests.core.builder import build
 from viva_tick.core.document import bench_text
 from viva_tick.core.drives import Picked, Text
@@ -41,7 +41,7 @@ class Exhibits(unittest.TestCase):
                     self.assertEqual(name, "ticket-gate")
                     continue
                 build(sketch_files(bench), bench.board, Path(folder))
-                test_emit.SketchRunsAsTheEngineDoes().assert_same(bench, bench.scenarios[0], 1_500)
+                on_host.AsTheEngine().assert_same(bench, bench.scenarios[0], 1_500)
 
     def test_they_show_what_they_are_for(self) -> None:
         drives = [d for bench in exhibits().values() for m in bench.firmware.machines for _, _, d in m.drives]

@@ -12,7 +12,7 @@ from typing import Any
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.core import test_emit
+from tests.core import on_host
 from tests.core.test_recipes import bench_of, press, states
 from tests.depth import DEPTH
 from viva_tick.core.document import Bench, DocumentError, Scenario, bench_data, bench_from_data
@@ -159,14 +159,12 @@ class Same(unittest.TestCase):
         self.assertEqual(runs[0], runs[1])
         self.assertEqual(runs[1], runs[2])
 
-    @settings(
-        max_examples=2 * DEPTH, deadline=None, phases=test_emit.NO_SHRINK, suppress_health_check=list(HealthCheck)
-    )
+    @settings(max_examples=2 * DEPTH, deadline=None, phases=on_host.NO_SHRINK, suppress_health_check=list(HealthCheck))
     @given(answering())
     def test_the_program_plays_the_same_game(self, bench: Bench) -> None:
-        test_emit.SketchRunsAsTheEngineDoes().assert_same(bench, bench.scenarios[0], 700)
+        on_host.AsTheEngine().assert_same(bench, bench.scenarios[0], 700)
         with tempfile.TemporaryDirectory() as folder:
-            self.assertTrue(test_emit.run_sketch(bench, bench.scenarios[0], Path(folder)))
+            self.assertTrue(on_host.run_sketch(bench, bench.scenarios[0], Path(folder)))
 
     @settings(max_examples=12 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(answering())

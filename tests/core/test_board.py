@@ -17,7 +17,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from vcdvcd import VCDVCD
 
-from tests.core.test_emit import NO_SHRINK
+from tests.core.on_host import NO_SHRINK
 from tests.depth import DEPTH
 from tests.random_benches import benches
 from viva_tick.cli import main

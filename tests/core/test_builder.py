@@ -13,9 +13,9 @@ from hypothesis import HealthCheck, given, settings
 
 from tests.core.builder import build, inserted
 from tests.core.finding_cases import DIAL, both_asked, turned, with_parts
+from tests.core.on_host import NO_SHRINK, plainly
 from tests.core.pace_benches import PRESS, STATES, bench_of
 from tests.core.pace_benches import task as a_task
-from tests.core.test_emit import NO_SHRINK, plainly
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.boards import boards

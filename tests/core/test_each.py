@@ -8,7 +8,7 @@ from itertools import pairwise
 from pathlib import Path
 from typing import Any
 
-from tests.core import test_emit
+from tests.core import on_host
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.document import Bench, Press, bench_from_data
 from viva_tick.core.drives import DRIVES
@@ -75,7 +75,7 @@ def panel(
 
 
 class Each(unittest.TestCase):
-    assert_same = test_emit.SketchRunsAsTheEngineDoes.assert_same
+    assert_same = on_host.AsTheEngine.assert_same
 
     def changes(self, bench: Bench, more_us: int = 0) -> list[list[tuple[int, int]]]:
         """(ms, level) of each lamp from 100 ms on, the same in both engines and, within a pass, in the program."""
@@ -106,21 +106,21 @@ class Each(unittest.TestCase):
         """So does the program when no engine tells it anything: levels as the presses make them, passes of its own, each
         up to a pass late; in the same order, and within two passes more."""
         scenario, pass_us = bench.scenarios[0], idle_pass_us(bench)
-        lines = [test_emit.numbers(bench, scenario, pass_us)]
+        lines = [on_host.numbers(bench, scenario, pass_us)]
         for contact in bench.contacts:
             active = int(contact.active_level == "high")
             rows = [(0, 1 - active)]
             for press in scenario.stimuli:
                 if isinstance(press, Press) and press.input == contact.id:
                     rows += [(press.at_us, active), (press.at_us + press.hold_us, 1 - active)]
-            lines.append(test_emit.record("L", [test_emit.code(contact.pin), len(rows)], rows))
+            lines.append(on_host.record("L", [on_host.code(contact.pin), len(rows)], rows))
         with tempfile.TemporaryDirectory() as folder:
-            written = test_emit.written_by(test_emit.compiled(bench, scenario, Path(folder)), lines)
+            written = on_host.written_by(on_host.compiled(bench, scenario, Path(folder)), lines)
         order = sorted((time, number) for number, times in enumerate(wanted) for time in times)
         seen = []
         for number, (channel, times) in enumerate(zip(bench.channels, wanted, strict=True)):
-            rows = [(at, int(level != 0)) for at, level in written.get(test_emit.code(channel.pin), [])]
-            found = [at for at, _ in test_emit.merged(rows) if at >= 100_000]
+            rows = [(at, int(level != 0)) for at, level in written.get(on_host.code(channel.pin), [])]
+            found = [at for at, _ in on_host.merged(rows) if at >= 100_000]
             with self.subTest("alone", lamp=number, found=found):
                 self.assertEqual(len(found), len(times))
                 for at, time in zip(found, times, strict=True):

@@ -12,10 +12,7 @@ import unittest
 from pathlib import Path
 from typing import Any
 
-from tests.core.pace_benches import bench_of
-from tests.core.pace_benches import task as a_task
-from tests.core.test_between import TALKS, talking
-from tests.core.test_emit import (
+from tests.core.on_host import (
     DOUBLE,
     FLAGS,
     LINKER,
@@ -26,6 +23,9 @@ from tests.core.test_emit import (
     merged,
     written_by,
 )
+from tests.core.pace_benches import bench_of
+from tests.core.pace_benches import task as a_task
+from tests.core.test_between import TALKS, talking
 from tests.depth import DEPTH
 from viva_tick.core.boards import boards
 from viva_tick.core.document import Bench, Scenario, bench_data, bench_from_data

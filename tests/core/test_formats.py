@@ -19,7 +19,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from vcdvcd import VCDVCD
 
-from tests.core import test_emit
+from tests.core import on_host
 from tests.core.pace_benches import bench_of
 from tests.depth import DEPTH
 from viva_tick.cli import main
@@ -132,7 +132,7 @@ class Names(unittest.TestCase):
             for row in rows:
                 self.assertRegex(row["value"], r"^(?![=+@\t\r\n])(?!-(?!\d))")
             (folder / "sketch.cpp").write_text('#include "board.h"\n' + sketch(bench))
-            test_emit.built(folder / "sketch.cpp", folder / "sketch", "-std=c++11", "-Wtrigraphs")
+            on_host.built(folder / "sketch.cpp", folder / "sketch", "-std=c++11", "-Wtrigraphs")
         text = write_scxml(bench.firmware.machines[0], ())
         ET.fromstring(text)
         self.assertEqual(

@@ -10,7 +10,7 @@ from unittest.mock import patch
 from hypothesis import HealthCheck, event, given, settings
 from hypothesis import strategies as st
 
-from tests.core.test_emit import NO_SHRINK
+from tests.core.on_host import NO_SHRINK
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches
 from viva_tick.core.document import Bench, DocumentError, Scenario

@@ -14,8 +14,8 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from tests.core import builder
+from tests.core.on_host import NO_SHRINK, loaded
 from tests.core.test_each import lit, panel, transition
-from tests.core.test_emit import NO_SHRINK, loaded
 from tests.depth import DEPTH
 from tests.random_benches import benches, sensed_benches, shown_benches
 from viva_tick.core.document import CAUSE_EVENTS, Bench, Restart, Scenario

@@ -8,7 +8,7 @@ import unittest
 from itertools import chain
 from pathlib import Path
 
-from tests.core.test_emit import FLAGS, double
+from tests.core.on_host import FLAGS, double
 from viva_tick.core import drives
 from viva_tick.core.drives import DRIVES
 from viva_tick.core.emit.assembled import assembled, in_one_loop

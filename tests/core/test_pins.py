@@ -10,7 +10,7 @@ from pathlib import Path
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from tests.core.test_emit import run_sketch
+from tests.core.on_host import run_sketch
 from tests.core.test_engine import push_bench
 from tests.depth import DEPTH
 from viva_tick.core.boards import Board, boards

@@ -7,10 +7,13 @@ import unittest
 from dataclasses import replace
 from pathlib import Path
 from random import Random
+from typing import Any
 
+import numpy as np
 from click.testing import CliRunner
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.stats import sobol_indices, uniform
 
 from tests.core.repeat_cases import REPEAT_CASES, held_us
 from tests.depth import DEPTH
@@ -219,6 +222,26 @@ class Held(unittest.TestCase):
         one = Flips(1_000, {"phase": flipped}, 1_000_000, round(1_000_000 * share)).effects()["phase"]
         self.assertAlmostEqual(one, 0.25 * 0.75 * 0.75**2 / (share * (1 - share)), 2)
         self.assertEqual(Flips(20, {"phase": 0}, 40, 40).effects(), {"phase": 0.0})
+
+    def test_effects_are_what_a_library_of_statistics_finds(self) -> None:
+        def outcome(drawn: Any) -> Any:  # the first decides most, the second where it is close, the third nothing
+            return ((drawn[0] + 0.5 * drawn[1] + 0.2 * drawn[1] * drawn[0]) < 0.8) & (drawn[2] >= 0)
+
+        rng = np.random.default_rng(1)
+        theirs = sobol_indices(
+            func=lambda drawn: outcome(drawn).astype(float), n=2**14, dists=[uniform()] * 3, rng=rng
+        ).total_order
+        base, anew = rng.random((2, 3, 20_000))
+        was = outcome(base)
+        changed, held, seen = {}, int(was.sum()), was.size
+        for place, factor in enumerate(("bounce", "phase", "hand")):
+            now = outcome(np.concatenate((base[:place], anew[place : place + 1], base[place + 1 :])))
+            changed[factor] = int((now != was).sum())
+            held, seen = held + int(now.sum()), seen + now.size
+        ours = Flips(was.size, changed, seen, held).effects()
+        self.assertEqual(0.0, ours["hand"])
+        for factor, share in zip(("bounce", "phase"), theirs, strict=False):
+            self.assertAlmostEqual(ours[factor], float(share), delta=0.02)
 
     def test_by_command(self) -> None:
         said = CliRunner().invoke(main, ["repeat", str(TIMER), "--runs", "30", "--hands", "1", "--json"])

@@ -9,9 +9,9 @@ from pathlib import Path
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from tests.core import test_emit
+from tests.core import on_host
 from tests.core.builder import build
-from tests.core.test_emit import NO_SHRINK, run_sketch
+from tests.core.on_host import NO_SHRINK, run_sketch
 from tests.depth import DEPTH
 from tests.random_benches import shown_benches
 from viva_tick.core.document import Bench, Scenario
@@ -104,7 +104,7 @@ class Written(unittest.TestCase):
         with tempfile.TemporaryDirectory() as folder:
             said = run_sketch(bench, scenario, Path(folder))
         self.assert_shown(bench, scenario, SkippingEngine().run(bench, scenario), said)
-        test_emit.SketchRunsAsTheEngineDoes().assert_same(bench, scenario, 700)
+        on_host.AsTheEngine().assert_same(bench, scenario, 700)
 
     @settings(max_examples=20 * DEPTH, deadline=None, suppress_health_check=list(HealthCheck))
     @given(shown_benches())

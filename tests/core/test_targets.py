@@ -11,7 +11,7 @@ from pathlib import Path
 
 from hypothesis import HealthCheck, given, settings
 
-from tests.core.test_emit import (
+from tests.core.on_host import (
     NO_SHRINK,
     AsTheEngine,
     as_the_engine_had_it,

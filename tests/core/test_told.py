@@ -8,7 +8,7 @@ import unittest
 from functools import cache
 from pathlib import Path
 
-from tests.core.test_emit import run_sketch
+from tests.core.on_host import run_sketch
 from tests.core.test_targets import traced
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 from viva_tick.core.told import compared, in_words, named, read_lines

@@ -22,8 +22,8 @@ from tests.core.finding_cases import (
     with_parts,
 )
 from tests.core.hazard_cases import BLINK, MAINS_RELAY, drives
+from tests.core.on_host import run_sketch
 from tests.core.pace_benches import PRESS, STATES, bench_of
-from tests.core.test_emit import run_sketch
 from tests.core.test_findings import found, mended
 from viva_tick.core.document import Bench, bench_data, bench_from_data
 from viva_tick.core.emit import wires

@@ -7,9 +7,9 @@ import tempfile
 import unittest
 from pathlib import Path
 
+from tests.core.on_host import built
 from tests.core.pace_benches import TRANSITIONS, bench_of
 from tests.core.pace_benches import task as a_task
-from tests.core.test_emit import built
 from viva_tick.core.clock import MASK
 from viva_tick.core.debounce import METHODS
 from viva_tick.core.debounce.interrupt import InterruptStepper

@@ -1,0 +1,113 @@
+"""What the server answers, in this process and to many at once."""
+
+from __future__ import annotations
+
+import json
+import random
+import re
+import statistics
+import tempfile
+import threading
+import time
+from pathlib import Path
+from typing import Any
+
+from scripts.crowd import Person, p95
+from tests.big_bench import big_bench
+from tests.browser.server import ForkedServer
+from viva_tick.core.debounce import METHODS
+from viva_tick.demo import demo_bench
+from viva_tick.web.app import create_app
+from viva_tick.web.serve import settle
+
+from .table import median, row
+
+
+def edits() -> None:
+    """Edit → findings and run, answered."""
+    with tempfile.TemporaryDirectory() as folder:
+        client = create_app(Path(folder), ["localhost"], demo=True).test_client()
+        token = re.search(r'csrf-token" content="([^"]+)"', client.get("/").text)
+        assert token is not None
+        client.get("/benches/1/clean?picked=foot-pedal")
+        settle()
+        taken = []
+        revision = client.get("/api/benches/1").get_json()["revision"]
+        for number in range(200):
+            method = list(METHODS)[number // 10 % 3]
+            value = {"method": method, "interval_us": 1000 * (1 + number * 7 % 40)}
+            patch = [{"op": "replace", "path": "/firmware/debounce/foot-pedal", "value": value}]
+            body = {"base": revision, "patch": patch, "place": {"station": "clean", "picked": "foot-pedal"}}
+            began = time.perf_counter()
+            answer = client.post("/api/benches/1/edit", json=body, headers={"X-CSRFToken": token[1]})
+            taken.append(time.perf_counter() - began)
+            revision = answer.get_json()["revision"]
+        row("edit → findings, run and fragments answered, 95 %", p95(taken) * 1000, 40, "ms")
+        print(f"     median {statistics.median(taken) * 1000:.1f} ms, worst {max(taken) * 1000:.0f} ms")
+
+
+def big_edits() -> None:
+    """The same on a bench of forty parts, twenty machines and ten tasks; and the page of a hundred benches."""
+    with tempfile.TemporaryDirectory() as folder:
+        app = create_app(Path(folder), ["localhost"], demo=True)
+        client = app.test_client()
+        token = re.search(r'csrf-token" content="([^"]+)"', client.get("/").text)
+        assert token is not None
+        number = app.extensions["benches"].create(big_bench(), "made").bench_id
+        client.get(f"/benches/{number}/behave?picked=m3")
+        settle()
+        taken = []
+        revision = client.get(f"/api/benches/{number}").get_json()["revision"]
+        for n in range(80):
+            time_of = {"path": "/firmware/machines/3/transitions/5/on/after_us", "value": 200_000 + 1_000 * n}
+            wait = {"path": f"/firmware/debounce/button-{n % 20}/interval_us", "value": 1_000 * (5 + n % 15)}
+            patch = [{"op": "replace", **(time_of if n % 2 else wait)}]
+            body = {"base": revision, "patch": patch, "place": {"station": "behave", "picked": "m3"}}
+            began = time.perf_counter()
+            answer = client.post(f"/api/benches/{number}/edit", json=body, headers={"X-CSRFToken": token[1]})
+            taken.append(time.perf_counter() - began)
+            revision = answer.get_json()["revision"]
+        row("40 parts, 20 machines, 10 tasks: edit answered, 95 %", p95(taken[10:]) * 1000, 150, "ms")
+        print(f"     median {statistics.median(taken) * 1000:.1f} ms, worst {max(taken) * 1000:.0f} ms")
+        for n in range(100):
+            app.extensions["benches"].create(
+                demo_bench("print-timer").model_copy(update={"name": f"Bench {n}"}), "made"
+            )
+        row("home with 100 benches", median(lambda: client.get("/"), 5), 0.4, "s")
+
+
+def panels(people: int = 50, for_s: float = 20) -> None:
+    """So many panels at once: each asks on every second, its strip with it, and something is done every two."""
+    server = ForkedServer()
+    taken: list[float] = []
+    wrong: list[int] = []
+
+    def live(number: int) -> None:
+        rng = random.Random(number)
+        one, bench = Person(server.url), 1 + number % 5
+        document = json.loads(one.ask("GET", f"/api/benches/{bench}")[1])
+        contact = {1: "foot-pedal", 2: "low-float", 3: "saddle-button", 4: "ann-button", 5: "door"}[bench]
+        view = json.loads(one.ask("GET", f"/api/benches/{bench}/view?station=try")[1])
+        lanes = [lane["id"] for lane in view["strip"]["lanes"] if not lane["extra"]]
+        body: dict[str, Any] = {"revision": document["revision"], "stimuli": [], "ahead_us": 2_000_000, "seed": 0}
+        time.sleep(rng.random())
+        began = time.monotonic()
+        while (now_s := time.monotonic() - began) < for_s:
+            now_us, down = int(now_s * 1e6), len(body["stimuli"]) % 2 == 0
+            strip = {"lanes": lanes, "from_us": max(0, now_us - 7_000_000), "columns": 1100}
+            body |= {"now_us": now_us, "since_us": now_us - 1, "strip": strip}
+            if rng.random() < 0.5:
+                body["stimuli"].append({"kind": "set", "input": contact, "at_us": now_us, "pressed": down})
+            status, _, took_s = one.ask("POST", f"/api/benches/{bench}/live", body)
+            taken.append(took_s)
+            wrong.extend([status] * (status != 200))
+            time.sleep(max(0.0, began + now_s + 1 - time.monotonic()))
+
+    threads = [threading.Thread(target=live, args=(number,)) for number in range(people)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    server.kill()
+    row(f"{people} panels at once, answered, 95 %", p95(taken) * 1000, 100, "ms")
+    print(f"     {len(taken)} answers, median {statistics.median(taken) * 1000:.1f} ms; wrong {wrong}")
