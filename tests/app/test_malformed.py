@@ -90,6 +90,8 @@ class Malformed(AppCase):
         for number in (1 << 63, 1 << 64, 10**40):
             for address in (f"/benches/{number}/wire", f"/api/benches/{number}", f"/api/benches/{number}/view"):
                 self.assertEqual(self.client.get(address).status_code, 404)
+            for recording in (number, -number):
+                self.assert_said(self.post("/api/benches/1/told", json={"recording": recording}), 404)
         headers = {"X-CSRFToken": self.token()}
         for body in ("[" * 100_000, '{"base": 1, "patch": ' + "[" * 2_000 + "]" * 2_000 + "}"):
             raw = {"data": body, "content_type": "application/json", "headers": headers}

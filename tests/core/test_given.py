@@ -310,6 +310,32 @@ class WhateverComes(unittest.TestCase):
         self.assertEqual(bench_from_data(bench_data(made.bench)), made.bench)
         sections(facts, made)
 
+    def test_numbers_that_are_none(self) -> None:
+        for said in (
+            "1l",
+            "0778",
+            "1e999",
+            "9" * 400,
+            "9" * 5_000,
+            "1e300 * 1e300",
+            "0x" + "f" * 400,
+            "1e308 / 1e-308",
+        ):
+            for name, text in (
+                (
+                    "a.py",
+                    "from machine import Pin\nled = Pin(2, Pin.OUT)\nwait = %s\nwhile True:\n    led.value(wait)\n",
+                ),
+                (
+                    "a.cpp",
+                    "const long wait = %s;\nvoid setup() {}\nvoid loop() { digitalWrite(wait, HIGH); delay(%s); }\n",
+                ),
+            ):
+                with self.subTest(name=name, said=said[:20]):
+                    facts = read_program(text.replace("%s", said), name)
+                    wrongs(facts)
+                    draft(facts, "x")
+
     def test_what_is_no_program(self) -> None:
         for text, said in (
             ("", "nothing in it"),

@@ -63,6 +63,8 @@ class Recordings:
             return int(connection.execute(insert(RECORDING), row).inserted_primary_key[0])  # type: ignore[index]
 
     def _row(self, number: int) -> Any:
+        if not 0 < number < 1 << 63:  # beyond that there is none
+            raise NoRecording(number)
         with self.engine.connect() as connection:
             row = connection.execute(select(RECORDING).where(RECORDING.c.id == number)).first()
         if row is None:

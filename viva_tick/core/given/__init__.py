@@ -10,10 +10,11 @@ import zlib
 from ..units import counted
 from .checks import CHECKS, Check, Edit, Wrong, mended
 from .cpp import read_cpp
-from .drafted import Draft, draft
+from .drafted import draft
 from .facts import Facts, files_of
 from .found import Found, Section, sections
 from .nodes import Source
+from .placed import Draft
 from .python import read_python
 
 MOST = 400_000  # characters

@@ -6,7 +6,7 @@ import re
 from functools import cache
 from typing import Any
 
-from .nodes import NOTHING, Function, Node, Source
+from .nodes import NOTHING, Function, Node, Source, finite
 from .reading import Reading
 
 NUMBER = re.compile(r"(0[xX][0-9a-fA-F']+|0[bB][01']+|[0-9']*\.?[0-9']*(?:[eE][+-]?\d+)?)([uUlLfF]*)$")
@@ -293,14 +293,11 @@ def _number(said: str) -> float | None:
     if not found or not found[1]:
         return None
     plain = found[1].replace("'", "")
-    try:
-        if plain[:2] in ("0x", "0X", "0b", "0B"):
-            return float(int(plain, 0))
-        if plain.isdigit() and plain.startswith("0") and len(plain) > 1:
-            return float(int(plain, 8))
-        return float(plain)
-    except ValueError:
-        return None
+    if plain[:2] in ("0x", "0X", "0b", "0B"):
+        return finite(lambda: float(int(plain, 0)))
+    if plain.isdigit() and plain.startswith("0") and len(plain) > 1:
+        return finite(lambda: float(int(plain, 8)))
+    return finite(lambda: float(plain))
 
 
 def read_cpp(text: str) -> Source:

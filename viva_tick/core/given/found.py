@@ -8,8 +8,8 @@ from pathlib import Path
 
 from ..units import counted, ms
 from .checks.waits import encoders
-from .drafted import Draft
 from .facts import PRINTS, Facts, files_of, watchdog
+from .placed import Draft
 
 KNOWN = {
     "cpp": {"stdint.h", "stdbool.h", "stdio.h", "stdlib.h", "string.h", "math.h", "stddef.h", "limits.h", "avr/io.h",

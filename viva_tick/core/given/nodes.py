@@ -13,8 +13,18 @@ Kinds of node, with what stands below each (`kids`) and what `name` and `value` 
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+import math
+from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
+
+
+def finite(made: Callable[[], float | None]) -> float | None:
+    """A number that comes of a text; None where none does, or a larger one than there is."""
+    try:
+        value = made()
+    except (ValueError, OverflowError):
+        return None
+    return value if value is not None and math.isfinite(value) else None
 
 
 @dataclass(frozen=True, eq=False)
@@ -89,7 +99,10 @@ class Source:
         return self.text[node.start : node.stop]
 
     def number(self, node: Node | None, depth: int = 0) -> float | None:
-        """What an expression is, where it is constant."""
+        """What an expression is, where it is constant, and no more than a number can be."""
+        return finite(lambda: self._number(node, depth))
+
+    def _number(self, node: Node | None, depth: int) -> float | None:
         if node is None or depth > 12:
             return None
         if node.kind == "number":

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import cache
 from typing import Any
 
-from .nodes import NOTHING, Function, Node, Source
+from .nodes import NOTHING, Function, Node, Source, finite
 from .reading import Reading
 
 SKIPPED = ("comment",)
@@ -31,7 +31,8 @@ class _Reading(Reading):
         match one.type:
             case "integer" | "float":
                 said = self.text(one)
-                value = float(said) if one.type == "float" else float(int(said.replace("_", ""), 0))
+                plain = said.replace("_", "")
+                value = finite(lambda: float(plain) if one.type == "float" else float(int(plain, 0)))
                 return self.node("number", one, name=said, value=value)
             case "true" | "false" | "none":
                 return self.node("number", one, name=self.text(one), value=float(one.type == "true"))
