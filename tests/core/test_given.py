@@ -310,6 +310,19 @@ class WhateverComes(unittest.TestCase):
         self.assertEqual(bench_from_data(bench_data(made.bench)), made.bench)
         sections(facts, made)
 
+    def test_numbers(self) -> None:
+        both = {"0x1F": 31, "0b101": 5, "-3": -3, "7.0 / 2": 3.5, "4 * 5": 20, "2.5": 2.5, "1e3": 1_000}
+        cpp = {"010": 8, "1'000": 1_000, "20UL": 20, "2.5f": 2.5, "7 / 2": 3}
+        python = {"0o10": 8, "1_000": 1_000, "7 // 2": 3}
+        for name, text, wanted in (
+            ("a.cpp", "const float X = %s;\nvoid setup() { }\nvoid loop() { delay(X); }\n", both | cpp),
+            ("a.py", "import time\nX = %s\nwhile True:\n    time.sleep_ms(X)\n", both | python),
+        ):
+            for said, value in wanted.items():
+                with self.subTest(name=name, said=said):
+                    source = read_program(text % said, name).source
+                    self.assertEqual(source.number(source.constants["X"]), value)
+
     def test_numbers_that_are_none(self) -> None:
         for said in (
             "1l",

@@ -289,6 +289,9 @@ def _moved(node: Node, at: Node) -> Node:
 
 
 def _number(said: str) -> float | None:
+    if said.startswith("-"):
+        value = _number(said[1:].lstrip())
+        return None if value is None else -value
     found = NUMBER.match(said)
     if not found or not found[1]:
         return None
