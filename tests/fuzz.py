@@ -406,10 +406,10 @@ def main() -> int:
             print(f"{total.answers.total():,} tried, {len(total.faults)} faults, {len(total.slow)} slow", flush=True)
             for kind, took_s, shown in found.slow:
                 print(f"slow {kind}: {took_s:.1f} s: {shown[:500]}", flush=True)
+            for kind, said in found.faults:
+                print(f"fault {kind}: {said}", flush=True)
     for (kind, status), count in sorted(total.answers.items()):
         print(f"{kind:10} {status} {count:8,}")
-    for kind, said in total.faults[:40]:
-        print(f"FAULT {kind}: {said}")
     for kind, took_s, shown in sorted(total.slow, key=lambda one: -one[1])[:20]:
         print(f"SLOW {kind}: {took_s:.1f} s: {shown[:500]}")
     print(f"{total.answers.total():,} inputs in {time.monotonic() - began:.0f} s, {total.memory_mb} MB at most, "

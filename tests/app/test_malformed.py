@@ -13,7 +13,8 @@ from click.testing import CliRunner
 
 from tests.app.client import AppCase
 from viva_tick.cli import main
-from viva_tick.core.document import bench_text
+from viva_tick.core.boards import boards
+from viva_tick.core.document import DocumentError, bench_text, board_from_text, board_text
 from viva_tick.core.formats.captures import Asked, read_capture
 from viva_tick.core.formats.edges_csv import EdgesError
 from viva_tick.core.formats.scxml.words import OURS
@@ -85,6 +86,17 @@ class Malformed(AppCase):
         for name, (text, asked) in CAPTURES.items():
             with self.subTest(name), self.assertRaises(EdgesError):
                 read_capture(text, asked)
+
+    def test_boards(self) -> None:
+        for calls in (1, 0.5, True, "x", [1], {"power_bit": 1}):
+            data = json.loads(board_text(boards()["small-8bit-5v"]))
+            data["program"]["watchdog"] = calls
+            with self.subTest(calls=calls), self.assertRaises(DocumentError):
+                board_from_text(json.dumps(data))
+
+    def test_programs(self) -> None:
+        text = "import machine\nguard = machine.WDT(timeout=0)\nwhile True:\n    guard.feed()\n"
+        self.assertEqual(self.post("/api/read", json={"text": text, "name": "a.py"}).status_code, 200)
 
     def test_addresses_and_bodies(self) -> None:
         for number in (1 << 63, 1 << 64, 10**40):

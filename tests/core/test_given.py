@@ -233,9 +233,10 @@ class Drafted(unittest.TestCase):
             ("", level + "  if (v == LOW) lit = false; else lit = true;\n  digitalWrite(9, lit);\n", True),
             ("", edge % ("LOW", "lit = !lit;") + "  digitalWrite(9, lit);\n", False),
             ("", edge % ("LOW", "full = !full;") + "  digitalWrite(9, full ? HIGH : LOW);\n", True),
+            ("", edge % ("LOW", "other = !other;") + "  digitalWrite(9, other ? HIGH : LOW);\n", False),
         ):
             text = (
-                "int count = 0;\nbool lit = false;\nbool full = true;\n"
+                "int count = 0;\nbool lit = false;\nbool full = true;\nbool other = ELSEWHERE;\n"
                 f"void setup() {{ pinMode(4, INPUT_PULLUP); pinMode(9, OUTPUT); {setup}}}\nvoid loop() {{\n{loop}}}\n"
             )
             with self.subTest(setup + loop):
@@ -346,6 +347,7 @@ class WhateverComes(unittest.TestCase):
             ):
                 with self.subTest(name=name, said=said[:20]):
                     facts = read_program(text.replace("%s", said), name)
+                    self.assertLess(facts.held(facts.source.loop).us, 1e30)
                     wrongs(facts)
                     draft(facts, "x")
 

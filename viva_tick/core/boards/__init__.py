@@ -275,7 +275,8 @@ class Board(_Data):
         words = data.get("program") if isinstance(data, dict) else None
         if not isinstance(words, dict) or not words.get("watchdog_header"):
             return data
-        if (calls := words.get("watchdog")) and "power_bit" in calls:
+        calls = words.get("watchdog")
+        if calls and (not isinstance(calls, dict) or "power_bit" in calls):
             return data
         for board in boards().values():
             if board.program and board.program.watchdog and board.ram_bytes == data.get("ram_bytes", 2048):

@@ -60,7 +60,7 @@ class _Drafting(Placing):
                 {one["id"] for one in self.data["firmware"]["machines"]},
             ),
             "name": title_of(by.removeprefix("pin ") if not by.startswith("pin ") else self.name(by)),
-            "initial": _slug(self.after_a_pass(first, mine), states),
+            "initial": _slug(self.after_a_pass(first, mine, states), states),
             "states": [
                 {"id": _slug(state, states), "name": names[state], "drives": self.drives(by, state, outputs)}
                 for state in states
@@ -92,11 +92,11 @@ class _Drafting(Placing):
         made = self.facts.globals.get(by)
         value = made.kids[-1] if made is not None and made.kids else None
         labels = [one.to for one in self.hearing.changes if one.of == by and one.to not in ("0", "1", "!")]
-        if value is not None and value.kind == "name" and (labels or value.name not in HIGH):
+        if labels and value is not None and value.kind == "name":
             return value.name
         return labels[0] if labels else str(int(value is not None and _is_true(value)))
 
-    def after_a_pass(self, state: str, mine: list[Change]) -> str:
+    def after_a_pass(self, state: str, mine: list[Change], states: list[str]) -> str:
         """The state after passes of the loop in which nobody touches a contact: a program that asks for a level, not
         for a change of it, does so from the first pass on."""
         for _ in range(len(mine)):
@@ -105,7 +105,7 @@ class _Drafting(Placing):
                 asked = one.when.contacts and not one.when.timers and not one.when.more
                 at_rest = all(level is not None and level != self.hearing.down(pin) for pin, level in one.when.contacts)
                 in_it = all(name == one.of and value == state for name, value in one.when.states)
-                if asked and at_rest and in_it and one.to != "!":
+                if asked and at_rest and in_it and one.to in states:
                     state = one.to
             if state == before:
                 break

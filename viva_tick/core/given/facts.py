@@ -15,6 +15,7 @@ NOW_MS = ("millis", "ticks_ms", "xTaskGetTickCount")
 NOW_US = ("micros", "ticks_us")
 NOW = (*NOW_MS, *NOW_US)
 HIGH = {"HIGH": 1, "LOW": 0, "true": 1, "false": 0, "True": 1, "False": 0}
+LONGEST = 1e9  # of a wait, of whatever unit, and of the rounds of a loop
 WAITS = {"delay": 1e3, "delayMicroseconds": 1.0, "sleep_ms": 1e3, "sleep_us": 1.0, "sleep": 1e6, "_delay_ms": 1e3}
 WAITS |= {"_delay_us": 1.0, "vTaskDelay": 1e3}
 ANALOGUE = ("analogRead", "read_u16", "read_uv")
@@ -491,14 +492,17 @@ class Facts:
             number = self.source.number(call.kids[0]) if call.kids else None
             if number is None:
                 return Held(0.0, (), (call,))
-            return Held(number * WAITS[call.name], (call,))
+            return Held(min(number, LONGEST) * WAITS[call.name], (call,))
         function = self.source.function_of(call)
         if function and function.name not in seen:
             return self.held(function.body, seen | {function.name})
         return Held()
 
     def times(self, loop: Node) -> float:
-        """How often a counted loop goes round; once where that is not known."""
+        """How often a counted loop goes round; once where that is not known, and never more often than `LONGEST`."""
+        return min(self._times(loop), LONGEST)
+
+    def _times(self, loop: Node) -> float:
         if loop.kind != "for" or len(loop.kids) != 4:
             return 1
         first, test = loop.kids[0], loop.kids[1]

@@ -33,7 +33,7 @@ def _watchdog(facts: Facts) -> tuple[Node, float | None] | None:
 def outlasts_watchdog(facts: Facts) -> Iterator[Wrong]:
     """A wait that is longer than the watchdog's."""
     found, held = _watchdog(facts), held_in_loop(facts)
-    if found and found[1] is not None and held.us >= found[1] * 1000:
+    if found and found[1] is not None and held.waits and held.us >= found[1] * 1000:
         node = max(held.waits, key=lambda one: facts.held(one).us)
         why = (
             f"A pass can be held for {ms(round(held.us))}; the watchdog resets the board after "
