@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import Connection, Engine, insert, select, update
+from sqlalchemy import Connection, Engine, bindparam, insert, select, update
 
 from ..core.document import Bench, bench_from_text, bench_text
 from .tables import DRILL
@@ -16,6 +16,11 @@ from .tables import DRILL
 
 def _now() -> datetime:
     return datetime.now(UTC).replace(tzinfo=None)
+
+
+# Asked at every edit, so that they are made once.
+_OF = select(DRILL).where(DRILL.c.bench_id == bindparam("bench"))
+_GOING = select(DRILL.c.id).where(DRILL.c.bench_id == bindparam("bench"), DRILL.c.ended.is_(None))
 
 
 @dataclass(frozen=True)
@@ -72,16 +77,15 @@ class Drills:
     def of(self, bench_id: int) -> Drill | None:
         """The drill of a bench, if it is one."""
         with self.engine.connect() as connection:
-            row = connection.execute(select(DRILL).where(DRILL.c.bench_id == bench_id)).first()
+            row = connection.execute(_OF, {"bench": bench_id}).first()
         return _drill(row) if row else None
 
     def is_one(self, bench_id: int) -> bool:
         """Whether a bench is a drill's that is not over."""
         if bench_id >= 1 << 63:  # beyond that there is none
             return False
-        asked = select(DRILL.c.id).where(DRILL.c.bench_id == bench_id, DRILL.c.ended.is_(None))
         with self.engine.connect() as connection:
-            return connection.scalar(asked) is not None
+            return connection.scalar(_GOING, {"bench": bench_id}) is not None
 
     def all(self) -> list[Drill]:
         """All of them, newest first."""

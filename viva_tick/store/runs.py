@@ -12,7 +12,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from datetime import UTC, datetime
 
-from sqlalchemy import Engine, delete, select
+from sqlalchemy import Engine, bindparam, delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.exc import SQLAlchemyError
 
@@ -24,6 +24,10 @@ log = logging.getLogger(__name__)
 IN_MEMORY = 32
 CHANGES_IN_MEMORY = 300_000
 ON_DISK = 400
+
+# Asked at every edit, so that they are made once. Keys go by their order, so that an index finds those that begin so.
+_ONE = select(RUN.c.run).where(RUN.c.key == bindparam("key"))
+_BEGINNING = select(RUN.c.key, RUN.c.run).where(RUN.c.key.between(bindparam("beginning"), bindparam("end")))
 
 
 def pack_run(run: Run) -> bytes:
@@ -63,7 +67,7 @@ class Runs:
                 self._recent.move_to_end(key)
                 return self._recent[key]
         with self.engine.connect() as connection:
-            raw = connection.scalar(select(RUN.c.run).where(RUN.c.key == key))
+            raw = connection.scalar(_ONE, {"key": key})
         if raw is None:
             return None
         try:
@@ -107,9 +111,9 @@ class Runs:
 
     def notes(self, beginning: str) -> dict[str, bytes]:
         """What was kept under the keys that begin so, by the rest of the key."""
-        query = select(RUN.c.key, RUN.c.run).where(RUN.c.key.startswith(beginning, autoescape=True))
         with self.engine.connect() as connection:
-            return {key.removeprefix(beginning): said for key, said in connection.execute(query)}
+            rows = connection.execute(_BEGINNING, {"beginning": beginning, "end": f"{beginning}\uffff"})
+            return {key.removeprefix(beginning): said for key, said in rows}
 
     def _put(self, key: str, run: Run) -> None:
         self._put_row(key, pack_run(run))

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from typing import Any
 
-from sqlalchemy import Engine, delete, insert, select
+from sqlalchemy import Engine, bindparam, delete, insert, select
 from sqlalchemy.dialects.sqlite import insert as put
 
 from ..core.boards import Board
@@ -20,6 +20,10 @@ from ..core.shelf import Kept, KeptContact, kept_from_data
 from .tables import BOARD, THING, USE
 
 log = logging.getLogger(__name__)
+
+
+_ALL = select(THING).order_by(THING.c.name)
+_OF_A_KIND = _ALL.where(THING.c.kind == bindparam("kind"))  # asked at every edit in Clean
 
 
 def _now() -> datetime:
@@ -92,9 +96,8 @@ class Shelf:
 
     def things(self, kind: str | None = None) -> list[Kept]:
         """All of a kind, or of all kinds, by name."""
-        asked = select(THING).order_by(THING.c.name)
         with self._engine.connect() as connection:
-            rows = connection.execute(asked.where(THING.c.kind == kind) if kind else asked)
+            rows = connection.execute(_OF_A_KIND, {"kind": kind}) if kind else connection.execute(_ALL)
             return [one for one in map(_thing, rows) if one]
 
     def contacts(self) -> list[KeptContact]:
