@@ -110,7 +110,7 @@ class BrowserCase(unittest.TestCase):
             except Exception:
                 return False
 
-        return WebDriverWait(self.driver, 25, 0.05).until(quiet, said)
+        return WebDriverWait(self.driver, 50, 0.05).until(quiet, said)
 
     def painted(self) -> str:
         """Wait until the strip has drawn the run that the page speaks of; answers its key."""

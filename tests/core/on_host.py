@@ -165,7 +165,7 @@ def written_by(program: Path, lines: list[str]) -> dict[int, list[tuple[int, int
     given = program.parent / "given"
     given.write_text("\n".join(lines))
     with given.open() as file:  # a file, for the board reads it anew after a reset
-        done = subprocess.run([str(program)], stdin=file, capture_output=True, text=True, check=True, timeout=30)
+        done = subprocess.run([str(program)], stdin=file, capture_output=True, text=True, check=True, timeout=150)
     written: dict[int, list[tuple[int, int]]] = {}
     for said in done.stdout.splitlines():
         at, number, value = map(int, said.split())

@@ -56,9 +56,9 @@ def both(bench: Bench, start_ms: int) -> tuple[list[str], list[str]]:
         for_device = [f"-mmcu={device}", "-Os", f"-I{builder.CALLS}", main, "-o", str(folder / "device.elf")]
         subprocess.run(["avr-g++", *common, *for_device], check=True)
         subprocess.run(["g++", *common, "-O0", main, "-o", str(folder / "host")], check=True)
-        host = subprocess.run([str(folder / "host")], capture_output=True, text=True, check=True, timeout=60)
+        host = subprocess.run([str(folder / "host")], capture_output=True, text=True, check=True, timeout=150)
         run = ["simavr", "-m", device, "-f", "16000000", str(folder / "device.elf")]
-        said = subprocess.run(run, capture_output=True, text=True, check=False, timeout=120)
+        said = subprocess.run(run, capture_output=True, text=True, check=False, timeout=400)
     return host.stdout.splitlines(), ROW.findall(said.stdout + said.stderr)
 
 

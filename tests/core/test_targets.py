@@ -160,7 +160,7 @@ def replayed(bench: Bench, scenario: Scenario) -> int:
         (folder / "wants-log").touch()
         run_python(bench, scenario, folder)
         command = ["node", str(BRIDGE / "replay.mjs"), str(runtime()), str(folder), str(BRIDGE)]
-        done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=120)
+        done = subprocess.run(command, capture_output=True, text=True, check=False, timeout=300)
         rows = [row for row in (folder / "log").read_text().splitlines() if row]
     if done.returncode or not done.stdout.startswith("asked "):
         raise AssertionError(done.stderr[-2000:] + done.stdout[-2000:])
