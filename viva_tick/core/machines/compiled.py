@@ -47,8 +47,7 @@ class Wait:
 class CompiledMachine:
     """States are numbers. `on[leaf]` maps the number of an event (see `event_keys`) to its transitions; `waits[leaf]`
     and `always[leaf]` are the transitions that no event leads; `entry[state]`, `exit[state]` the actions (drives
-    first); `drawn[state]` the waits whose time is drawn as the state is entered; `around[leaf]` the state around it;
-    `moves[leaf]`: it can be left without an event."""
+    first); `drawn[state]` the waits whose time is drawn as the state is entered; `around[leaf]` the state around it."""
 
     id: str
     names: tuple[str, ...]
@@ -60,7 +59,6 @@ class CompiledMachine:
     exit: tuple[tuple[Action, ...], ...]
     drawn: tuple[tuple[Wait, ...], ...]
     around: tuple[int, ...]
-    moves: tuple[bool, ...]
 
 
 def entry_actions(state: State) -> tuple[Action, ...]:
@@ -158,5 +156,4 @@ def compile_machine(machine: Machine, events: dict[EventName, int], bench: Bench
         tuple(single_actions(state.exit, bench) for state in machine.states),
         tuple(map(tuple, drawn)),
         tuple(around),
-        tuple(bool(times or transitions) for times, transitions in zip(waits, always, strict=True)),
     )

@@ -3,13 +3,16 @@ import { ask } from "./net.js";
 import { session } from "./session.js";
 
 let going = 0;
-let of = "";
+let of = ""; // the state of the bench and the scenario that something was asked of
 const at = (id) => document.getElementById(id);
 
+const now = () => `${session.revision} ${session.place.scenario}`;
+
 async function asked(more) {
+  const mine = (of = now());
   const query = new URLSearchParams({ scenario: session.place.scenario, ...more });
   const answer = await ask(`/api/benches/${session.bench}/repeat?${query}`).catch(() => null);
-  if (!at("repeats-said")) return null;
+  if (mine !== now() || !at("repeats-said")) return null; // the bench has moved on
   if (answer?.ok) at("repeats-said").innerHTML = answer.data.html;
   else at("repeats-said").textContent = answer?.data?.error ?? "The server cannot be reached; ask again.";
   return answer?.ok ? answer.data : null;
@@ -42,10 +45,8 @@ async function repeat(many) {
 
 // What was counted of another state of the bench, or of another scenario, holds no more.
 function forget() {
-  const { revision, place } = session;
-  const now = `${revision} ${place.scenario}`;
-  if (now === of) return;
-  of = now;
+  if (!of || now() === of) return;
+  of = "";
   going += 1;
   at("repeats-said")?.replaceChildren();
   waits(false);
