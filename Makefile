@@ -4,11 +4,17 @@ BIN := .venv/bin
 HOST ?= 127.0.0.1
 PORT ?= 8765
 
-.PHONY: demo test deep mutants fuzz crowd kills audit approve speed scale soak shots docs vendor format clean
+.PHONY: demo compiled test deep mutants fuzz crowd kills audit approve speed scale soak shots docs vendor format clean
 
-demo: .venv/app
+demo: .venv/app $(if $(COMPILED),build/compiled/made)
 	@$(BIN)/python -m compileall -q viva_tick
-	$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
+	$(if $(COMPILED),PYTHONPATH=build/compiled )$(BIN)/viva-tick demo --data data --host $(HOST) --port $(PORT)
+
+compiled: build/compiled/made
+
+build/compiled/made: .venv/test scripts/compiled.py $(shell find viva_tick -type f ! -path '*__pycache__*')
+	@$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[compiled]"
+	@$(BIN)/python -W ignore -m scripts.compiled
 
 test: .venv/test
 	@sh scripts/system.sh
@@ -37,7 +43,7 @@ fuzz: .venv/test
 approve: .venv/test
 	@$(BIN)/python -W ignore -m tests.approve
 
-speed: .venv/test
+speed: .venv/test build/compiled/made
 	@sh scripts/system.sh
 	@$(BIN)/python -m compileall -q viva_tick
 	@$(BIN)/python -m scripts.speed

@@ -1,13 +1,20 @@
-"""All of it, one figure after another."""
+"""All of it, one figure after another; `inner`: what runs through the inner pass, its rows as JSON in the last line."""
 
 from __future__ import annotations
 
-from .core import by_hands, engines, hangs, imports, kernels, machines, repeats, sweeps
+import json
+import sys
+
+from .core import by_hands, by_machine_code, engines, hangs, imports, kernels, machines, repeats, sweeps
 from .served import big_edits, edits, panels
 from .shown import in_the_browser
-from .table import OUT, stolen, write
+from .table import OUT, ROWS, stolen, write
 
-if __name__ == "__main__":
+if __name__ == "__main__" and sys.argv[1:] == ["inner"]:
+    for part in (engines, hangs, repeats):
+        part()
+    print(json.dumps(ROWS))
+elif __name__ == "__main__":
     before = stolen()
     for part in (
         engines,
@@ -16,6 +23,7 @@ if __name__ == "__main__":
         machines,
         sweeps,
         repeats,
+        by_machine_code,
         imports,
         edits,
         big_edits,

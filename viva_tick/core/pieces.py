@@ -76,8 +76,8 @@ def spliced(text: str, wanted: Collection[str], folder: Path) -> str:
 def piece(beside: str, name: str = "", wanted: Collection[str] = (), words: Mapping[str, str] | None = None) -> str:
     """The piece beside a module (its `__file__`), of its name or another, as far as it is `wanted`; `words` are
     replaced by others, as whole words."""
-    path = Path(beside)
-    text = resolved(_text_of(path.parent / f"{name or path.stem}.h"), wanted)
+    path = Path(beside)  # of a compiled module its file's name says of what system it is, too
+    text = resolved(_text_of(path.parent / f"{name or path.name.partition('.')[0]}.h"), wanted)
     for word, other in (words or {}).items():
         text = re.sub(rf"\b{word}\b", other, text)
     return text

@@ -17,7 +17,7 @@ from . import (
     shared_interrupt,
     shared_rest,
 )
-from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, PassClock, Stepper, Times
+from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, PassClock, Rows, Stepper, Times
 
 METHODS: dict[str, Method] = {
     module.METHOD.id: module.METHOD
@@ -38,4 +38,4 @@ METHODS: dict[str, Method] = {
     )
 }
 
-__all__ = ["FAR", "METHODS", "NO_EDGE", "PRESS", "RELEASE", "Method", "PassClock", "Stepper", "Times"]
+__all__ = ["FAR", "METHODS", "NO_EDGE", "PRESS", "RELEASE", "Method", "PassClock", "Rows", "Stepper", "Times"]

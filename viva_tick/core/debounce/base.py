@@ -62,18 +62,28 @@ class PassClock:
         return self.next_pass((since_us // 1000 + wait_ms) * 1000)
 
 
-class Walk(ABC):
-    """A method over arrays: one row a trial, one column an interval, edge after edge.
+@dataclass(frozen=True)
+class Rows:
+    """What a method is tried with over arrays: one row a trial, one column an interval."""
 
-    `accepted` is what the firmware accepts, `shape` (trials, intervals). The reading stands from each edge to the
-    next; a method that samples must have passes no longer than a millisecond for this to be exact.
+    shape: tuple[int, int]
+    wait_ms: Times
+    sample_ms: int
+    clock: PassClock
+
+
+class Walk(ABC):
+    """A method over arrays, edge after edge; `accepted` is what the firmware accepts.
+
+    The reading stands from each edge to the next; a method that samples must have passes no longer than a millisecond
+    for this to be exact.
     """
 
-    def __init__(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> None:
-        self.accepted = np.zeros(shape, dtype=bool)
-        self.wait_ms = wait_ms
-        self.sample_ms = sample_ms
-        self.clock = clock
+    def __init__(self, rows: Rows) -> None:
+        self.accepted = np.zeros(rows.shape, dtype=bool)
+        self.wait_ms = rows.wait_ms
+        self.sample_ms = rows.sample_ms
+        self.clock = rows.clock
 
     @abstractmethod
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
@@ -84,8 +94,8 @@ class Walk(ABC):
 class RuleWalk(Walk):
     """The walk of a method whose rule needs no more than the last belief: see `Method.accept_us`."""
 
-    def __init__(self, rule: Callable[[Times, Times, Times, PassClock], Times], *rest: Any) -> None:
-        super().__init__(*rest)
+    def __init__(self, rule: Callable[[Times, Times, Times, PassClock], Times], rows: Rows) -> None:
+        super().__init__(rows)
         self.rule = rule
         self.last = np.full(self.accepted.shape, -1_000_000, dtype=np.int32)
 
@@ -136,7 +146,7 @@ class Method:
     make: Callable[..., Stepper]
     sketch: SketchPart
     accept_us: Callable[[Times, Times, Times, PassClock], Any] | None = None
-    walk: Callable[..., Walk] | None = None
+    walk: Callable[[Rows], Walk] | None = None
     samples: bool = False
     by: str = "polling"
     edges: str = "both"
@@ -144,12 +154,12 @@ class Method:
     one_handler: bool = False
     family: str = ""
 
-    def walked(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> Walk:
+    def walked(self, rows: Rows) -> Walk:
         """The method over arrays, at its beginning."""
         if self.walk is not None:
-            return self.walk(shape, wait_ms, sample_ms, clock)
+            return self.walk(rows)
         assert self.accept_us is not None
-        return RuleWalk(self.accept_us, shape, wait_ms, sample_ms, clock)
+        return RuleWalk(self.accept_us, rows)
 
     def variant(self, **fields: Any) -> Method:
         """The same method but for some fields, of the same family."""

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..clock import MASK
 from ..pieces import piece
-from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times, Walk
+from .base import NO_EDGE, PRESS, RELEASE, Method, Rows, SketchPart, Stepper, Times, Walk
 
 
 class CountStepper(Stepper):
@@ -54,12 +54,12 @@ class CountStepper(Stepper):
 class CountWalk(Walk):
     """The same over arrays: whole runs of samples at a time."""
 
-    def __init__(self, shape: tuple[int, int], wait_ms: Times, sample_ms: int, clock: PassClock) -> None:
-        super().__init__(shape, wait_ms, sample_ms, clock)
-        self.ends = np.maximum(wait_ms // sample_ms, 1)
-        self.count = np.zeros(shape, dtype=np.int32)
-        self.running = np.zeros(shape, dtype=bool)
-        self.since_ms = np.zeros(shape, dtype=np.int32)
+    def __init__(self, rows: Rows) -> None:
+        super().__init__(rows)
+        self.ends = np.maximum(self.wait_ms // self.sample_ms, 1)
+        self.count = np.zeros(rows.shape, dtype=np.int32)
+        self.running = np.zeros(rows.shape, dtype=bool)
+        self.since_ms = np.zeros(rows.shape, dtype=np.int32)
 
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """See `Walk.segment`."""

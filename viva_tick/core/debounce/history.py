@@ -12,7 +12,7 @@ import numpy as np
 
 from ..clock import MASK
 from ..pieces import piece
-from .base import NO_EDGE, PRESS, RELEASE, Method, SketchPart, Stepper, Times, Walk
+from .base import NO_EDGE, PRESS, RELEASE, Method, Rows, SketchPart, Stepper, Times, Walk
 
 
 class HistoryStepper(Stepper):
@@ -53,8 +53,8 @@ class HistoryStepper(Stepper):
 class HistoryWalk(Walk):
     """The same over arrays: whole runs of samples at a time."""
 
-    def __init__(self, *rest: Any) -> None:
-        super().__init__(*rest)
+    def __init__(self, rows: Rows) -> None:
+        super().__init__(rows)
         self.length = np.maximum(self.wait_ms // self.sample_ms, 1)
         self.streak = np.zeros(self.accepted.shape, dtype=np.int32)
         self.since_ms = np.zeros(self.accepted.shape, dtype=np.int32)

@@ -12,7 +12,7 @@ import numpy as np
 
 from ..clock import LONG_AGO, MASK
 from ..pieces import piece
-from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, SketchPart, Stepper, Times, Walk
+from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, Rows, SketchPart, Stepper, Times, Walk
 
 
 class InterruptStepper(Stepper):
@@ -62,8 +62,8 @@ class InterruptStepper(Stepper):
 class InterruptWalk(Walk):
     """Every edge towards pressed calls, between passes too; one that counts is accepted in the pass that follows."""
 
-    def __init__(self, *rest: Any) -> None:
-        super().__init__(*rest)
+    def __init__(self, rows: Rows) -> None:
+        super().__init__(rows)
         self.last_ms = np.full(self.accepted.shape, -1_000_000, dtype=np.int32)
         self.counted_at = np.full(self.accepted.shape, -1, dtype=np.int32)
 

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..pieces import piece
-from .base import FAR, NO_EDGE, PRESS, Method, SketchPart, Stepper, Times, Walk
+from .base import FAR, NO_EDGE, PRESS, Method, Rows, SketchPart, Stepper, Times, Walk
 
 
 class LookAgainStepper(Stepper):
@@ -29,8 +29,8 @@ class LookAgainStepper(Stepper):
 class LookAgainWalk(Walk):
     """The same over arrays: at most one look waits at a time, and the loop sleeps until it is done."""
 
-    def __init__(self, *rest: Any) -> None:
-        super().__init__(*rest)
+    def __init__(self, rows: Rows) -> None:
+        super().__init__(rows)
         self.look = np.full(self.accepted.shape, FAR, dtype=np.int32)
         self.awake = np.zeros(self.accepted.shape, dtype=np.int32)
 

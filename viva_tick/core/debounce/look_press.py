@@ -11,7 +11,7 @@ from typing import Any
 import numpy as np
 
 from ..pieces import piece
-from .base import FAR, SketchPart, Times, Walk
+from .base import FAR, SketchPart, Times
 from .look_again import METHOD as BOTH
 from .look_again import LookAgainWalk
 
@@ -32,17 +32,13 @@ class LookPressWalk(LookAgainWalk):
         return let_go, begin
 
 
-def _made(*rest: Any) -> Walk:
-    return LookPressWalk(*rest)
-
-
 METHOD = BOTH.variant(
     id="look-press",
     title="Wait, look again, press only",
     right_when="Right where it is released cleanly, or bounces for less than the wait.",
     costs="Costs everything else an interval, and for as long as the button is held down.",
     edges="press",
-    walk=_made,
+    walk=LookPressWalk,
     sketch=SketchPart(
         "LookAgainPress", piece(__file__, "look_again", ["USE_PRESS"], {"LookAgain": "LookAgainPress"}), takes="pin"
     ),

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..clock import LONG_AGO, MASK
 from ..pieces import piece
-from .base import NO_EDGE, PRESS, RELEASE, SketchPart, Stepper, Times
+from .base import NO_EDGE, PRESS, RELEASE, Rows, SketchPart, Stepper, Times
 from .interrupt import METHOD as OWN_HANDLER
 from .interrupt import InterruptWalk
 
@@ -83,8 +83,8 @@ class SharedInterruptStepper(Stepper):
 class SharedInterruptWalk(InterruptWalk):
     """Of one input alone: the flag is its own, if it reads pressed in the pass that finds it; else it is dropped."""
 
-    def __init__(self, *rest: Any) -> None:
-        super().__init__(*rest)
+    def __init__(self, rows: Rows) -> None:
+        super().__init__(rows)
         self.flagged_at = np.full(self.accepted.shape, -1, dtype=np.int32)
 
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:

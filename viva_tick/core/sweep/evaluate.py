@@ -12,7 +12,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..debounce import FAR, Method
+from ..debounce import FAR, Method, Rows
 from .trials import Trials
 
 FEW = 4  # chunks that are not worth a second thread
@@ -42,7 +42,7 @@ def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms:
     clock = type(trials.clock)(trials.clock.period_us, trials.clock.phase_us[chunk])
     second = trials.second_us[chunk]
     shape = (len(edges), wait_ms.shape[1])
-    walk = method.walked(shape, wait_ms, sample_ms, clock)
+    walk = method.walked(Rows(shape, wait_ms, sample_ms, clock))
     counts = np.zeros((2, *shape), dtype=np.int8)
     first = np.full((2, *shape), FAR, dtype=np.int32)
     for column in range(edges.shape[1] - 1):

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from typing import Any
 
+from ...boards import Board
 from ...courses import turn_course
 from ...document import Scenario, Turns
 from ...document.parts import Encoder
 from ...electrics import level_changes
+from ...machines import EventName
 from ...readers import A_BIT, B_BIT, MOST_STEPS, Pace, Quadrature
 from ..trace import Kind, Recording
 from .base import NEVER, SensedSlot
@@ -43,9 +44,17 @@ class EncoderSlot(SensedSlot):
     """Both pins at each pass, or at each edge of either."""
 
     def __init__(
-        self, at: str, part: Encoder, reading: Turns, scenario: Scenario, seed: int, length_us: int, *rest: Any
+        self,
+        at: str,
+        part: Encoder,
+        reading: Turns,
+        scenario: Scenario,
+        seed: int,
+        length_us: int,
+        board: Board,
+        keys: dict[EventName, int],
     ) -> None:
-        super().__init__(part, *rest)
+        super().__init__(part, board, keys)
         self.course = turn_course(part, scenario, seed)
         self.known_until_us = self.course.until_us
         self.reading = reading

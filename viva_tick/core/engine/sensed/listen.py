@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any
 
+from ...boards import Board
 from ...clock import MASK
 from ...courses import BITS_A_CHARACTER, Arrival, active_words, sent, words_after
 from ...document import Listen, Scenario, Serial
 from ...document.parts import Commands
+from ...machines import EventName
 from ...readers import Listener
 from ..trace import Kind, Recording
 from .base import NEVER, SensedSlot
@@ -22,9 +23,17 @@ class ListenSlot(SensedSlot):
     byte a number. `take` puts a number into the variable that takes them."""
 
     def __init__(
-        self, part: Commands, reading: Listen, scenario: Scenario, seed: int, serial: Serial, line_baud: int, *rest: Any
+        self,
+        part: Commands,
+        reading: Listen,
+        scenario: Scenario,
+        seed: int,
+        serial: Serial,
+        line_baud: int,
+        board: Board,
+        keys: dict[EventName, int],
     ) -> None:
-        super().__init__(part, *rest)
+        super().__init__(part, board, keys)
         # A module that can be told to listen for others is asked, word by word, what it listens for just then.
         self.active = active_words(part, reading)
         told = self.active if not part.sets else None

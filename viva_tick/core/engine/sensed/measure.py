@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ...boards import Board
 from ...clock import MASK
 from ...courses import LevelCourse, level_course, noise_mv
 from ...document import Measure, Scenario
 from ...document.parts import Analogue
 from ...electrics import broken_mv, counts_of, threshold_counts
+from ...machines import EventName
 from ...readers import ABOVE, Band, Smoother, Threshold
 from ...seeds import stream
 from ..trace import Kind, Recording
@@ -18,8 +18,10 @@ from .base import SensedSlot
 class MeasureSlot(SensedSlot):
     """A sample now and then, smoothed, held against the thresholds."""
 
-    def __init__(self, part: Analogue, reading: Measure, scenario: Scenario, seed: int, *rest: Any) -> None:
-        super().__init__(part, *rest)
+    def __init__(
+        self, part: Analogue, reading: Measure, scenario: Scenario, seed: int, board: Board, keys: dict[EventName, int]
+    ) -> None:
+        super().__init__(part, board, keys)
         self.course: LevelCourse = level_course(part, scenario)
         self.reading = reading
         self.counts = {of: threshold_counts(part, pair, self.board) for of, pair in reading.pairs.items()}

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
+from ...boards import Board
 from ...clock import MASK
 from ...courses import KeyCourse, key_course
 from ...document import Scan, Scenario
 from ...document.parts import KeyMatrix
 from ...electrics import columns_float, joined
+from ...machines import EventName
 from ...readers import CodeLock, KeyCleaner
 from ..trace import Kind, Recording
 from .base import SensedSlot
@@ -17,8 +17,10 @@ from .base import SensedSlot
 class ScanSlot(SensedSlot):
     """All crossings, row by row, now and then."""
 
-    def __init__(self, part: KeyMatrix, reading: Scan, scenario: Scenario, seed: int, *rest: Any) -> None:
-        super().__init__(part, *rest)
+    def __init__(
+        self, part: KeyMatrix, reading: Scan, scenario: Scenario, seed: int, board: Board, keys: dict[EventName, int]
+    ) -> None:
+        super().__init__(part, board, keys)
         self.part = part
         self.course: KeyCourse = key_course(part, scenario, seed, columns_float(part, self.board))
         self.known_until_us = self.course.until_us

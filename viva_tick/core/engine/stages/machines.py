@@ -43,8 +43,9 @@ class MachineStage(StageRunner):
                 host.listeners.setdefault(name, []).append((slot, keys[name]))
         self.order = list(self.machines.values())
         host.machines = self.machines
-        for ident in program.ends_heard & host.outputs.keys():
-            host.outputs[ident].ends = partial(host.tell, ("ended", ident, ""))
+        for ident, output in host.outputs.items():
+            if ident in program.ends_heard:
+                output.ends = partial(host.tell, ("ended", ident, ""))
         self.looks_around = program.looks_around
         self.with_delays = program.bench.firmware.school == "delays"
 

@@ -77,8 +77,9 @@ class TurnStage(StageRunner):
         self.order = list(self.servos.values())
         self.turn_us = program.bench.costs.drive
         host.servos = self.servos
-        for ident in program.ends_heard & self.servos.keys():
-            self.servos[ident].ends = partial(host.tell, ("ended", ident, ""))
+        for ident, servo in self.servos.items():
+            if ident in program.ends_heard:
+                servo.ends = partial(host.tell, ("ended", ident, ""))
 
     def begin(self, ready_us: int, now_ms: int) -> None:
         """See `StageRunner.begin`."""
