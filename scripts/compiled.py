@@ -8,6 +8,7 @@ of the demo benches and benches at random are run by both, before the copy count
 
 from __future__ import annotations
 
+import json
 import os
 import re
 import shutil
@@ -20,6 +21,7 @@ from pathlib import Path
 ROOT = Path(__file__).parents[1]
 TO = ROOT / "build" / "compiled"
 MADE = TO / "made"  # there when all of it is, and the same
+DRAWN = TO / "drawn.json"
 CORE = "viva_tick/core"
 # Not: what describes documents (their classes are made as the program starts), and packages' own files.
 INNER = (
@@ -59,42 +61,46 @@ def build() -> None:
         file.write_text(FUTURE.sub(r"\g<0>\nfrom mypy_extensions import mypyc_attr", text, 1), encoding="utf-8")
     modules = mypycify(["--config-file=mypy.toml", *inner(TO)], opt_level="1", debug_level="0", group_name="viva_tick")
     setup(name="viva-tick", packages=[], ext_modules=modules, script_args=["-q", "build_ext", "--inplace"])
-    shutil.rmtree(TO / "build", ignore_errors=True)
+    for left in ("build", ".mypy_cache"):
+        shutil.rmtree(TO / left, ignore_errors=True)
+
+
+def drawn() -> list[str]:
+    """Benches at random, each with one scenario, as text: drawn once, since what is drawn hangs on the code, too."""
+    from hypothesis import Phase, given, settings
+
+    from tests.random_benches import benches, sensed_benches
+    from viva_tick.core.document import Bench, Scenario, bench_text
+
+    found: list[str] = []
+    for strategy in (benches(), benches(schools=True), sensed_benches()):
+
+        @settings(max_examples=100, derandomize=True, database=None, deadline=None, phases=[Phase.generate])
+        @given(strategy)
+        def at_random(made: tuple[Bench, Scenario]) -> None:
+            found.append(bench_text(made[0]))
+
+        at_random()
+    return found
 
 
 def digests() -> Iterator[str]:
     """One line for each run: what ran, and what its trace comes to."""
-    from hypothesis import given, settings
-
-    from tests.random_benches import benches, sensed_benches
-    from viva_tick.core.document import Bench, Scenario
+    from viva_tick.core.document import bench_from_text
     from viva_tick.core.engine import Budget, PlainEngine, SkippingEngine
     from viva_tick.core.engine import firmware as runs
-    from viva_tick.demo import ORDER, demo_bench
+    from viva_tick.demo import ORDER, demo_text
 
     yield f"by {'machine code' if runs.__file__.endswith('.so') else 'Python'}"
-    found: list[str] = []
-
-    def run(name: str, bench: Bench, scenario: Scenario, seed: int) -> None:
-        for engine in (SkippingEngine(), PlainEngine())[: 2 - seed]:
-            run = engine.run(bench, scenario, seed, Budget(passes=100_000))
-            text = repr((run.stopped, run.boots)).encode() + run.trace.to_bytes()
-            found.append(f"{name} {seed} {type(engine).__name__} {sha256(text).hexdigest()[:24]}")
-
-    for name in ORDER:
-        bench = demo_bench(name)
+    named = [(name, demo_text(name)) for name in ORDER]
+    named += [(f"at random {n}", text) for n, text in enumerate(json.loads(DRAWN.read_text(encoding="utf-8")))]
+    for name, text in named:
+        bench = bench_from_text(text)
         for scenario in bench.scenarios:
-            for seed in range(2):
-                run(f"{name} {scenario.name}", bench, scenario, seed)
-    for strategy in (benches(), benches(schools=True), sensed_benches()):
-
-        @settings(max_examples=100, derandomize=True, database=None, deadline=None)
-        @given(strategy)
-        def at_random(made: tuple[Bench, Scenario]) -> None:
-            run(f"random {len(found)}", *made, 0)
-
-        at_random()
-    yield from found
+            for engine in (SkippingEngine(), PlainEngine()):
+                run = engine.run(bench, scenario, budget=Budget(passes=100_000))
+                left = repr((run.stopped, run.boots)).encode() + run.trace.to_bytes()
+                yield f"{name}, {scenario.name}, {type(engine).__name__}: {sha256(left).hexdigest()[:24]}"
 
 
 def said(by: Path) -> list[str]:
@@ -110,6 +116,7 @@ def main() -> int:
         print("\n".join(digests()))
         return 0
     build()
+    DRAWN.write_text(json.dumps(drawn()), encoding="utf-8")
     python, machine = said(ROOT), said(TO)
     if (python[0], machine[0]) != ("by Python", "by machine code"):
         print(f"They are {python[0]} and {machine[0]}.")
