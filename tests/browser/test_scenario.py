@@ -54,6 +54,14 @@ class Scenario(BrowserCase):
         self.saved(lambda: self.one(f"#undo-{len(before)}").click())
         self.assertEqual(self.stimuli(), before)
         self.assertTrue(self.one("#doings").get_attribute("open"), "it stays open from edit to edit")
+        # In Try it stands on the page.
+        self.open("benches/1/try?scenario=One+print")
+        press = next(one for one in before if one["kind"] == "press")
+        self.keys("s")
+        self.until(lambda: self.one(".lane-canvas").size["height"] > 200)
+        lane = [one.text for one in self.all(".lane-label b")].index("Foot pedal")
+        self.bar(lane, press["at_us"] + press["hold_us"] / 2, 2_600_000, 0)
+        self.until(lambda: self.script("return document.activeElement.closest('[data-doing]') !== null"))
 
     def test_what_is_expected_is_held_against_every_edit(self) -> None:
         self.open("benches/1/behave?scenario=One+print")

@@ -6,6 +6,8 @@ import morph from "../vendor/alpine-morph.js";
 Alpine.plugin(morph);
 
 const sent = new WeakMap(); // what the server sent last, of a component that sets itself up from it
+// Most edits are made with a drawer closed: it is brought up to date when it is opened, and the strip is drawn sooner.
+const later = new WeakMap();
 const typing = new WeakSet(); // fields with text that has not been handed in yet
 
 // A component that reads its figures as it begins is replaced whole as soon as anything in it is another.
@@ -22,7 +24,14 @@ const OPTIONS = {
     if (now.nodeType !== Node.ELEMENT_NODE) return;
     if (now.hasAttribute("data-whole")) skip(); // its key says that it is the same
     else if (now.dataset.kept && now.dataset.kept === next.dataset.kept) skip(); // filled here, and it still holds
-    else if (now.tagName === "DETAILS") next.toggleAttribute("open", now.open);
+    else if (now.hasAttribute("data-drawer") && !now.open && next.hasAttribute("data-drawer")) {
+      later.set(now, next);
+      now.firstElementChild.innerHTML = next.firstElementChild.innerHTML;
+      skip();
+    } else if (now.tagName === "DETAILS") {
+      later.delete(now);
+      next.toggleAttribute("open", now.open);
+    }
   },
   added: remember,
 };
@@ -44,8 +53,23 @@ export function show(place, html) {
   settle(place);
 }
 
+function fill(drawer) {
+  const next = later.get(drawer);
+  if (!drawer.open || !next) return;
+  later.delete(drawer);
+  Alpine.morph(drawer, next, OPTIONS);
+  settle(drawer);
+}
+
+export function openDrawer(drawer) {
+  if (!drawer) return;
+  drawer.open = true;
+  fill(drawer);
+}
+
 export function listenTyping() {
   remember(document.body);
+  document.addEventListener("toggle", ({ target }) => fill(target), true);
   document.addEventListener("input", ({ target }) => target.matches?.("input:not([type=checkbox], [type=radio]), textarea") && typing.add(target));
   for (const done of ["change", "focusout"]) document.addEventListener(done, ({ target }) => typing.delete(target), true);
 }

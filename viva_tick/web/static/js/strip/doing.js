@@ -1,4 +1,5 @@
 // What is done to the bench, as bars along the tops of the lanes: dragged to another instant, or longer by an end.
+import { openDrawer } from "../fragments.js";
 import { edit, hold, letGo, preview } from "../session.js";
 
 const THICK = 5;
@@ -101,10 +102,8 @@ export class Doings {
     if (moved) edit(patch, null);
     else {
       letGo();
-      const row = document.querySelector(`[data-doing="${bar.path}"]`);
-      if (!row) return;
-      row.closest("details").open = true;
-      row.querySelector("input")?.focus();
+      openDrawer(document.getElementById("doings")); // in Try it stands open on the page
+      document.querySelector(`[data-doing="${bar.path}"] input`)?.focus();
     }
   }
 
