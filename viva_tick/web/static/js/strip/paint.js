@@ -22,15 +22,13 @@ function alike(a, b) {
   return Boolean(a?.t) && a.t.length === b.t.length && a.t.every((at, n) => at === b.t[n] && a.v[n] === b.v[n]);
 }
 
-// `run` describes the run, `data` and `before` are windows of it and of the ghost, `scroll` is the box that shows them.
-export function paintLanes(canvas, scroll, view, rows, run, data, before, paint, doing) {
-  const height = Math.max(rows.length * LANE, scroll.clientHeight);
-  scroll.style.setProperty("--lanes-height", `${height}px`);
+// `run` describes the run, `data` and `before` are windows of it and of the ghost, `seen` is the part of `height` in sight.
+export function paintLanes(canvas, seen, height, view, rows, run, data, before, paint, doing) {
   const pen = fitted(canvas, view.width, height);
   const drawn = { x: view.x, width: view.width, from: view.from, to: view.to, end: run.length_us };
   paper(pen, drawn, height, paint);
-  const first = Math.floor(scroll.scrollTop / LANE);
-  const last = Math.ceil((scroll.scrollTop + scroll.clientHeight) / LANE);
+  const first = Math.floor(seen.top / LANE);
+  const last = Math.ceil((seen.top + seen.height) / LANE);
   rows.forEach((lane, row) => {
     if (row < first || row > last) return;
     const box = { top: row * LANE, height: LANE };

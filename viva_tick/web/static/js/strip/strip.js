@@ -33,7 +33,9 @@ export function strip() {
   let beneath = null; // the run that was shown before somebody played by hand
   const windows = new Windows(() => redraw());
   const doing = new Doings(() => redraw());
-  const view = new View(() => parts.lanes.clientWidth, () => refresh());
+  let seen = { width: 1, height: 0, top: 0 }; // of the lanes: asked of the page only when it has changed
+  let tall = 0; // how high all lanes are, as the page was told
+  const view = new View(() => seen.width, () => refresh());
 
   // Lanes in which nothing happens are one line that names them, until they are unfolded.
   function lanes() {
@@ -62,16 +64,23 @@ export function strip() {
     redraw();
   }
 
+  function look() {
+    seen = { width: parts.lanes.clientWidth, height: parts.scroll.clientHeight, top: parts.scroll.scrollTop };
+  }
+
   function paintAll() {
     frame = 0;
     if (!run) return;
     const paint = colours();
+    const rows = lanes();
+    const height = Math.max(rows.length * LANE, seen.height);
+    if (height !== tall) parts.scroll.style.setProperty("--lanes-height", `${(tall = height)}px`);
     const data = windows.best(run.key, view.from, view.to);
     const before = component.ghost || run.beside ? windows.best(run.ghost, view.from, view.to) : null;
-    const pen = paintLanes(parts.lanes, parts.scroll, view, lanes(), { ...run, lit }, data, before, paint, doing);
+    const pen = paintLanes(parts.lanes, seen, height, view, rows, { ...run, lit }, data, before, paint, doing);
     // What is known ahead of now has not happened yet.
-    if (run.live && view.x(run.now_us) < view.width) pen.clearRect(view.x(run.now_us), 0, view.width, parts.lanes.clientHeight);
-    paintMarks(pen, parts.lanes.clientHeight, view, callipers, drag ? null : pointer, paint);
+    if (run.live && view.x(run.now_us) < view.width) pen.clearRect(view.x(run.now_us), 0, view.width, height);
+    paintMarks(pen, height, view, callipers, drag ? null : pointer, paint);
     paintAxis(parts.axis, view, callipers, paint);
     // `painted` tells tests and the benchmark which run is on the screen.
     if (data) parts.root.dataset.painted = run.key;
@@ -347,8 +356,12 @@ export function strip() {
     canvas.addEventListener("dblclick", (event) => view.zoom(0.25, view.us(event.offsetX)));
     grip.addEventListener("pointerdown", (event) => grip.setPointerCapture(event.pointerId));
     grip.addEventListener("pointermove", (event) => grip.hasPointerCapture(event.pointerId) && keepHeight(resize(innerHeight - event.clientY)));
-    scroll.addEventListener("scroll", redraw, { passive: true });
-    new ResizeObserver(refresh).observe(scroll);
+    const anew = (then) => () => {
+      look();
+      then();
+    };
+    scroll.addEventListener("scroll", anew(redraw), { passive: true });
+    new ResizeObserver(anew(refresh)).observe(scroll);
     document.addEventListener("vt:view", ({ detail }) => {
       atStation(detail.station);
       take(detail.strip);
@@ -434,6 +447,7 @@ export function strip() {
       session.liveWish = () => (run && parts.root.clientHeight ? { ...wish(), from_us: -1 } : null);
       session.sight = () => (run?.key.startsWith("capture-") ? { from_us: Math.max(0, Math.floor(view.from)), to_us: Math.ceil(view.to) } : null);
       session.windows = () => (run && !run.live ? windows.wishes(names(), Math.round(view.from), Math.round(view.to), view.width, run.length_us) : []);
+      look();
       listen();
       atStation(location.pathname.split("/").pop());
       take(JSON.parse(root.dataset.strip));
