@@ -183,7 +183,7 @@ class TheProcesses(unittest.TestCase):
         before = pid(pool.answer(job("/"), "ann"))
         pool.renew()
         self.assertNotEqual(pid(pool.answer(job("/"), "ann")), before)
-        with patch.object(workers, "MOST_KB", 1):
+        with patch.object(workers, "MOST_KB", -1):  # as if it had grown
             grown = Pool(toy, 1)
         first = pid(grown.answer(job("/"), "ann"))
         self.assertNotEqual(pid(grown.answer(job("/"), "ann")), first)
