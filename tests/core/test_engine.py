@@ -195,6 +195,15 @@ class WhatCanBeSaidByHand(unittest.TestCase):
         # Fed as the last pass before the press ended; the press is sampled in the pass after.
         self.assertLess(abs(bite - 200_000 - 32_000), 50)
 
+    def test_woken_by_a_pin_the_watchdog_barks_before_it_bites(self) -> None:
+        guard = {"mode": "interrupt-reset", "timeout_us": 32_000, "feed": "end"}
+        sleep = {"wakes": "pin", "awake_us": 10_000}
+        trace = run(edited(push_bench("fixed-delay", 50), watchdog=guard, sleep=sleep))
+        self.assertEqual(trace.signal(Kind.RESET).times_us, [])
+        # Woken by the press, and by its release 100 ms later; each is stood out for longer than once its time.
+        for bark, move in zip(trace.signal(Kind.BARK).times_us, (200_000, 300_000), strict=True):
+            self.assertLess(abs(bark - move - 32_000), 200)
+
     def test_a_budget_stops_the_run_and_says_so(self) -> None:
         bench = push_bench()
         stopped = PlainEngine().run(bench, bench.scenarios[0], budget=Budget(passes=1000))
