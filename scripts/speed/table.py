@@ -113,8 +113,9 @@ def write(share: float) -> None:
         f"{platform.python_version()}, two cores of a shared machine, headless Chromium without a graphics processor. Others took "
         f"{share:.0%} of the processors' time while it was measured.", "",
         "A yardstick is a fixed piece of plain Python (300,000 steps with a dictionary), timed before and after each figure: "
-        f"{slow} this time. The budgets were set where it took {REFERENCE_S * 1000:g} ms; in so many yardsticks they "
-        "hold on a slower machine, too, but for what waits for the screen and not for the processor.", "",
+        f"{slow} this time. A budget in yardsticks is that in seconds where one takes {REFERENCE_S * 1000:g} ms, as on the "
+        "machine of the first table with them: it tells the program's pace from the machine's, but says less of what waits "
+        "for the screen.", "",
         "| What | Measured | Budget | Kept | Yardsticks | Budget | Kept |", "|---|---|---|---|---|---|---|",
         *(f"| {' | '.join(one.cells)} |" for one in ROWS), "",
     ]  # fmt: skip
