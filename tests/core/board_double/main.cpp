@@ -98,6 +98,9 @@ void setup();
 void loop();
 
 int main(int count, char **arguments) {
+  // What is said is held until it is sure, even where who runs this has turned that off for itself.
+  static char said[1 << 16];
+  std::setvbuf(stdout, said, _IOFBF, sizeof said);
   program = arguments[0];
   std::snprintf(booted, sizeof booted, "%s.boot", program);
   long long zero, ready, end, start, pass, read, idle, latency, polled, convert, write, cleared, late;
