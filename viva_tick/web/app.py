@@ -22,7 +22,7 @@ from ..core.units import amps, at_s, counted, fine, ms, ohms, plain, short, volt
 from ..demo import ORDER, demo_bench
 from ..demo.log import demo_entries, demo_revisions
 from ..store import Benches, NoBench, Record, Stale, back_up_today, open_database
-from . import patches, trouble, turns
+from . import patches, trouble, turns, written
 from .answers import refused, stale
 from .calculating import calculating
 from .drilling import drilling
@@ -140,6 +140,7 @@ def create_app(
         lower_first=lambda text: text[:1].lower() + text[1:],
     )
     patches.init(app)
+    written.init(app)
     app.jinja_env.globals["version"] = __version__
     _errors(app)
     trouble.init(app)
@@ -156,7 +157,7 @@ def _compiled_templates() -> FileSystemBytecodeCache | None:
         folder.mkdir(exist_ok=True)
     except OSError:
         return None
-    return FileSystemBytecodeCache(str(folder)) if os.access(folder, os.W_OK) else None
+    return FileSystemBytecodeCache(str(folder), "%s.safe") if os.access(folder, os.W_OK) else None
 
 
 def _backed_up_daily(app: Flask, database: Path) -> None:
