@@ -59,7 +59,7 @@ def build() -> None:
     for file in map(Path, inner(TO)):
         text = CLASS.sub(_as_pickle_needs_it, file.read_text(encoding="utf-8"))
         file.write_text(FUTURE.sub(r"\g<0>\nfrom mypy_extensions import mypyc_attr", text, 1), encoding="utf-8")
-    modules = mypycify(["--config-file=mypy.toml", *inner(TO)], opt_level="1", debug_level="0", group_name="viva_tick")
+    modules = mypycify(["--config-file=mypy.toml", *inner(TO)], opt_level="2", debug_level="0", group_name="viva_tick")
     setup(name="viva-tick", packages=[], ext_modules=modules, script_args=["-q", "build_ext", "--inplace"])
     for left in ("build", ".mypy_cache"):
         shutil.rmtree(TO / left, ignore_errors=True)

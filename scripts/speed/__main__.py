@@ -1,4 +1,5 @@
-"""All of it, one figure after another; `inner`: what runs through the inner pass, its rows as JSON in the last line."""
+"""All of it, one figure after another; `inner`: what runs through the inner pass, and what a person sees of it, its rows
+as JSON in the last line."""
 
 from __future__ import annotations
 
@@ -11,7 +12,7 @@ from .shown import in_the_browser
 from .table import OUT, ROWS, stolen, write
 
 if __name__ == "__main__" and sys.argv[1:] == ["inner"]:
-    for part in (engines, hangs, repeats):
+    for part in (engines, hangs, repeats, edits, big_edits, in_the_browser):
         part()
     print(json.dumps(ROWS))
 elif __name__ == "__main__":

@@ -99,7 +99,7 @@ def machines() -> None:
 
 
 def by_machine_code() -> None:
-    """What of these runs through the inner pass, by the copy that `make compiled` has made."""
+    """What runs through the inner pass, and what a person sees of it, by the copy that `make compiled` has made."""
     env = {**os.environ, "PYTHONSAFEPATH": "1", "PYTHONPATH": f"{COMPILED}{os.pathsep}{ROOT}"}
     command = [sys.executable, "-m", "scripts.speed", "inner"]
     said = subprocess.run(command, env=env, cwd=ROOT, check=True, stdout=subprocess.PIPE, text=True).stdout

@@ -4,9 +4,12 @@ It wraps after 2^32 ms = 49 d 17 h 2 min 47.296 s; elapsed time is taken by unsi
 right across the wrap.
 """
 
-MASK = 0xFFFF_FFFF
-US_PER_MS = 1000
-LONG_AGO = 1 << 31  # what is further back is forgotten, before the counter comes round to it
+from typing import Final
+
+MASK: Final = 0xFFFF_FFFF
+US_PER_MS: Final = 1000
+NEVER: Final = (1 << 62) - 1  # an instant that does not come; machine code has no larger number without an object
+LONG_AGO: Final = 1 << 31  # what is further back is forgotten, before the counter comes round to it
 
 
 def as_kept(wait_ms: int, narrow: bool, int_bits: int) -> int:

@@ -8,14 +8,16 @@ from __future__ import annotations
 from abc import ABC, abstractmethod
 from collections.abc import Callable
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, Final
 
 import numpy as np
 from numpy.typing import NDArray
 
 Times = NDArray[np.int32]
 
-PRESS, RELEASE, NO_EDGE = 1, -1, 0
+PRESS: Final = 1
+RELEASE: Final = -1
+NO_EDGE: Final = 0
 FAR = np.int32(2_000_000_000)
 
 

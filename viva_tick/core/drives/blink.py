@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import ClassVar, Literal
 
-from ..clock import MASK
+from ..clock import MASK, NEVER
 from .base import FULL, OFF, Blockable, Course, NoneOrMs, Times, Waiting, WholeMs, World
 from .described import Drawn, Offer, Setting, Started, whole_ms
 
@@ -61,7 +61,7 @@ class Blink(Blockable):
 
     def spans(self) -> list[tuple[int, int]]:
         """See `Blockable.spans`."""
-        found, left_us = [], self.for_us or 1 << 62
+        found, left_us = [], self.for_us or NEVER
         times = self.times or -(-self.for_us // (self.on_us + self.off_us)) or 1
         for level, us in [(FULL, self.on_us), (OFF, self.off_us)] * times:
             if left_us > 0:

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from ..clock import NEVER
 from .living import LiveProcessor
 from .shared import Processor
 from .upsets import Upsets
-from .watchdog import NEVER, Watchdog
+from .watchdog import Watchdog
 
 
 class Blocking:

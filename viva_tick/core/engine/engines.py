@@ -5,6 +5,7 @@ from __future__ import annotations
 from abc import abstractmethod
 from dataclasses import replace
 
+from ..clock import NEVER
 from ..contacts import ContactCourse, contact_course
 from ..document import Bench, Scenario, touches
 from ..drives import FULL
@@ -16,7 +17,7 @@ from .faults import Fault, Faults, several
 from .firmware import Firmware
 from .resuming import Going, taken_up
 from .trace import Kind, Recording, Trace
-from .watchdog import NEVER, Exhausted, Reset
+from .watchdog import Exhausted, Reset
 
 
 class _PassEngine(Engine):

@@ -10,7 +10,7 @@ from collections.abc import Callable
 from functools import partial
 from typing import Any
 
-from ..clock import MASK, US_PER_MS
+from ..clock import MASK, NEVER, US_PER_MS
 from ..contacts import ContactCourse
 from ..document import CAUSE_EVENTS, Bench, Scenario, touches
 from ..electrics import level_changes
@@ -48,7 +48,7 @@ from .stages import (
 )
 from .trace import Kind, Recording
 from .upsets import Upsets
-from .watchdog import NEVER, Reset, Watchdog
+from .watchdog import Reset, Watchdog
 
 
 def _signal(processor: LiveProcessor, blocking: Blocking, ident: str, clock_us: int) -> None:
@@ -62,6 +62,21 @@ def _processor(bench: Bench, working_us: int, length_us: int) -> Processor | Liv
         return None
     live = bench.firmware.kernel.between.used
     return LiveProcessor(bench, length_us) if live else Processor(bench, working_us, length_us)
+
+
+class _Owned(StageRunner):
+    """A stage that runs for those that are one owner's, `mine`."""
+
+    def __init__(self, stage: Any, mine: list[Any]) -> None:
+        self.stage, self.mine = stage, mine
+
+    def run(self, clock_us: int) -> int:
+        """See `StageRunner.run`."""
+        every, self.stage.order = self.stage.order, self.mine
+        try:
+            return int(self.stage.run(clock_us))
+        finally:
+            self.stage.order = every
 
 
 class Firmware:
@@ -108,15 +123,13 @@ class Firmware:
         self.passes = Recording(Kind.PASS)
         self.boots: list[tuple[int, int]] = []
         shared = self._shares()
-        self._runs: list[Callable[[int], int]] = [
-            partial(self._only, stage, shared[""][stage]) if stage in shared[""] else stage.run for stage in self.stages
+        self._runs: list[StageRunner] = [
+            _Owned(stage, shared[""][stage]) if stage in shared[""] else stage for stage in self.stages
         ]
         if isinstance(processor, LiveProcessor):
             processor.run_loop = self._loop_between
             processor.run_owned = partial(self._owned, shared)
-        self._quiet = [
-            stage.quiet_until for stage in self.stages if type(stage).quiet_until is not StageRunner.quiet_until
-        ]
+        self._quiet = [stage for stage in self.stages if type(stage).quiet_until is not StageRunner.quiet_until]
         idle_us = program.idle_us
         self.beat_us = processor.beat_us(idle_us) if processor else self.sleeping.beat_us(idle_us)
         self.weight = max(1, program.size // 16)
@@ -205,15 +218,6 @@ class Firmware:
                 mine[one] = [slot for slot, block in zip(one.order, blocks, strict=True) if block.owner == owner]
         return found
 
-    @staticmethod
-    def _only(stage: Any, mine: list[Any], clock_us: int) -> int:
-        """A stage runs for those that are one owner's."""
-        every, stage.order = stage.order, mine
-        try:
-            return int(stage.run(clock_us))
-        finally:
-            stage.order = every
-
     def _between(self, clock_us: int, runs: Callable[[int], int]) -> int:
         """A pass of its own, in the middle of another."""
         saved, host_us = self.this.saved(), self.host.clock_us
@@ -231,7 +235,7 @@ class Firmware:
         def run(at_us: int) -> int:
             for stage in self.stages:
                 if mine := shared.get(owner, {}).get(stage):
-                    at_us = self._only(stage, mine, at_us)
+                    at_us = _Owned(stage, mine).run(at_us)
             return at_us
 
         return self._between(clock_us, run)
@@ -241,7 +245,7 @@ class Firmware:
 
         def run(at_us: int) -> int:
             for stage in self._runs[:-1]:  # all but the wait for its next turn
-                at_us = stage(at_us)
+                at_us = stage.run(at_us)
             return at_us
 
         after_us = self._between(clock_us, run)
@@ -337,8 +341,8 @@ class Firmware:
         """Run the pass that begins at `start_us`; answers when the next one begins. Raises `Reset`."""
         self.this.begin(start_us, self.counter.at(start_us))
         clock_us = start_us
-        for run in self._runs:
-            clock_us = run(clock_us)
+        for stage in self._runs:
+            clock_us = stage.run(clock_us)
         if clock_us > self.upsets.next_us:
             self.upsets.come()
         # Until a pin wakes it there is nothing to read: that is not a long pass.
@@ -367,8 +371,8 @@ class Firmware:
         if upset_us - beat_us < horizon_us:  # compared by hand: this runs between any two passes
             horizon_us = upset_us - beat_us + 1
         dues: list[Due] = []
-        for quiet_until in self._quiet:
-            horizon_us = quiet_until(start_us, horizon_us, dues)
+        for stage in self._quiet:
+            horizon_us = stage.quiet_until(start_us, horizon_us, dues)
             if horizon_us <= start_us:
                 return 0
         if dues and self.beginning.frozen_ms is None:

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from ..clock import NEVER
 from ..document import Bench
 from ..kernel import run_us
 from ..kernel.live import LOOP_ID, MOST_EVENTS, LiveKernel, TooMuch
-from ..kernel.standing import NEVER
 from .trace import Kind, Recording
 from .watchdog import Exhausted
 

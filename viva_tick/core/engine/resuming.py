@@ -17,12 +17,12 @@ from types import GeneratorType
 from typing import Any
 
 from ..boards import Board
+from ..clock import NEVER
 from ..document.base import Doc
 from ..machines import CompiledMachine
 from ..program import Program
 from .firmware import Firmware
 from .trace import Kind, Recording
-from .watchdog import NEVER
 
 EVERY_US = 2_000_000
 KEPT_US = 10_000_000

@@ -5,11 +5,11 @@ from __future__ import annotations
 from bisect import bisect_left, bisect_right
 from functools import lru_cache
 
+from ..clock import NEVER
 from ..document import Bench
 from ..kernel import LOOP, Job, KernelTask, kernel_tasks, simulate
 from .trace import Kind, Recording
 
-NEVER = 1 << 62
 MOST_US = 120_000_000  # how long the kernel is followed
 
 _simulated = lru_cache(maxsize=4)(simulate)  # hang tests ask for the same over and over

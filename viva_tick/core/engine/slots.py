@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import final
 
-from ..clock import MASK
+from ..clock import MASK, NEVER
 from ..debounce import METHODS, PRESS, Stepper
 from ..document import Channel, ContactLine, Debounce
 from ..drives import FULL, OFF, Course
@@ -13,8 +13,6 @@ from ..drives.steady import SteadyCourse
 from ..gestures import Recogniser
 from ..machines import RunningMachine
 from .trace import Kind, Recording
-
-NEVER = 1 << 62
 
 
 @final

@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from typing import NoReturn
 
+from ..clock import NEVER
 from ..document import Scenario
-from .watchdog import NEVER, Reset
+from .watchdog import Reset
 
 CAUSES = {"off": "power", "pin": "pin", "dip": "dip"}
 

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from ..clock import NEVER
 from ..program import Program
 from .trace import Kind, Recording
 
-NEVER = 1 << 62
 MOST_BITES = 200_000  # of a run
 HANDLER_US = 2  # what its handler takes that writes nothing
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Final
 
 from ..clock import MASK
 from ..debounce import PRESS, RELEASE
@@ -11,7 +12,7 @@ from ..pieces import piece
 CLICKS = ("click", "double", "triple")
 HELD = ("hold", "repeat", "long-release")
 GESTURES = (*CLICKS, *HELD)
-QUICKEST_MS = 40  # repeats that quicken come no faster
+QUICKEST_MS: Final = 40  # repeats that quicken come no faster
 
 
 @dataclass(frozen=True)

@@ -13,10 +13,11 @@ from collections import deque
 from collections.abc import Callable
 from typing import Any
 
+from ..clock import NEVER
 from ..document import Kernel
 from ..document.kernel import Between, Give, Next, Own, Put, Receive, Rest, StartTimer, Steps, Take, Work, may_wait
 from ..document.pacing import Task
-from .standing import NEVER, Live, Thing, as_steps, shared_name
+from .standing import Live, Thing, as_steps, shared_name
 
 LOOP_ID, TIMERS_ID, TICK_ID, IDLE_ID = "loop", "timers", "tick", "idle"
 INTERRUPT = 1_000  # above every priority

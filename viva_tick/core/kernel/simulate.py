@@ -9,7 +9,8 @@ from __future__ import annotations
 from collections import deque
 from dataclasses import dataclass
 
-NEVER = 1 << 62
+from ..clock import NEVER
+
 IDLE = -1
 MOST_WORK = 750_000  # events times tasks: a second or so
 

@@ -5,10 +5,9 @@ from __future__ import annotations
 from collections.abc import Callable
 from typing import Any
 
+from ..clock import NEVER
 from ..document.kernel import Give, Next, Rest, Steps, Take, Work
 from ..document.pacing import Task
-
-NEVER = 1 << 62
 
 
 class Thing:

@@ -8,10 +8,11 @@ transition taken, transitions that wait for nothing are looked at again, eight i
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Final
 
 from ..document import Action, AlwaysEvent, Bench, EventName, Guard, Machine, StartDrive, State, TimeoutEvent
 
-NONE = -1
+NONE: Final = -1
 
 
 @dataclass(frozen=True, slots=True)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Sequence
 from typing import Protocol
 
+from ..clock import MASK
 from ..document import (
     Action,
     AddTo,
@@ -27,7 +28,6 @@ from ..document import (
 from ..drives import Drive
 from .compiled import NONE, CompiledMachine, TransitionRow
 
-MASK = 0xFFFF_FFFF
 IN_A_ROW = 8  # transitions that wait for nothing, taken one after another
 SIGNS: dict[str, Callable[[int, int], bool]] = {
     "<": lambda one, other: one < other,

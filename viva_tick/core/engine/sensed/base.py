@@ -6,11 +6,10 @@ from abc import ABC, abstractmethod
 from typing import Any
 
 from ...boards import Board
+from ...clock import NEVER
 from ...document.parts import Sensed
 from ...machines import EventName
 from ..trace import Kind, Recording
-
-NEVER = 1 << 62
 
 
 class SensedSlot(ABC):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 
 from ...boards import Board
+from ...clock import NEVER
 from ...courses import turn_course
 from ...document import Scenario, Turns
 from ...document.parts import Encoder
@@ -12,7 +13,7 @@ from ...electrics import level_changes
 from ...machines import EventName
 from ...readers import A_BIT, B_BIT, MOST_STEPS, Pace, Quadrature
 from ..trace import Kind, Recording
-from .base import NEVER, SensedSlot
+from .base import SensedSlot
 
 
 class PinTrack:

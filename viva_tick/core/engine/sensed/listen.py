@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from ...boards import Board
-from ...clock import MASK
+from ...clock import MASK, NEVER
 from ...courses import BITS_A_CHARACTER, Arrival, active_words, sent, words_after
 from ...document import Listen, Scenario, Serial
 from ...document.parts import Commands
 from ...machines import EventName
 from ...readers import Listener
 from ..trace import Kind, Recording
-from .base import NEVER, SensedSlot
+from .base import SensedSlot
 
 MOST = 65_535
 MOST_APART_PERCENT = 4.5  # see `pace.serial`

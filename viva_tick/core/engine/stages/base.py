@@ -6,7 +6,6 @@ from abc import ABC, abstractmethod
 
 from ..trace import Recording
 
-NEVER = 1 << 62
 Due = tuple[int, int]  # (counter value, wait in ms) after which there is something to do in any case
 
 

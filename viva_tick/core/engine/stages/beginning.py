@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from ...clock import MASK
+from ...clock import MASK, NEVER
 from ...program import Program
 from ..blocking import Blocking
 from ..clock import Pass
 from ..faults import HELD_BY, Fault
 from ..sensed.measure import MeasureSlot
-from ..watchdog import NEVER, Reset
+from ..watchdog import Reset
 from .base import Due, StageRunner
 from .reading import ReadStage
 from .tasks import TaskStage

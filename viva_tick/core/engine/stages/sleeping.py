@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from ...clock import MASK, US_PER_MS
+from ...clock import MASK, NEVER, US_PER_MS
 from ...program import Program
 from ..blocking import Blocking
 from ..clock import Counter, Pass
 from ..sensed.encoder import EncoderSlot
-from .base import NEVER, Due, StageRunner
+from .base import Due, StageRunner
 from .reading import ReadStage
 
 
