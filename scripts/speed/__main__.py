@@ -22,8 +22,8 @@ elif __name__ == "__main__":
         hangs,
         kernels,
         machines,
+        repeats,  # before there are threads, as where a command does it
         sweeps,
-        repeats,
         by_machine_code,
         imports,
         edits,

@@ -5,11 +5,14 @@ from __future__ import annotations
 import json
 import os
 import signal
+import subprocess
+import sys
 import time
 import unittest
 from itertools import count
 from pathlib import Path
 from threading import Thread
+from unittest.mock import patch
 
 import distributed
 from click.testing import CliRunner
@@ -17,7 +20,7 @@ from click.testing import CliRunner
 from viva_tick.cli import main
 from viva_tick.core.guard import hang_tests
 from viva_tick.core.repeats import repeat, repeated_by_all
-from viva_tick.core.spread import ALONE, Hands, NoHands, checked, spread
+from viva_tick.core.spread import ALONE, Hands, NoHands, _context, checked, spread
 from viva_tick.core.sweep import full_sweep
 from viva_tick.demo import demo_bench
 
@@ -48,6 +51,17 @@ class Pieces(unittest.TestCase):
             left = iter([True, True, False])
             done = list(spread(hands, slow, ((n,) for n in count()), lambda left=left: next(left, False)))  # type: ignore[misc]
             self.assertTrue(3 <= len(done) <= 7, (hands, done))
+
+    def test_processes_are_forked_only_where_there_is_one_thread(self) -> None:
+        for threads, begun in ((1, "fork"), (2, "spawn")):
+            with patch("viva_tick.core.spread.threading.active_count", return_value=threads):
+                self.assertEqual(begun, _context().get_start_method())
+        asked = (
+            "import viva_tick.core.spread as s; h = s.Hands(2); "
+            "print(s._context().get_start_method(), dict(s.spread(h, abs, [(-3,), (-4,)])))"
+        )
+        done = subprocess.run([sys.executable, "-c", asked], capture_output=True, text=True, check=True, timeout=60)
+        self.assertEqual("fork {0: 3, 1: 4}", done.stdout.strip())
 
     def test_other_versions_and_absent_clusters_are_sentences(self) -> None:
         with self.assertRaisesRegex(NoHands, "another version"):

@@ -7,11 +7,14 @@ import logging
 import os
 import signal
 import socket
+import sys
+import threading
 from collections.abc import Callable, Iterable, Iterator
 from concurrent.futures import FIRST_COMPLETED, Executor, Future, ProcessPoolExecutor, wait
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from multiprocessing import get_context
+from multiprocessing.context import BaseContext
 from typing import Any, TypeVar
 from urllib.parse import urlsplit
 
@@ -70,11 +73,18 @@ def _knock(address: str) -> None:
     socket.create_connection((where.hostname, where.port), WAIT_S).close()
 
 
+def _context() -> BaseContext:
+    """How processes begin: forked where there is nothing but this thread, so that nothing is loaded anew; else from
+    nothing, for one that is forked amid threads may wait for what another of them held."""
+    forks = sys.platform == "linux" and threading.active_count() == 1
+    return get_context("fork" if forks else "spawn")
+
+
 @contextmanager
 def _executor(hands: Hands) -> Iterator[tuple[Executor, int]]:
     """Who takes pieces, and how many at a time."""
     if not hands.address:
-        with ProcessPoolExecutor(hands.processes, mp_context=get_context("spawn"), initializer=_unheard) as pool:
+        with ProcessPoolExecutor(hands.processes, mp_context=_context(), initializer=_unheard) as pool:
             yield pool, hands.processes
         return
     try:

@@ -64,33 +64,31 @@ class CountWalk(Walk):
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
         """See `Walk.segment`."""
         sample = np.int32(self.sample_ms)
-        target = self.ends if pressed else np.int32(0)
-        needed = np.abs(target - self.count)
+        needed = self.ends - self.count if pressed else self.count.copy()
         self.running &= needed > 0
-        # In counter values: the edge's own, or that of the sample which is due, if it comes later.
+        # In counter values: the edge's own, or that of the sample which is due, if it comes later. Of one that is due a
+        # pass or less before the reading's end none is taken.
+        edge_ms = edge // 1000
         due_ms = np.where(self.running, self.since_ms + sample, np.int32(-1))
-        first_ms = np.maximum(edge // 1000, due_ms)
-        last_ms = (until - self.clock.period_us) // 1000
-        done = last_ms - first_ms
+        first_ms = np.maximum(edge_ms, due_ms)
+        done = (until - self.clock.period_us) // 1000 - first_ms
         if self.sample_ms > 1:
             done //= sample
         done += 1
-        np.clip(done, 0, needed, out=done)
-        # The first sample is the edge's own pass, unless one is due later and then the first pass of its millisecond.
-        late = due_ms > edge // 1000
-        if late.any():
-            np.copyto(done, 0, where=late & (self.clock.next_pass(first_ms * np.int32(1000)) >= until))
+        np.minimum(done, needed, out=done)
+        np.maximum(done, 0, out=done)
         moved = done > 0
         np.copyto(self.since_ms, first_ms + (done - 1) * sample, where=moved)
-        self.running |= moved
         self.count += done if pressed else -done
-        there = self.count == target
+        there = done == needed
+        self.running |= moved
         self.running &= ~there
         taken = there & (self.accepted != pressed)
         at = edge
         if taken.any():
+            # The first sample is the edge's own pass; or, if one is due later, the first pass of its millisecond.
             full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
-            at = np.where(late | (needed > 1), np.maximum(full, edge), edge)
+            at = np.where((due_ms > edge_ms) | (needed > 1), np.maximum(full, edge), edge)
             np.copyto(self.accepted, pressed, where=taken)
         return taken, at
 

@@ -63,28 +63,30 @@ class HistoryWalk(Walk):
         """See `Walk.segment`."""
         sample = np.int32(self.sample_ms)
         differs = self.accepted != pressed
-        due_ms = np.where(self.streak > 0, self.since_ms + sample, np.int32(-1))
+        begun = self.streak > 0
         edge_ms = edge // 1000
+        due_ms = np.where(begun, self.since_ms + sample, np.int32(-1))
         first_ms = np.maximum(edge_ms, due_ms)
-        late = due_ms > edge_ms
-        seen = np.broadcast_to(edge < until, differs.shape)
-        if late.any():
-            seen = seen & ~(late & (self.clock.next_pass(first_ms * np.int32(1000)) >= until))
-        np.copyto(self.streak, 0, where=seen & ~differs)
+        begun &= ~differs
+        if begun.any():  # one that agrees empties the register, if it is taken before the reading ends
+            begun &= (due_ms <= edge_ms) | (self.clock.next_pass(first_ms * np.int32(1000)) < until)
+            np.copyto(self.streak, 0, where=begun)
         needed = self.length - self.streak
+        # Of a sample that is due a pass or less before the reading's end none is taken.
         done = (until - self.clock.period_us) // 1000 - first_ms
         if self.sample_ms > 1:
             done //= sample
         done += 1
-        np.clip(done, 0, needed, out=done)
-        np.copyto(done, 0, where=~(seen & differs))
+        np.minimum(done, needed, out=done)
+        np.maximum(done, 0, out=done)
+        np.copyto(done, 0, where=~differs)
         np.copyto(self.since_ms, first_ms + (done - 1) * sample, where=done > 0)
         self.streak += done
-        taken = differs & (self.streak >= self.length)
+        taken = differs & (done == needed)
         at = edge
         if taken.any():
             full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
-            at = np.where(late | (needed > 1), np.maximum(full, edge), edge)
+            at = np.where((due_ms > edge_ms) | (needed > 1), np.maximum(full, edge), edge)
             np.copyto(self.streak, 0, where=taken)
             np.copyto(self.accepted, pressed, where=taken)
         return taken, at

@@ -70,6 +70,8 @@ def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms:
 
 def evaluate(method: Method, trials: Trials, intervals_us: list[int], sample_us: int = 1000) -> Swept:
     """Sweep the method's interval over the trials."""
+    if not method.has_interval and len(intervals_us) > 1:
+        return _same_for_all(evaluate(method, trials, intervals_us[:1], sample_us), intervals_us)
     wait_ms = (np.array(intervals_us, dtype=np.int32) // 1000)[None, :]
     doubled = np.zeros(len(intervals_us), dtype=np.int64)
     missed = np.zeros(len(intervals_us), dtype=np.int64)
@@ -97,3 +99,11 @@ def evaluate(method: Method, trials: Trials, intervals_us: list[int], sample_us:
             ranks = [max(0, -(-int(count) * percent // 100) - 1) for percent in (50, 95, 100)]
             figures[index] = ranked[index, ranks]
     return Swept(method.id, trials.presses, np.array(intervals_us, dtype=np.int32), doubled, missed, figures)
+
+
+def _same_for_all(one: Swept, intervals_us: list[int]) -> Swept:
+    """What came out at one interval, where there is none to choose."""
+    many = len(intervals_us)
+    doubled, missed = np.repeat(one.doubled, many), np.repeat(one.missed, many)
+    waits_us = np.repeat(one.wait_us, many, axis=0)
+    return Swept(one.method, one.presses, np.array(intervals_us, dtype=np.int32), doubled, missed, waits_us)

@@ -27,7 +27,7 @@ class MeasureSlot(SensedSlot):
         self.counts = {of: threshold_counts(part, pair, self.board) for of, pair in reading.pairs.items()}
         self.upper, self.lower, self.falling = self.counts[""]
         self.noise = stream("noise", seed, part.id)
-        self.sample_ms = reading.sample_us // 1000
+        self.sample_ms, self.stays = reading.sample_us // 1000, bool(reading.stays_us)
         self.idle_us = self.board.cost_us.task
         self.convert_us = self.board.analogue.convert_us if self.board.analogue else 0
         self.samples, self.smooth = Recording(Kind.SAMPLE, part.id), Recording(Kind.SMOOTH, part.id)
@@ -88,7 +88,7 @@ class MeasureSlot(SensedSlot):
             if crossing := threshold.step(now_ms, smooth):
                 self.cleaned[of].add(clock_us, 1 if crossing == ABOVE else 0)
                 self._say(clock_us, "above" if crossing == ABOVE else "below", events, of)
-        if self.reading.stays_us and self.band.step(now_ms, smooth):
+        if self.stays and self.band.step(now_ms, smooth):
             self._say(clock_us, "stays", events)
         return clock_us
 
