@@ -10,6 +10,7 @@ import tempfile
 import unittest
 import zipfile
 from pathlib import Path
+from unittest.mock import patch
 
 from click.testing import CliRunner
 
@@ -40,6 +41,15 @@ class Pages(AppCase):
                         self.assertEqual(page.status_code, 200)
                         twin = self.client.get(f"/api/benches/{number}/view", query_string=query).get_json()
                         self.assertEqual((twin["station"], twin["scenario"]), (station.id, scenario.name))
+
+    def test_all_benches_are_read_again_only_where_they_have_changed(self) -> None:
+        first = self.client.get("/").text
+        with patch("viva_tick.store.benches.unpack", side_effect=AssertionError("read again")):
+            self.assertEqual(first, self.client.get("/").text)
+        self.edit([{"op": "replace", "path": "/name", "value": "Another name"}])
+        after = self.client.get("/").text
+        self.assertIn("<h3>Another name</h3>", after)
+        self.assertEqual(len(ORDER), after.count('class="card-bench"'))
 
     def test_a_new_bench_says_at_each_station_what_to_do_next(self) -> None:
         self.post("/benches/new", data={"name": "  Mine  "})

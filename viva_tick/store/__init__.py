@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .backups import Backup, NoBackup, back_up_today, backups, restore
-from .benches import Benches, Damaged, DamagedBench, NoBench, Revision, Stale
+from .benches import Benches, Damaged, DamagedBench, Glance, NoBench, Revision, Stale
 from .database import NewerDatabase, open_database
 from .drills import Drill, Drills
 from .record import Entry, NoEntry, Record
@@ -19,6 +19,7 @@ __all__ = [
     "Drill",
     "Drills",
     "Entry",
+    "Glance",
     "NewerDatabase",
     "NoBackup",
     "NoBench",

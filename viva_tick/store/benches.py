@@ -4,10 +4,11 @@ from __future__ import annotations
 
 import logging
 import zlib
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from typing import Any
+from hashlib import blake2b
+from typing import Any, TypeVar
 
 from sqlalchemy import Connection, Engine, Table, bindparam, delete, insert, select, update
 
@@ -61,6 +62,18 @@ class Revision:
     words: str
     at: datetime
     author: str | None = None
+
+
+Found = TypeVar("Found")
+
+
+@dataclass(frozen=True)
+class Glance:
+    """What was seen of a bench as it is now."""
+
+    bench_id: int
+    id: int
+    seen: Any
 
 
 def _now() -> datetime:
@@ -122,6 +135,7 @@ class Benches:
     def __init__(self, engine: Engine) -> None:
         self.engine = engine
         self._newest: AtHand[int, tuple[bytes, ...]] = AtHand(64)  # by bench, the last two that were saved
+        self._seen: AtHand[tuple[Any, int, bytes], Any] = AtHand(1_000)  # by who looked, and at what
 
     def create(
         self, bench: Bench, words: str, demo: str | None = None, before: Sequence[tuple[Bench, str]] = ()
@@ -155,12 +169,26 @@ class Benches:
     def heads(self) -> list[Revision | Damaged]:
         """Every bench as it is now, without those of drills, in the order in which they were made; one that cannot be
         read is said to be so."""
-        found: list[Revision | Damaged] = []
+        return self._each(_revision)
+
+    def glances(self, look: Callable[[Bench], Any]) -> list[Glance | Damaged]:
+        """The same, but of each only what a look at it sees: a function that keeps nothing of it. A bench that stands
+        as it stood is not read again."""
+
+        def glance(row: Any, connection: Connection) -> Glance:
+            key = look, row.bench_id, blake2b(row.document, digest_size=16).digest()
+            seen = self._seen.made(key, lambda: look(_revision(row, connection).bench))
+            return Glance(row.bench_id, row.id, seen)
+
+        return self._each(glance)
+
+    def _each(self, of: Callable[[Any, Connection], Found]) -> list[Found | Damaged]:
+        found: list[Found | Damaged] = []
         drills = select(DRILL.c.bench_id).where(DRILL.c.bench_id.is_not(None))
         with self.engine.connect() as connection:
             for row in connection.execute(_HEADS.where(BENCH.c.id.not_in(drills)).order_by(BENCH.c.id)).all():
                 try:
-                    found.append(_revision(row, connection))
+                    found.append(of(row, connection))
                 except DamagedBench:
                     found.append(self._damaged(connection, row))
         return found

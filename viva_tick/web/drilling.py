@@ -8,11 +8,11 @@ from typing import Any
 
 from flask import Blueprint, abort, jsonify, redirect, render_template, request, url_for
 
-from ..core.document import DocumentError, Problem
+from ..core.document import Bench, DocumentError, Problem
 from ..core.drills import FAULTS, GROUPS, ready
 from ..core.drills.drill import COSTS, MOST, NoDrill, Past, make, places, swapped, weakest
 from ..demo import ORDER, demo_bench
-from ..store import Drill, Revision
+from ..store import Drill, Glance, Revision
 from .answers import benches, drills, who
 from .location import Location
 from .view import view
@@ -36,8 +36,12 @@ def as_it_is() -> Any:
     return None
 
 
+def _name(bench: Bench) -> str:
+    return bench.name
+
+
 def _choices() -> list[tuple[str, str]]:
-    own = [(f"bench {one.bench_id}", one.bench.name) for one in benches().heads() if isinstance(one, Revision)]
+    own = [(f"bench {one.bench_id}", one.seen) for one in benches().glances(_name) if isinstance(one, Glance)]
     return own or [(f"demo {name}", demo_bench(name).name) for name in ORDER]
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from collections import Counter
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 from typing import Any
 
 from flask import Blueprint, Response, abort, current_app, redirect, render_template, request, url_for
@@ -26,7 +26,7 @@ from ..core.panel import cautions, laid_out
 from ..core.study import to_be_fixed
 from ..core.timing import Link, chain, entry_at, why
 from ..core.version import core_version
-from ..store import Revision, backups
+from ..store import Glance, Revision, backups
 from .answers import benches, record, runs
 from .found import entries
 from .location import Location
@@ -82,19 +82,18 @@ def _card(head: Revision) -> dict[str, Any]:
 def home() -> str:
     """All benches as cards. What stands out on each, and the miniature of its strip, follow one by one: a page that
     waited for all of them would keep the first one waiting."""
-    found = benches().heads()
+    found = benches().glances(_shelved)
     cards = {}
     kept = runs().notes(_cards_key())
     for head in found:
-        if isinstance(head, Revision) and (said := kept.get(str(head.id))):
-            cards[head.bench_id] = {**json.loads(said), "head": head, "bench": head.bench}
-    used = {head.bench_id: _kinds(head.bench) for head in found if isinstance(head, Revision)}
-    tags = [tag for tag, _ in Counter(tag for row in used.values() for tag in row).most_common(12)]
+        if isinstance(head, Glance) and (said := kept.get(str(head.id))):
+            cards[head.bench_id] = {**json.loads(said), "bench": head.seen}
+    kinds = Counter(kind for head in found if isinstance(head, Glance) for kind in head.seen.kinds)
+    tags = [tag for tag, _ in kinds.most_common(12)]
     return render_template(
         "home.html",
         heads=found,
         cards=cards,
-        used=used,
         tags=tags,
         mini_width=MINI_W,
         backups=backups(current_app.extensions["database"]),
@@ -106,9 +105,19 @@ def _cards_key() -> str:
     return f"card {core_version()} "
 
 
-def _kinds(bench: Bench) -> list[str]:
-    """The kinds of part that a bench uses, by name."""
-    return list(dict.fromkeys(KINDS[str(getattr(part, "kind", ""))].name for part in bench.parts))
+@dataclass(frozen=True)
+class _Shelved:
+    """What the page of all benches says of one; `kinds` of its parts by name, `parts` whether it has any."""
+
+    name: str
+    note: str
+    kinds: list[str]
+    parts: bool
+
+
+def _shelved(bench: Bench) -> _Shelved:
+    kinds = dict.fromkeys(KINDS[str(getattr(part, "kind", ""))].name for part in bench.parts)
+    return _Shelved(bench.name, bench.note, list(kinds), bool(bench.parts))
 
 
 @pages.get("/benches/<int:bench_id>/card")
