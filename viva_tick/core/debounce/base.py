@@ -105,8 +105,9 @@ class RuleWalk(Walk):
         """See `Walk.segment`."""
         at = self.rule(edge, self.last, self.wait_ms, self.clock)
         taken = (self.accepted != pressed) & (at < until)
-        np.copyto(self.last, at, where=taken)
-        np.copyto(self.accepted, pressed, where=taken)
+        if taken.any():
+            np.copyto(self.last, at, where=taken)
+            self.accepted ^= taken  # to the other one, and many at a time
         return taken, at
 
 

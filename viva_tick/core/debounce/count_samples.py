@@ -89,7 +89,7 @@ class CountWalk(Walk):
             # The first sample is the edge's own pass; or, if one is due later, the first pass of its millisecond.
             full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
             at = np.where((due_ms > edge_ms) | (needed > 1), np.maximum(full, edge), edge)
-            np.copyto(self.accepted, pressed, where=taken)
+            self.accepted ^= taken
         return taken, at
 
 

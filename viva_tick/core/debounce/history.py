@@ -88,7 +88,7 @@ class HistoryWalk(Walk):
             full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
             at = np.where((due_ms > edge_ms) | (needed > 1), np.maximum(full, edge), edge)
             np.copyto(self.streak, 0, where=taken)
-            np.copyto(self.accepted, pressed, where=taken)
+            self.accepted ^= taken
         return taken, at
 
 

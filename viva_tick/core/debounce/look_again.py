@@ -38,9 +38,10 @@ class LookAgainWalk(Walk):
         """The looks that fall before `until`: where they accept what they see."""
         due = self.look < until
         taken = due & (self.accepted != pressed)
-        np.copyto(self.awake, self.look, where=due)
-        np.copyto(self.accepted, pressed, where=taken)
-        np.copyto(self.look, FAR, where=due)
+        if due.any():
+            np.copyto(self.awake, self.look, where=due)
+            np.copyto(self.look, FAR, where=due)
+            self.accepted ^= taken
         return taken
 
     def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
@@ -49,8 +50,9 @@ class LookAgainWalk(Walk):
         early = self._looks(until, pressed)
         begin = np.maximum(edge, self.awake)
         starts = (self.accepted != pressed) & (self.look == FAR) & (begin < until)
-        np.copyto(self.look, begin + self.wait_ms * 1000, where=starts)
-        np.copyto(at, self.look, where=starts)
+        if starts.any():
+            np.copyto(self.look, begin + self.wait_ms * 1000, where=starts)
+            np.copyto(at, self.look, where=starts)
         late = self._looks(until, pressed)
         return early | late, at
 

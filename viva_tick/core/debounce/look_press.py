@@ -26,9 +26,10 @@ class LookPressWalk(LookAgainWalk):
         self._looks(until, pressed)
         begin = np.maximum(edge, self.awake)
         let_go = self.accepted & (begin < until)
-        np.copyto(self.awake, begin, where=let_go)
-        np.copyto(self.accepted, False, where=let_go)
-        np.copyto(self.look, FAR, where=let_go)
+        if let_go.any():
+            np.copyto(self.awake, begin, where=let_go)
+            np.copyto(self.look, FAR, where=let_go)
+            self.accepted ^= let_go
         return let_go, begin
 
 

@@ -62,8 +62,7 @@ def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms:
             else:
                 windows = [(0, taken & ~later), (1, taken & later)]
             for window, mine in windows:
-                # Events come in order of time, so the first is the least.
-                np.minimum(first[window], at, out=first[window], where=mine)
+                np.copyto(first[window], at, where=mine & (counts[window] == 0))
                 counts[window] += mine.view(np.int8)
     return counts, first
 
