@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 from ..debounce import METHODS
 from ..document import Bench, Channel, ContactLine, Machine, Measure, Press, Task, TextLine
 from ..document.parts import Display
 from ..engine import Kind, Run
-from ..program import LATE, Stage, program_of
+from ..program import LATE, Program, Stage, program_of
 from ..showing import write_us
 
 DOES = {"compute": "works", "sample": "samples", "print": "prints", "send": "sends", "refresh": "refreshes"}
@@ -147,7 +148,11 @@ def _keeping(bench: Bench) -> list[Block]:
 def anatomy(bench: Bench) -> Anatomy:
     """The blocks of a bench's pass that take time, as its loop style has them; what belongs to tasks of a kernel is not
     the loop's."""
-    program = program_of(bench)
+    return _anatomy(program_of(bench))
+
+
+@lru_cache(maxsize=2)  # several findings ask for that of the same program
+def _anatomy(program: Program) -> Anatomy:
     bench = program.bench
     blocks: list[Block] = []
     for one in program.blocks:
