@@ -404,9 +404,9 @@ class Analogue(unittest.TestCase):
         for row in scale(part, BOARD):
             if isinstance(part, VoltageSensor):
                 slack = part.tolerance_percent / 100
-                change = {"upper_ohm": 18_000 * (1 + a * slack), "lower_ohm": 10_000 * (1 + b * slack)}
+                change = {"upper_ohm": round(18_000 * (1 + a * slack)), "lower_ohm": round(10_000 * (1 + b * slack))}
             elif isinstance(part, LightSensor | TemperatureSensor):
-                change = {"fixed_ohm": 10_000 * (1 + a * part.tolerance_percent / 100)}
+                change = {"fixed_ohm": round(10_000 * (1 + a * part.tolerance_percent / 100))}
             else:
                 continue
             off = pin_mv(part.model_copy(update=change), BOARD, row.value)
