@@ -169,7 +169,7 @@ class Held(unittest.TestCase):
             self.assertEqual(done.rows[name][:2], (12, so[name]), name)
         # Another number is another bounce.
         line = bench.contact("foot-pedal")
-        bursts = {bouncer_for(bench, line, varied(bench, scenario, drawn(n))[2]).burst(0, True) for n in range(8)}
+        bursts = {bouncer_for(bench, line, varied(bench, scenario, drawn(n))[2]).burst(True, 0) for n in range(8)}
         self.assertEqual(len(bursts), 8)
 
     def test_pieces_in_any_order_come_to_the_same_bytes(self) -> None:
