@@ -25,10 +25,11 @@ DRAWN = TO / "drawn.json"
 CORE = "viva_tick/core"
 # Not: what describes documents (their classes are made as the program starts), and packages' own files.
 INNER = (
-    "clock.py", "contacts/bounce.py", "contacts/moves.py", "courses/*.py", "debounce/*.py", "electrics/analogue.py", "engine/blocking.py", "engine/clock.py", "engine/engines.py",
-    "engine/firmware.py", "engine/host.py", "engine/sensed/*.py", "engine/slots.py", "engine/stages/*.py",
-    "engine/trace.py", "engine/upsets.py", "engine/watchdog.py", "exploring/joint.py", "gestures/recogniser.py",
-    "machines/compiled.py", "machines/running.py", "readers/*.py", "seeds.py",
+    "clock.py", "contacts/bounce.py", "contacts/moves.py", "courses/*.py", "debounce/*.py", "electrics/analogue.py",
+    "engine/blocking.py", "engine/clock.py", "engine/engines.py", "engine/firmware.py", "engine/host.py",
+    "engine/sensed/*.py", "engine/slots.py", "engine/stages/*.py", "engine/trace.py", "engine/upsets.py",
+    "engine/watchdog.py", "exploring/joint.py", "gestures/recogniser.py", "machines/compiled.py",
+    "machines/running.py", "readers/*.py", "seeds.py",
 )  # fmt: skip
 CLASS = re.compile(r"^((?:@\w.*\n)*)(class \w+(?!.*\b(?:Exception|StrEnum|Protocol|NamedTuple)\b).*)$", re.MULTILINE)
 FUTURE = re.compile(r"^from __future__ import annotations$", re.MULTILINE)

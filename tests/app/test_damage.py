@@ -41,8 +41,9 @@ class Damage(AppCase):
 
     def test_one_bench_that_cannot_be_read_goes_back_to_when_it_could(self) -> None:
         self.assertEqual(self.rename(1, "Renamed").status_code, 200)
-        for broken in (b"", b"x\x9c garbled", b"x\x9c\xab\x56\x02\x00", sqlite3.Binary(b"\x00" * 300)):
-            with self.subTest(broken=bytes(broken)[:8]):
+        garbled = (b"", b"x\x9c garbled", b"x\x9c\xab\x56\x02\x00", sqlite3.Binary(b"\x00" * 300), "text", 12)
+        for broken in garbled:
+            with self.subTest(broken=str(broken)[:12]):
                 self.sql("UPDATE revision SET document = ? WHERE words LIKE '%Renamed%'", broken)
                 home = self.client.get("/")
                 self.assertEqual(home.status_code, 200)

@@ -62,8 +62,10 @@ def _capture(row: dict[str, Any], edges_of: EdgesOf) -> Capture:
     return Capture.model_validate_json(json.dumps({**rest, "edges": edges}))
 
 
-def readable(packed: bytes) -> bytes:
-    """As much of it as can be unpacked; nothing where that is nothing at all."""
+def readable(packed: object) -> bytes:
+    """As much of it as can be unpacked; nothing where that is nothing at all, or where it is no bytes."""
+    if not isinstance(packed, bytes):  # another program's doing
+        return b""
     found, reader = b"", zlib.decompressobj()
     for start in range(0, len(packed), 64):
         try:
