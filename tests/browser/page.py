@@ -10,7 +10,7 @@ from collections.abc import Callable
 from functools import cache
 from typing import Any, ClassVar
 
-from selenium.common.exceptions import StaleElementReferenceException
+from selenium.common.exceptions import ElementClickInterceptedException, StaleElementReferenceException
 from selenium.webdriver import ActionChains, Chrome
 from selenium.webdriver.common.by import By
 from selenium.webdriver.remote.webelement import WebElement
@@ -41,6 +41,13 @@ class Seen(WebElement):
     def get_attribute(self, name: str) -> str | None:
         do = super().get_attribute
         return self._seen(lambda: do(name))
+
+    def click(self) -> None:
+        try:
+            super().click()
+        except ElementClickInterceptedException:  # the page was still rolling to what was typed before
+            time.sleep(0.3)
+            super().click()
 
     def is_displayed(self) -> bool:
         do = super().is_displayed
