@@ -276,6 +276,16 @@ class SweepAgainstEngine(unittest.TestCase):
                             )
         self.assertGreater(agreed / checked, 0.99)
 
+    def test_a_press_that_counts_hundreds_of_times_is_one_that_counts_more_than_once(self) -> None:
+        clock, second = PassClock(42, np.array([[7]], dtype=np.int32)), np.array([[START_US + 500_000]], dtype=np.int32)
+        for times in (1, 2, 127, 128, 255, 256, 300):
+            raw = _padded([[START_US + 100 * number for number in range(2 * times)]])
+            trials = Trials(sampled(raw, clock), raw, raw[:, :1], second, clock)
+            for method in ("none", "fixed-delay"):
+                swept = evaluate(METHODS[method], trials, [0])
+                self.assertEqual((swept.doubled[0], swept.missed[0]), (times > 1, 1), (method, times))
+                self.assertLess(int(swept.wait_us[0][2]), 42, "the first of them is the answer")
+
     def test_percentiles_and_rates_of_a_clean_contact_are_exact(self) -> None:
         swept = evaluate(
             METHODS["rest-first"], make_trials("logic-signal", 22, TapStyle(), 500), [0, 20_000, 79_000, 90_000]

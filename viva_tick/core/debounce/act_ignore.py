@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import numpy as np
-
 from ..clock import MASK
 from ..pieces import piece
 from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
@@ -37,9 +35,8 @@ class ActIgnoreStepper(Stepper):
         return (self.since_ms, self.wait_ms) if self.locked else None
 
 
-def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
-    unlocked: Times = np.maximum(edge, clock.counter_reaches(last, wait_ms))
-    return unlocked
+def _ready_us(at: Times, wait_ms: Times, clock: PassClock) -> Times:
+    return clock.counter_reaches(at, wait_ms)
 
 
 METHOD = Method(
@@ -53,6 +50,6 @@ METHOD = Method(
     default_us=50_000,
     blocks=False,
     make=ActIgnoreStepper,
-    accept_us=_accept_us,
+    ready_us=_ready_us,
     sketch=SketchPart("LockOut", piece(__file__)),
 )

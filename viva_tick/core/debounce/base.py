@@ -14,11 +14,25 @@ import numpy as np
 from numpy.typing import NDArray
 
 Times = NDArray[np.int32]
+Places = NDArray[np.intp]
+NOWHERE: Final[Places] = np.zeros(0, dtype=np.intp)
+NO_TIMES: Final[Times] = np.zeros(0, dtype=np.int32)
 
 PRESS: Final = 1
 RELEASE: Final = -1
 NO_EDGE: Final = 0
 FAR = np.int32(2_000_000_000)
+
+
+def of(table: NDArray[Any], places: Places) -> NDArray[Any]:
+    """What stands at some places of a table, which are counted row after row."""
+    found: NDArray[Any] = table.reshape(-1)[places]
+    return found
+
+
+def put(table: NDArray[Any], places: Places, values: Any) -> None:
+    """Put something at some places of a table."""
+    table.reshape(-1)[places] = values
 
 
 class Stepper(ABC):
@@ -46,7 +60,7 @@ class Stepper(ABC):
 class PassClock:
     """When passes start (a whole number of `period_us` after `phase_us`) and what the counter says then.
 
-    The arrays give one trial a row, to be broadcast over intervals.
+    The arrays give one trial a column, to be broadcast over intervals.
     """
 
     period_us: int
@@ -59,6 +73,10 @@ class PassClock:
         passes: Times = (self.phase_us - at_us) // period
         return self.phase_us - passes * period
 
+    def of(self, trials: Places) -> PassClock:
+        """That of some of the trials, one after another."""
+        return PassClock(self.period_us, of(self.phase_us, trials))
+
     def counter_reaches(self, since_us: Times, wait_ms: Times) -> Times:
         """The first pass whose millisecond counter is `wait_ms` past its value at `since_us`."""
         return self.next_pass((since_us // 1000 + wait_ms) * 1000)
@@ -66,49 +84,82 @@ class PassClock:
 
 @dataclass(frozen=True)
 class Rows:
-    """What a method is tried with over arrays: one row a trial, one column an interval."""
+    """What a method is tried with over arrays: one row an interval, one column a trial."""
 
     shape: tuple[int, int]
     wait_ms: Times
     sample_ms: int
     clock: PassClock
+    acts_on: str = "press"
 
 
 class Walk(ABC):
     """A method over arrays, edge after edge; `accepted` is what the firmware accepts.
 
     The reading stands from each edge to the next; a method that samples must have passes no longer than a millisecond
-    for this to be exact.
+    for this to be exact. Changes are few beside trials and intervals: what they touch is told by its places in the
+    table, and all that happens at them is worked out there alone.
     """
 
     def __init__(self, rows: Rows) -> None:
+        self.shape = rows.shape
         self.accepted = np.zeros(rows.shape, dtype=bool)
         self.wait_ms = rows.wait_ms
         self.sample_ms = rows.sample_ms
         self.clock = rows.clock
+        self.acts_on_press = rows.acts_on == "press"
+
+    def table(self, value: int) -> Times:
+        """One value for every trial and interval."""
+        return np.full(self.shape, value, dtype=np.int32)
+
+    def located(self, where: NDArray[np.bool_]) -> tuple[Places, Places, Times]:
+        """The places of a table where it holds, the trial of each, and its wait in ms."""
+        places = np.flatnonzero(where)
+        rows = places // self.shape[1]
+        return places, places - rows * self.shape[1], of(self.wait_ms, rows)
+
+    def last_ms(self, until: Times) -> Times:
+        """The last counter value whose first pass lies before `until`, which is a pass itself."""
+        last: Times = (until - np.int32(self.clock.period_us)) // 1000
+        return last
 
     @abstractmethod
-    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
-        """The reading is `pressed` from `edge` until just before `until`, both (trials, 1): (where a change is
-        accepted, when)."""
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
+        """The reading is `pressed` from `edge` until just before `until`, both (1, trials), and there is no reading
+        where `until` is no later than that: (the places where a change is accepted, when). Of the edge that the method
+        does not act on it may answer nothing."""
 
 
-class RuleWalk(Walk):
-    """The walk of a method whose rule needs no more than the last belief: see `Method.accept_us`."""
+class ReadyWalk(Walk):
+    """A method that accepts every change as soon as it is ready for one: see `Method.ready_us`."""
 
-    def __init__(self, rule: Callable[[Times, Times, Times, PassClock], Times], rows: Rows) -> None:
+    def __init__(self, ready_us: Callable[[Times, Times, PassClock], Times], rows: Rows) -> None:
         super().__init__(rows)
-        self.rule = rule
-        self.last = np.full(self.accepted.shape, -1_000_000, dtype=np.int32)
+        self.ready_us = ready_us
+        self.ready = self.table(0)
 
-    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
         """See `Walk.segment`."""
-        at = self.rule(edge, self.last, self.wait_ms, self.clock)
-        taken = (self.accepted != pressed) & (at < until)
-        if taken.any():
-            np.copyto(self.last, at, where=taken)
-            self.accepted ^= taken  # to the other one, and many at a time
-        return taken, at
+        taken = (self.ready < until) & (self.accepted != pressed)
+        places, trials, wait_ms = self.located(taken)
+        at = np.maximum(of(edge, trials), of(self.ready, places))
+        self.accepted ^= taken
+        put(self.ready, places, self.ready_us(at, wait_ms, self.clock.of(trials)))
+        return places, at
+
+
+class SampleWalk(Walk):
+    """A method that samples."""
+
+    def sampled(self, edge: Times, trials: Places, due_ms: Times, needed: Times) -> Times:
+        """When the last of so many samples is taken of a reading from `edge`: the first in the edge's own pass; or, if
+        one is due later, in the first pass of its millisecond."""
+        edge_ms = edge // 1000
+        last_ms = np.maximum(edge_ms, due_ms) + (needed - 1) * np.int32(self.sample_ms)
+        full = self.clock.of(trials).next_pass(last_ms * np.int32(1000))
+        at: Times = np.where((due_ms > edge_ms) | (needed > 1), np.maximum(full, edge), edge)
+        return at
 
 
 @dataclass(frozen=True)
@@ -126,9 +177,8 @@ class SketchPart:
 class Method:
     """A debounce method as the rest of the core and the screens see it.
 
-    `accept_us(edge, last, wait_ms, clock)` answers, for sampled edges that differ from what is accepted, when the
-    method would accept them if the contact stayed put; `last` is when it last accepted something. All in µs. A
-    method that must remember more brings a `walk` of its own instead.
+    `ready_us(at, wait_ms, clock)` answers when a method that accepts every change as soon as it is ready for one is so
+    again, after one at `at`, in µs. Any other brings a `walk` of its own instead.
     `statistic` names what the interval must exceed: "gap" (longest gap between bounces), "settle" (total length).
     `samples`: the interval is a number of samples, `sample_us` apart. `by` is how it comes to its readings: "polling",
     "looking" (waits inside the pass and looks again) or "interrupt".
@@ -148,7 +198,7 @@ class Method:
     blocks: bool
     make: Callable[..., Stepper]
     sketch: SketchPart
-    accept_us: Callable[[Times, Times, Times, PassClock], Any] | None = None
+    ready_us: Callable[[Times, Times, PassClock], Times] | None = None
     walk: Callable[[Rows], Walk] | None = None
     samples: bool = False
     by: str = "polling"
@@ -161,8 +211,8 @@ class Method:
         """The method over arrays, at its beginning."""
         if self.walk is not None:
             return self.walk(rows)
-        assert self.accept_us is not None
-        return RuleWalk(self.accept_us, rows)
+        assert self.ready_us is not None
+        return ReadyWalk(self.ready_us, rows)
 
     def variant(self, **fields: Any) -> Method:
         """The same method but for some fields, of the same family."""

@@ -6,13 +6,25 @@ agrees nothing is counted, so that passes which change nothing can be skipped.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ..clock import MASK
 from ..pieces import piece
-from .base import NO_EDGE, PRESS, RELEASE, Method, Rows, SketchPart, Stepper, Times, Walk
+from .base import (
+    NO_EDGE,
+    NO_TIMES,
+    NOWHERE,
+    PRESS,
+    RELEASE,
+    Method,
+    Places,
+    Rows,
+    SampleWalk,
+    SketchPart,
+    Stepper,
+    Times,
+    of,
+)
 
 
 class CountStepper(Stepper):
@@ -51,46 +63,38 @@ class CountStepper(Stepper):
         return (self.since_ms, self.sample_ms) if self.running else None
 
 
-class CountWalk(Walk):
+class CountWalk(SampleWalk):
     """The same over arrays: whole runs of samples at a time."""
 
     def __init__(self, rows: Rows) -> None:
         super().__init__(rows)
         self.ends = np.maximum(self.wait_ms // self.sample_ms, 1)
-        self.count = np.zeros(rows.shape, dtype=np.int32)
-        self.running = np.zeros(rows.shape, dtype=bool)
-        self.since_ms = np.zeros(rows.shape, dtype=np.int32)
+        self.count = self.table(0)
+        self.due_ms = self.table(0)  # of the next sample, while it counts; else what lies behind
 
-    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
         """See `Walk.segment`."""
         sample = np.int32(self.sample_ms)
         needed = self.ends - self.count if pressed else self.count.copy()
-        self.running &= needed > 0
-        # In counter values: the edge's own, or that of the sample which is due, if it comes later. Of one that is due a
-        # pass or less before the reading's end none is taken.
-        edge_ms = edge // 1000
-        due_ms = np.where(self.running, self.since_ms + sample, np.int32(-1))
-        first_ms = np.maximum(edge_ms, due_ms)
-        done = (until - self.clock.period_us) // 1000 - first_ms
+        # In counter values: the edge's own, or that of the sample which is due, if it comes later.
+        first_ms = np.maximum(edge // 1000, self.due_ms)
+        last_ms = self.last_ms(until)
+        done = last_ms + sample - first_ms
         if self.sample_ms > 1:
             done //= sample
-        done += 1
         np.minimum(done, needed, out=done)
-        np.maximum(done, 0, out=done)
-        moved = done > 0
-        np.copyto(self.since_ms, first_ms + (done - 1) * sample, where=moved)
-        self.count += done if pressed else -done
+        done *= first_ms <= last_ms
         there = done == needed
-        self.running |= moved
-        self.running &= ~there
         taken = there & (self.accepted != pressed)
-        at = edge
-        if taken.any():
-            # The first sample is the edge's own pass; or, if one is due later, the first pass of its millisecond.
-            full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
-            at = np.where((due_ms > edge_ms) | (needed > 1), np.maximum(full, edge), edge)
-            self.accepted ^= taken
-        return taken, at
+        due_ms = first_ms + done * sample if self.sample_ms > 1 else first_ms + done
+        due_ms *= ~there
+        before_ms, self.due_ms = self.due_ms, due_ms
+        self.count += done if pressed else -done
+        self.accepted ^= taken
+        if pressed != self.acts_on_press:
+            return NOWHERE, NO_TIMES
+        places, trials, _ = self.located(taken)
+        return places, self.sampled(of(edge, trials), trials, of(before_ms, places), of(needed, places))
 
 
 METHOD = Method(

@@ -9,8 +9,8 @@ from .base import Method, PassClock, SketchPart, Times
 from .none import NoneStepper
 
 
-def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
-    awake: Times = np.maximum(edge, last + wait_ms * 1000)
+def _ready_us(at: Times, wait_ms: Times, clock: PassClock) -> Times:
+    awake: Times = at + wait_ms * np.int32(1000)
     return awake
 
 
@@ -25,6 +25,6 @@ METHOD = Method(
     default_us=50_000,
     blocks=True,
     make=NoneStepper,
-    accept_us=_accept_us,
+    ready_us=_ready_us,
     sketch=SketchPart("DelayAfter", piece(__file__)),
 )

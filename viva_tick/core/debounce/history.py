@@ -6,13 +6,25 @@ that agrees again empties the register.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ..clock import MASK
 from ..pieces import piece
-from .base import NO_EDGE, PRESS, RELEASE, Method, Rows, SketchPart, Stepper, Times, Walk
+from .base import (
+    NO_EDGE,
+    NO_TIMES,
+    NOWHERE,
+    PRESS,
+    RELEASE,
+    Method,
+    Places,
+    Rows,
+    SampleWalk,
+    SketchPart,
+    Stepper,
+    Times,
+    of,
+)
 
 
 class HistoryStepper(Stepper):
@@ -50,46 +62,43 @@ class HistoryStepper(Stepper):
         return (self.since_ms, self.sample_ms) if self.streak else None
 
 
-class HistoryWalk(Walk):
+class HistoryWalk(SampleWalk):
     """The same over arrays: whole runs of samples at a time."""
 
     def __init__(self, rows: Rows) -> None:
         super().__init__(rows)
         self.length = np.maximum(self.wait_ms // self.sample_ms, 1)
-        self.streak = np.zeros(self.accepted.shape, dtype=np.int32)
-        self.since_ms = np.zeros(self.accepted.shape, dtype=np.int32)
+        self.streak = self.table(0)
+        self.due_ms = self.table(0)  # of the next sample, in a streak; else what lies behind
 
-    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
         """See `Walk.segment`."""
         sample = np.int32(self.sample_ms)
+        last_ms = self.last_ms(until)
+        first_ms = np.maximum(edge // 1000, self.due_ms)
         differs = self.accepted != pressed
-        begun = self.streak > 0
-        edge_ms = edge // 1000
-        due_ms = np.where(begun, self.since_ms + sample, np.int32(-1))
-        first_ms = np.maximum(edge_ms, due_ms)
-        begun &= ~differs
-        if begun.any():  # one that agrees empties the register, if it is taken before the reading ends
-            begun &= (due_ms <= edge_ms) | (self.clock.next_pass(first_ms * np.int32(1000)) < until)
-            np.copyto(self.streak, 0, where=begun)
+        sampled = first_ms <= last_ms
+        # One that agrees empties the register, if it is taken before the reading ends.
+        kept = differs | ~sampled
+        self.streak *= kept
+        self.due_ms *= kept
         needed = self.length - self.streak
-        # Of a sample that is due a pass or less before the reading's end none is taken.
-        done = (until - self.clock.period_us) // 1000 - first_ms
+        done = last_ms + sample - first_ms
         if self.sample_ms > 1:
             done //= sample
-        done += 1
         np.minimum(done, needed, out=done)
-        np.maximum(done, 0, out=done)
-        np.copyto(done, 0, where=~differs)
-        np.copyto(self.since_ms, first_ms + (done - 1) * sample, where=done > 0)
-        self.streak += done
+        done *= differs & sampled
         taken = differs & (done == needed)
-        at = edge
-        if taken.any():
-            full = self.clock.next_pass((first_ms + (needed - 1) * sample) * np.int32(1000))
-            at = np.where((due_ms > edge_ms) | (needed > 1), np.maximum(full, edge), edge)
-            np.copyto(self.streak, 0, where=taken)
-            self.accepted ^= taken
-        return taken, at
+        before_ms = self.due_ms
+        self.due_ms = first_ms + done * sample if self.sample_ms > 1 else first_ms + done
+        self.due_ms *= kept & ~taken
+        self.streak += done
+        self.streak *= ~taken
+        self.accepted ^= taken
+        if pressed != self.acts_on_press:
+            return NOWHERE, NO_TIMES
+        places, trials, _ = self.located(taken)
+        return places, self.sampled(of(edge, trials), trials, of(before_ms, places), of(needed, places))
 
 
 METHOD = Method(

@@ -6,13 +6,27 @@ The pass finds a flag, not a reading. That it was let go the pass sees by readin
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ..clock import LONG_AGO, MASK
 from ..pieces import piece
-from .base import FAR, NO_EDGE, PRESS, RELEASE, Method, Rows, SketchPart, Stepper, Times, Walk
+from .base import (
+    FAR,
+    NO_EDGE,
+    NO_TIMES,
+    NOWHERE,
+    PRESS,
+    RELEASE,
+    Method,
+    Places,
+    Rows,
+    SketchPart,
+    Stepper,
+    Times,
+    Walk,
+    of,
+    put,
+)
 
 
 class InterruptStepper(Stepper):
@@ -64,20 +78,21 @@ class InterruptWalk(Walk):
 
     def __init__(self, rows: Rows) -> None:
         super().__init__(rows)
-        self.last_ms = np.full(self.accepted.shape, -1_000_000, dtype=np.int32)
-        self.counted_at = np.full(self.accepted.shape, -1, dtype=np.int32)
+        self.deaf_ms = self.table(-1_000_000)  # until this counter value
+        self.counted_at = self.table(-1)
 
-    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
         """See `Walk.segment`."""
-        at = np.broadcast_to(self.clock.next_pass(np.minimum(edge, FAR - 10_000_000)), self.accepted.shape)
         if not pressed:
-            return np.zeros(self.accepted.shape, dtype=bool), at
-        counts = edge // 1000 - self.last_ms >= self.wait_ms
-        np.copyto(self.last_ms, edge // 1000, where=counts)
+            return NOWHERE, NO_TIMES
+        edge_ms = np.where(edge < FAR, edge // 1000, np.int32(-2_000_000))
+        counted, trials, wait_ms = self.located(self.deaf_ms <= edge_ms)
+        at = self.clock.next_pass(np.minimum(edge, FAR - np.int32(10_000_000))).take(trials)
+        put(self.deaf_ms, counted, of(edge_ms, trials) + wait_ms)
         # Two that count between the same two passes raise the flag once.
-        taken = counts & (at != self.counted_at)
-        np.copyto(self.counted_at, at, where=counts)
-        return taken, at
+        anew = at != of(self.counted_at, counted)
+        put(self.counted_at, counted, at)
+        return counted[anew], at[anew]
 
 
 METHOD = Method(

@@ -5,12 +5,10 @@ All of it is done inside the pass: nothing else is read meanwhile. A press that 
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ..pieces import piece
-from .base import FAR, NO_EDGE, PRESS, Method, Rows, SketchPart, Stepper, Times, Walk
+from .base import FAR, NO_EDGE, PRESS, Method, Places, Rows, SketchPart, Stepper, Times, Walk, of, put
 
 
 class LookAgainStepper(Stepper):
@@ -31,30 +29,31 @@ class LookAgainWalk(Walk):
 
     def __init__(self, rows: Rows) -> None:
         super().__init__(rows)
-        self.look = np.full(self.accepted.shape, FAR, dtype=np.int32)
-        self.awake = np.zeros(self.accepted.shape, dtype=np.int32)
+        self.look = self.table(int(FAR))
+        self.awake = self.table(0)
 
-    def _looks(self, until: Times, pressed: bool) -> Any:
-        """The looks that fall before `until`: where they accept what they see."""
-        due = self.look < until
-        taken = due & (self.accepted != pressed)
-        if due.any():
-            np.copyto(self.awake, self.look, where=due)
-            np.copyto(self.look, FAR, where=due)
-            self.accepted ^= taken
-        return taken
+    def _looks(self, until: Times, pressed: bool) -> tuple[Places, Times]:
+        """The looks that fall before `until`: where they accept what they see, and when."""
+        due = np.flatnonzero(self.look < until)
+        at = of(self.look, due)
+        put(self.awake, due, at)
+        put(self.look, due, FAR)
+        differs = of(self.accepted, due) != pressed
+        put(self.accepted, due, pressed)
+        return due[differs], at[differs]
 
-    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
         """See `Walk.segment`."""
-        at = self.look.copy()
-        early = self._looks(until, pressed)
-        begin = np.maximum(edge, self.awake)
-        starts = (self.accepted != pressed) & (self.look == FAR) & (begin < until)
-        if starts.any():
-            np.copyto(self.look, begin + self.wait_ms * 1000, where=starts)
-            np.copyto(at, self.look, where=starts)
-        late = self._looks(until, pressed)
-        return early | late, at
+        early, early_at = self._looks(until, pressed)
+        free = (self.accepted != pressed) & (self.look == FAR) & (self.awake < until)
+        begun, trials, wait_ms = self.located(free)
+        look = np.maximum(of(edge, trials), of(self.awake, begun)) + wait_ms * np.int32(1000)
+        done = look < of(until, trials)
+        late, late_at = begun[done], look[done]
+        put(self.awake, late, late_at)
+        put(self.accepted, late, pressed)
+        put(self.look, begun[~done], look[~done])
+        return np.concatenate((early, late)), np.concatenate((early_at, late_at))
 
 
 METHOD = Method(

@@ -6,12 +6,10 @@ than the wait.
 
 from __future__ import annotations
 
-from typing import Any
-
 import numpy as np
 
 from ..pieces import piece
-from .base import FAR, SketchPart, Times
+from .base import FAR, Places, SketchPart, Times, of, put
 from .look_again import METHOD as BOTH
 from .look_again import LookAgainWalk
 
@@ -19,18 +17,17 @@ from .look_again import LookAgainWalk
 class LookPressWalk(LookAgainWalk):
     """A release is accepted as soon as the loop, which reads over and over, sees it."""
 
-    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
         """See `Walk.segment`."""
         if pressed:
             return super().segment(edge, until, pressed)
         self._looks(until, pressed)
-        begin = np.maximum(edge, self.awake)
-        let_go = self.accepted & (begin < until)
-        if let_go.any():
-            np.copyto(self.awake, begin, where=let_go)
-            np.copyto(self.look, FAR, where=let_go)
-            self.accepted ^= let_go
-        return let_go, begin
+        let_go, trials, _ = self.located(self.accepted & (self.awake < until))
+        at = np.maximum(of(edge, trials), of(self.awake, let_go))
+        put(self.awake, let_go, at)
+        put(self.look, let_go, FAR)
+        put(self.accepted, let_go, False)
+        return let_go, at
 
 
 METHOD = BOTH.variant(

@@ -19,8 +19,8 @@ class NoneStepper(Stepper):
         return PRESS if pressed else RELEASE
 
 
-def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
-    return edge
+def _ready_us(at: Times, wait_ms: Times, clock: PassClock) -> Times:
+    return at
 
 
 METHOD = Method(
@@ -34,6 +34,6 @@ METHOD = Method(
     default_us=0,
     blocks=False,
     make=NoneStepper,
-    accept_us=_accept_us,
+    ready_us=_ready_us,
     sketch=SketchPart("Believed", piece(__file__)),
 )

@@ -6,7 +6,7 @@ import numpy as np
 
 from ..clock import MASK
 from ..pieces import piece
-from .base import NO_EDGE, PRESS, RELEASE, Method, PassClock, SketchPart, Stepper, Times
+from .base import NO_EDGE, NO_TIMES, NOWHERE, PRESS, RELEASE, Method, Places, SketchPart, Stepper, Times, Walk, of
 
 
 class RestFirstStepper(Stepper):
@@ -34,9 +34,19 @@ class RestFirstStepper(Stepper):
         return (self.since_ms, self.wait_ms) if self.raw != self.accepted else None
 
 
-def _accept_us(edge: Times, last: Times, wait_ms: Times, clock: PassClock) -> Times:
-    rested: Times = np.maximum(edge, clock.counter_reaches(edge, wait_ms))
-    return rested
+class RestWalk(Walk):
+    """The same over arrays: a reading is accepted where it stands for long enough."""
+
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
+        """See `Walk.segment`."""
+        stands_ms = self.last_ms(until) - edge // 1000
+        taken = (self.wait_ms <= stands_ms) & (self.accepted != pressed)
+        self.accepted ^= taken
+        if pressed != self.acts_on_press:
+            return NOWHERE, NO_TIMES
+        places, trials, wait_ms = self.located(taken)
+        begun = of(edge, trials)
+        return places, np.maximum(begun, self.clock.of(trials).counter_reaches(begun, wait_ms))
 
 
 METHOD = Method(
@@ -50,6 +60,6 @@ METHOD = Method(
     default_us=20_000,
     blocks=False,
     make=RestFirstStepper,
-    accept_us=_accept_us,
+    walk=RestWalk,
     sketch=SketchPart("WaitUntilStable", piece(__file__)),
 )

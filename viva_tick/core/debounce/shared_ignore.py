@@ -66,6 +66,6 @@ METHOD = Method(
     default_us=OWN_TIMER.default_us,
     blocks=False,
     make=SharedIgnoreStepper,
-    accept_us=OWN_TIMER.accept_us,
+    ready_us=OWN_TIMER.ready_us,
     sketch=SketchPart("SharedIgnore", piece(__file__)),
 )

@@ -10,7 +10,7 @@ import numpy as np
 
 from ..clock import LONG_AGO, MASK
 from ..pieces import piece
-from .base import NO_EDGE, PRESS, RELEASE, Rows, SketchPart, Stepper, Times
+from .base import NO_EDGE, PRESS, RELEASE, Places, Rows, SketchPart, Stepper, Times, of, put
 from .interrupt import METHOD as OWN_HANDLER
 from .interrupt import InterruptWalk
 
@@ -85,17 +85,17 @@ class SharedInterruptWalk(InterruptWalk):
 
     def __init__(self, rows: Rows) -> None:
         super().__init__(rows)
-        self.flagged_at = np.full(self.accepted.shape, -1, dtype=np.int32)
+        self.flagged_at = self.table(-1)
 
-    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Any, Any]:
+    def segment(self, edge: Times, until: Times, pressed: bool) -> tuple[Places, Times]:
         """See `Walk.segment`."""
-        counts, at = super().segment(edge, until, pressed)
+        counted, at = super().segment(edge, until, pressed)
         if not pressed:
-            return counts, at
-        np.copyto(self.flagged_at, at, where=counts)
-        taken = (self.flagged_at >= edge) & (self.flagged_at < until)
-        found = self.flagged_at.copy()
-        np.copyto(self.flagged_at, -1, where=taken)
+            return counted, at
+        put(self.flagged_at, counted, at)
+        taken = np.flatnonzero((self.flagged_at >= edge) & (self.flagged_at < until))
+        found = of(self.flagged_at, taken)
+        put(self.flagged_at, taken, -1)
         return taken, found
 
 

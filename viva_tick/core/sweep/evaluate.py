@@ -5,19 +5,17 @@ The rule of each method is its own (`Method.walked`); this walks the edges once 
 
 from __future__ import annotations
 
-from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ..debounce import FAR, Method, Rows
+from ..debounce import FAR, Method, PassClock, Rows
+from ..debounce.base import of, put
 from .trials import Trials
 
-FEW = 4  # chunks that are not worth a second thread
-_POOL = ThreadPoolExecutor(max_workers=2, thread_name_prefix="sweep")
-CHUNK = 768  # trials at a time, so that the working arrays stay in the processor's cache
+CHUNK = 1024  # trials at a time, so that the working arrays stay in the processor's cache
 
 
 @dataclass(frozen=True)
@@ -37,33 +35,37 @@ class Swept:
 
 
 def _walk(method: Method, trials: Trials, chunk: slice, wait_ms: Any, sample_ms: int) -> tuple[Any, Any]:
-    """Presses counted in each tap's window, (2, trials, intervals), and when the first of each was."""
-    edges = (trials.raw_us if method.by == "interrupt" else trials.edges_us)[chunk]
-    clock = type(trials.clock)(trials.clock.period_us, trials.clock.phase_us[chunk])
+    """Presses counted in each tap's window, 2 where there are more, (2, intervals, trials); when the first was."""
+    # A trial is a column here, so that one operation goes over many of them side by side.
+    edges = np.ascontiguousarray((trials.raw_us if method.by == "interrupt" else trials.edges_us)[chunk].T)
+    clock = PassClock(trials.clock.period_us, trials.clock.phase_us[chunk].T)
     second = trials.second_us[chunk]
-    shape = (len(edges), wait_ms.shape[1])
-    walk = method.walked(Rows(shape, wait_ms, sample_ms, clock))
+    shape = (len(wait_ms), edges.shape[1])
+    walk = method.walked(Rows(shape, wait_ms, sample_ms, clock, method.acts_on))
     counts = np.zeros((2, *shape), dtype=np.int8)
     first = np.full((2, *shape), FAR, dtype=np.int32)
-    for column in range(edges.shape[1] - 1):
-        edge = edges[:, column : column + 1]
+    for number in range(len(edges) - 1):
+        edge, until = edges[number : number + 1], edges[number + 1 : number + 2]
         if edge.min() == FAR:
             break
-        pressed = column % 2 == 0
-        taken, at = walk.segment(edge, edges[:, column + 1 : column + 2], pressed)
-        if pressed == (method.acts_on == "press") and taken.any():
-            taken = taken & (edge != FAR)
+        pressed = number % 2 == 0
+        places, at = walk.segment(edge, np.where(edge < FAR, until, 0), pressed)
+        if pressed == (method.acts_on == "press") and len(places):
             # A look that waits falls into the tap in whose time it accepts, not that in whose it began.
-            later = (at if method.blocks else edge) >= second
-            if not later.any():
-                windows = [(0, taken)]
-            elif later.all():
-                windows = [(1, taken)]
+            told = at if method.blocks else edge
+            if told.min() >= second.max():
+                places += counts[0].size
+            elif told.max() >= second.min():
+                tapped = places % shape[1]
+                places += ((at if method.blocks else of(edge, tapped)) >= of(second, tapped)) * counts[0].size
+            before = of(counts, places)
+            anew = before == 0
+            if anew.all():
+                put(first, places, at)
+                put(counts, places, 1)
             else:
-                windows = [(0, taken & ~later), (1, taken & later)]
-            for window, mine in windows:
-                np.copyto(first[window], at, where=mine & (counts[window] == 0))
-                counts[window] += mine.view(np.int8)
+                put(first, places[anew], at[anew])
+                put(counts, places, np.minimum(before, 1) + 1)  # more than twice is twice here
     return counts, first
 
 
@@ -71,7 +73,7 @@ def evaluate(method: Method, trials: Trials, intervals_us: list[int], sample_us:
     """Sweep the method's interval over the trials."""
     if not method.has_interval and len(intervals_us) > 1:
         return _same_for_all(evaluate(method, trials, intervals_us[:1], sample_us), intervals_us)
-    wait_ms = (np.array(intervals_us, dtype=np.int32) // 1000)[None, :]
+    wait_ms = (np.array(intervals_us, dtype=np.int32) // 1000)[:, None]
     doubled = np.zeros(len(intervals_us), dtype=np.int64)
     missed = np.zeros(len(intervals_us), dtype=np.int64)
     waits: list[Any] = []
@@ -79,18 +81,13 @@ def evaluate(method: Method, trials: Trials, intervals_us: list[int], sample_us:
     chunks = [slice(begin, min(begin + CHUNK, total)) for begin in range(0, total, CHUNK)]
     sample_ms = max(sample_us // 1000, 1)
 
-    def walked(chunk: slice) -> tuple[Any, Any]:
-        return _walk(method, trials, chunk, wait_ms, sample_ms)
-
-    # numpy lets go of the interpreter in its loops, so that two threads walk on two processors.
-    walks = _POOL.map(walked, chunks) if len(chunks) > FEW else map(walked, chunks)
-    for chunk, (counts, first) in zip(chunks, walks, strict=True):
-        doubled += (counts > 1).sum(axis=(0, 1))
-        missed += (counts == 0).sum(axis=(0, 1))
+    for chunk in chunks:
+        counts, first = _walk(method, trials, chunk, wait_ms, sample_ms)
+        doubled += (counts > 1).sum(axis=(0, 2))
+        missed += (counts == 0).sum(axis=(0, 2))
         for window, starts in ((0, trials.first_us), (1, trials.second_us)):
-            waits.append(np.where(first[window] < FAR, first[window] - starts[chunk], FAR))
-    # One interval a row, so that what is sorted lies side by side.
-    ranked = np.sort(np.ascontiguousarray(np.concatenate(waits).T), axis=1)
+            waits.append(np.where(first[window] < FAR, first[window] - starts[chunk].T, FAR))
+    ranked = np.sort(np.concatenate(waits, axis=1), axis=1)
     found = (ranked < FAR).sum(axis=1)
     figures = np.full((len(intervals_us), 3), -1, dtype=np.int32)
     for index, count in enumerate(found):
