@@ -25,7 +25,17 @@ from viva_tick.core.document import Bench, Capture, Edge, Scenario, bench_data, 
 from viva_tick.core.engine.firmware import Firmware
 from viva_tick.core.engine.watchdog import Reset
 from viva_tick.core.program import idle_pass_us
-from viva_tick.core.sweep import TapStyle, Trials, advise, decide, evaluate, make_trials, sampled, sweep_input
+from viva_tick.core.sweep import (
+    TapStyle,
+    Trials,
+    advise,
+    decide,
+    doubled_rate,
+    evaluate,
+    make_trials,
+    sampled,
+    sweep_input,
+)
 from viva_tick.core.sweep.trials import START_US, _padded, _trial
 from viva_tick.core.switches import SWITCH_CLASSES
 from viva_tick.demo import demo_bench
@@ -297,6 +307,17 @@ class SweepAgainstEngine(unittest.TestCase):
         self.assertTrue(19_000 < median <= p95 <= worst < 21_044)
         # Half the waits lie in the first half of the millisecond that the counter adds.
         self.assertLess(abs(median - 19_511), 120)
+
+    def test_what_one_interval_counts_is_what_the_curves_show_there(self) -> None:
+        for method, interval_us in itertools.product(
+            ("rest-first", "act-ignore", "history"), (1_000, 2_000, 5_000, 33_000)
+        ):
+            data = bench_data(demo_bench("print-timer"))
+            data["firmware"]["debounce"]["foot-pedal"] = {"method": method, "interval_us": interval_us}
+            bench = bench_from_data(data)
+            by_itself = doubled_rate(bench, "foot-pedal", 43)
+            sweep_input(bench, "foot-pedal", method, 43)
+            self.assertEqual(doubled_rate(bench, "foot-pedal", 43), by_itself, (method, interval_us))
 
     def test_the_advice_serves_a_6_ms_switch_with_20_ms_and_not_with_5(self) -> None:
         # Common practice: 20 ms for a good button; the survey's worst ordinary switch bounced 6.2 ms.
