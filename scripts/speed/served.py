@@ -37,7 +37,11 @@ def edits() -> None:
             method = list(METHODS)[number // 10 % 3]
             value = {"method": method, "interval_us": 1000 * (1 + number * 7 % 40)}
             patch = [{"op": "replace", "path": "/firmware/debounce/foot-pedal", "value": value}]
-            body = {"base": revision, "patch": patch, "place": {"station": "clean", "picked": "foot-pedal"}}
+            body = {
+                "base": revision,
+                "patch": patch,
+                "place": {"station": "clean", "picked": "foot-pedal", "closed": True},
+            }
             began = time.perf_counter()
             answer = client.post("/api/benches/1/edit", json=body, headers={"X-CSRFToken": token[1]})
             taken.append(time.perf_counter() - began)
@@ -62,7 +66,7 @@ def big_edits() -> None:
             time_of = {"path": "/firmware/machines/3/transitions/5/on/after_us", "value": 200_000 + 1_000 * n}
             wait = {"path": f"/firmware/debounce/button-{n % 20}/interval_us", "value": 1_000 * (5 + n % 15)}
             patch = [{"op": "replace", **(time_of if n % 2 else wait)}]
-            body = {"base": revision, "patch": patch, "place": {"station": "behave", "picked": "m3"}}
+            body = {"base": revision, "patch": patch, "place": {"station": "behave", "picked": "m3", "closed": True}}
             began = time.perf_counter()
             answer = client.post(f"/api/benches/{number}/edit", json=body, headers={"X-CSRFToken": token[1]})
             taken.append(time.perf_counter() - began)

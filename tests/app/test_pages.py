@@ -51,6 +51,18 @@ class Pages(AppCase):
         self.assertIn("<h3>Another name</h3>", after)
         self.assertEqual(len(ORDER), after.count('class="card-bench"'))
 
+    def test_what_is_in_a_closed_panel_of_a_scenario_is_not_sent_and_its_line_is_the_same(self) -> None:
+        for station in ("clean", "try"):
+            whole, closed = (
+                self.client.get(f"/api/benches/1/view?station={station}{more}").get_json()["fragments"]
+                for more in ("", "&closed=true")
+            )
+            others = {name for name in whole if whole[name] != closed[name]}
+            self.assertEqual(others, {"scenarios"} if station == "clean" else set(), station)
+        line = whole["scenarios"].split("<details")[0]
+        self.assertIn("checks met", line)
+        self.assertNotIn("add-expect", closed["scenarios"])
+
     def test_a_new_bench_says_at_each_station_what_to_do_next(self) -> None:
         self.post("/benches/new", data={"name": "  Mine  "})
         for station, words in (

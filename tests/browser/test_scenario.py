@@ -48,6 +48,7 @@ class Scenario(BrowserCase):
         # A click on it shows what is written about it; there it is typed over and left out.
         self.bar(0, longer["at_us"] + 100_000, 2_600_000, 0)
         self.until(lambda: self.one("#doings").get_attribute("open"))
+        self.until(lambda: self.script("return document.activeElement.closest('[data-doing]') !== null"), "it has come")
         field = self.one(f"[id='d/scenarios/0/stimuli/{len(before)}/hold_us']")
         self.saved(lambda: field.send_keys(Keys.CONTROL, "a", Keys.NULL, "200", Keys.ENTER))
         self.assertEqual(self.stimuli()[-1]["hold_us"], 200_000)

@@ -13,7 +13,7 @@ class Location:
     """Where the person is: station, what is picked there, scenario; what of the strip they are looking at; the
     debounce method, or the school, that is compared with the one in use; what is chosen of a machine, and how it is
     looked at; the fault whose run the strip shows; the number of the scenario's
-    repeats whose run it shows."""
+    repeats whose run it shows; whether the scenario's panel is closed, so that what is in it can come later."""
 
     station: str
     picked: str | None
@@ -24,6 +24,7 @@ class Location:
     look: str = "grid"
     fault: str | None = None
     number: int | None = None
+    closed: bool = False
 
     @staticmethod
     def of(data: Any) -> Location:
@@ -47,4 +48,5 @@ class Location:
             str(word("look")) if word("look") in ("map", "both") else "grid",
             word("fault"),
             int(number) if (number := str(said.get("number") or "")).isdecimal() and len(number) < 9 else None,
+            said.get("closed") in (True, "true"),
         )

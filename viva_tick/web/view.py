@@ -79,20 +79,26 @@ def _findings_of(done: Study, station: str, picked: str | None) -> dict[str, Any
     }
 
 
-def _scenario_of(bench: Bench, done: Study) -> dict[str, Any]:
-    """The scenario that is chosen: what is done in it, and what is expected of it."""
+def _scenario_of(bench: Bench, done: Study, closed: bool) -> dict[str, Any]:
+    """The scenario that is chosen: what is done in it, and what is expected of it; unless its panel is closed, what
+    else could be."""
     scenario = done.scenario
+    could = {} if closed else {"first_scenario": first_scenario(bench)}
+    if scenario and not closed:
+        could |= {
+            "to_add": to_add(bench, scenario),
+            "to_expect": to_expect(bench, scenario, done.run),
+            "to_stand": to_stand(bench, scenario),
+        }
     return {
         "scenario": scenario,
+        "closed": closed,
         "doings": doings(bench, scenario) if scenario else [],
-        "to_add": to_add(bench, scenario) if scenario else [],
         "expected": expectations(bench, scenario, done.answers) if scenario else [],
-        "to_expect": to_expect(bench, scenario, done.run) if scenario else [],
         "standings": standing(bench, scenario) if scenario else [],
-        "to_stand": to_stand(bench, scenario) if scenario else [],
         "played": partial(_played, bench),
-        "first_scenario": first_scenario(bench),
         "scenario_index": bench.scenarios.index(scenario) if scenario else None,
+        **could,
     }
 
 
@@ -120,6 +126,7 @@ def page_context(
     bench = done.bench
     ghost = shielded("The run before", lambda: before_it(revision, done, preview, before), lambda: None)
     station, asked = _at_the_station(place, bench, done, preview, revision.bench_id)
+    closed = place.closed and station.id != "try"  # there it is a part of the page
     bare: dict[str, Any] = {
         "strip": dict(NO_STRIP),
         "beside": None,
@@ -148,7 +155,7 @@ def page_context(
         **_findings_of(done, station.id, asked.picked),
         **(drill_context(drill, bench) if drill else {}),
         **strip,
-        **shielded("The scenario", lambda: _scenario_of(bench, done), partial(_scenario_bare, bench, done)),
+        **shielded("The scenario", lambda: _scenario_of(bench, done, closed), partial(_scenario_bare, bench, done)),
         **shielded(station.title, lambda: station.context(asked), dict),
         "failures": failures,
     }

@@ -2,12 +2,14 @@
 // with the focus, the caret, the scroll and open panels in it.
 import Alpine from "../vendor/alpine-csp.js";
 import morph from "../vendor/alpine-morph.js";
+import { go } from "./session.js";
 
 Alpine.plugin(morph);
 
 const sent = new WeakMap(); // what the server sent last, of a component that sets itself up from it
 // Most edits are made with a drawer closed: it is brought up to date when it is opened, and the strip is drawn sooner.
 const later = new WeakMap();
+const missing = new WeakSet(); // drawers whose content was not sent, being closed
 const typing = new WeakSet(); // fields with text that has not been handed in yet
 
 // A component that reads its figures as it begins is replaced whole as soon as anything in it is another.
@@ -24,10 +26,14 @@ const OPTIONS = {
     if (now.nodeType !== Node.ELEMENT_NODE) return;
     if (now.hasAttribute("data-whole")) skip(); // its key says that it is the same
     else if (now.dataset.kept && now.dataset.kept === next.dataset.kept) skip(); // filled here, and it still holds
-    else if (now.hasAttribute("data-drawer") && !now.open && next.hasAttribute("data-drawer")) {
-      later.set(now, next);
+    else if (now.hasAttribute("data-drawer") && next.hasAttribute("data-drawer") && (!now.open || next.hasAttribute("data-later"))) {
+      later.delete(now);
+      missing.delete(now);
+      if (next.hasAttribute("data-later")) missing.add(now);
+      else later.set(now, next);
       now.firstElementChild.innerHTML = next.firstElementChild.innerHTML;
       skip();
+      if (now.open) fill(now); // opened while the answer was on its way
     } else if (now.tagName === "DETAILS") {
       later.delete(now);
       next.toggleAttribute("open", now.open);
@@ -53,18 +59,26 @@ export function show(place, html) {
   settle(place);
 }
 
-function fill(drawer) {
+async function fill(drawer) {
+  if (!drawer.open) return;
+  if (missing.has(drawer)) {
+    missing.delete(drawer);
+    drawer.lastElementChild.inert = true; // what stands there still is of before
+    await go({}, false);
+    if (drawer.lastElementChild.inert) missing.add(drawer);
+    return;
+  }
   const next = later.get(drawer);
-  if (!drawer.open || !next) return;
+  if (!next) return;
   later.delete(drawer);
   Alpine.morph(drawer, next, OPTIONS);
   settle(drawer);
 }
 
-export function openDrawer(drawer) {
+export async function openDrawer(drawer) {
   if (!drawer) return;
   drawer.open = true;
-  fill(drawer);
+  await fill(drawer);
 }
 
 export function listenTyping() {

@@ -18,7 +18,9 @@ let nextPreview = null;
 let epoch = 0;
 
 const url = (what) => `/api/benches/${session.bench}/${what}`;
-const here = () => ({ ...session.place, windows: session.windows() });
+// What is in a panel that is closed need not be sent.
+const place = () => ({ ...session.place, closed: document.querySelector("#doings:not([open])") !== null });
+const here = () => ({ ...place(), windows: session.windows() });
 const tell = (name, detail) => document.dispatchEvent(new CustomEvent(name, { detail }));
 
 function setSave(state, sentence = "") {
@@ -122,9 +124,9 @@ export async function preview(patch) {
 }
 
 export async function go(change, push = true, signal = undefined) {
-  const place = { ...session.place, ...change };
-  if (change.scenario) place.number = null;
-  const query = new URLSearchParams(Object.entries(place).filter(([, value]) => value));
+  const there = { ...place(), ...change };
+  if (change.scenario) there.number = null;
+  const query = new URLSearchParams(Object.entries(there).filter(([, value]) => value));
   try {
     await chain;
     const answer = await ask(`${url("view")}?${query}`, undefined, signal);

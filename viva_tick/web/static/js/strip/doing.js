@@ -95,14 +95,14 @@ export class Doings {
   }
 
   // Let go: an edit where it was moved, else whatever is written about it.
-  drop() {
+  async drop() {
     const { bar, moved } = this.held;
     const patch = this.patch();
     this.held = null;
     if (moved) edit(patch, null);
     else {
       letGo();
-      openDrawer(document.getElementById("doings")); // in Try it stands open on the page
+      await openDrawer(document.getElementById("doings")); // in Try it stands open on the page
       document.querySelector(`[data-doing="${bar.path}"] input`)?.focus();
     }
   }
