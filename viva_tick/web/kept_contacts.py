@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Blueprint, Response, abort, jsonify, redirect, render_template, request, url_for
 
-from ..core.contacts import capture_bursts, distribution_of
+from ..core.contacts import capture_bursts
 from ..core.document import Bench, Capture, DocumentError, Problem
 from ..core.edits import apply_patch, refuse_twice, words
 from ..core.formats import EdgesError
@@ -158,7 +158,7 @@ def shown() -> list[dict[str, Any]]:
                 used.append((use.bench_id, head.bench.name, use.local, use.digest != kept.digest, use.local))
         row: dict[str, Any] = {"kept": kept, "used": used, "station": STATIONS[kept.kind]}
         if isinstance(kept, KeptContact):
-            row["histograms"] = histograms(distribution_of(kept.capture))
+            row["histograms"] = histograms(kept.capture)
         rows.append(row)
     return rows
 

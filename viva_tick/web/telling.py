@@ -7,7 +7,6 @@ from typing import Any
 
 from flask import Blueprint, jsonify, render_template, request
 
-from ..core.contacts import distribution_of
 from ..core.document import Bench, pointer
 from ..core.first_scenario import with_first
 from ..core.formats import EdgesError
@@ -123,14 +122,14 @@ def part_of(number: int, body: dict[str, Any]) -> Points:
     return points
 
 
-def _bounces(bench: Bench, capture: Capture) -> list[tuple[Bounce, list[Figure]]]:
+def _bounces(bench: Bench, capture: Capture) -> list[tuple[Bounce, tuple[Figure, ...]]]:
     """Each contact that moved, with how it bounced."""
-    rows = []
+    rows: list[tuple[Bounce, tuple[Figure, ...]]] = []
     for one in capture.bounces:
         try:
-            rows.append((one, histograms(distribution_of(capture_of(bench, capture, one.of)))))
+            rows.append((one, histograms(capture_of(bench, capture, one.of))))
         except ValueError:  # it never came to rest pressed
-            rows.append((one, []))
+            rows.append((one, ()))
     return rows
 
 

@@ -83,7 +83,7 @@ def _scenario_of(bench: Bench, done: Study, closed: bool) -> dict[str, Any]:
     """The scenario that is chosen: what is done in it, and what is expected of it; unless its panel is closed, what
     else could be."""
     scenario = done.scenario
-    could = {} if closed else {"first_scenario": first_scenario(bench)}
+    could: dict[str, Any] = {} if closed else {"first_scenario": first_scenario(bench)}
     if scenario and not closed:
         could |= {
             "to_add": to_add(bench, scenario),

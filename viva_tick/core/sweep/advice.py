@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from functools import lru_cache
 
 import numpy as np
 
 from ..contacts import bounce_figures, contact_source
-from ..debounce import METHODS
+from ..debounce import METHODS, Method
 from ..document import Bench, ContactLine, Press, TapTiming
 from ..electrics import circuit_of, filter_of
 from .evaluate import Swept, evaluate
@@ -89,14 +90,15 @@ def swept_for(
 QUICK_TRIALS, QUICK_POINTS, QUICK_PERIOD_US = 150, 31, 25
 
 
-def quick_sweep(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:
+def quick_sweeps(bench: Bench, input_id: str, methods: Iterable[Method], period_us: int) -> Iterator[Swept]:
     """A coarser sweep for setting methods side by side: fewer taps, and a pass length that small edits leave alone."""
     line = bench.contact(input_id)
-    style = tap_style(bench, input_id)
+    source, style = pin_source(bench, line), tap_style(bench, input_id)
     reach_us = max(bounce_figures(bench, line).longest_settle_us * 3 // 2, style.hold_us * 5 // 4)
-    step_us = max(-(-min(reach_us, METHODS[method].limits_us[1]) // (QUICK_POINTS - 1) // 1000) * 1000, 1000)
     period_us = max(round(period_us / QUICK_PERIOD_US), 1) * QUICK_PERIOD_US
-    return swept_for(pin_source(bench, line), method, period_us, style, step_us, QUICK_POINTS, QUICK_TRIALS, 1000)
+    for method in methods:
+        step_us = max(-(-min(reach_us, method.limits_us[1]) // (QUICK_POINTS - 1) // 1000) * 1000, 1000)
+        yield swept_for(source, method.id, period_us, style, step_us, QUICK_POINTS, QUICK_TRIALS, 1000)
 
 
 def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swept:

@@ -9,7 +9,7 @@ from ..debounce import METHODS, Method
 from ..document import Bench, ContactLine, TapTiming
 from ..electrics import filter_of
 from ..units import ms
-from .advice import Advice, advise, quick_sweep, shortest_tap_us, sweep_input
+from .advice import Advice, advise, quick_sweeps, shortest_tap_us, sweep_input
 from .evaluate import Swept
 
 LONG_WIRE_CM = 100  # over a metre a wire picks up spikes that a method without a wait would count (common practice)
@@ -68,10 +68,8 @@ def choices(bench: Bench, input_id: str, period_us: int) -> dict[str, Choice]:
     line = bench.contact(input_id)
     tolerated = bench.taps.get(input_id, TapTiming()).per_thousand
     found: dict[str, Choice] = {}
-    for method in METHODS.values():
-        if not method.has_interval or method.family:
-            continue
-        swept = quick_sweep(bench, input_id, method.id, period_us)
+    methods = [one for one in METHODS.values() if one.has_interval and not one.family]
+    for method, swept in zip(methods, quick_sweeps(bench, input_id, methods, period_us), strict=True):
         advice = advise(swept, tolerated)
         found[method.id] = Choice(method.id, advice, _waits(swept, advice), _against(bench, line, method))
     return found

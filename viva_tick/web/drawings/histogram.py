@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
-from ...core.contacts import Distribution, Spread
+from functools import lru_cache
+
+from ...core.contacts import Spread, distribution_of
+from ...core.document import Capture
 from ...core.units import ms
 from .pen import Figure, Pen
 
@@ -27,9 +30,11 @@ def _one(spread: Spread, most: int, head: str, bounces: int) -> Figure:
     return Figure(pen.svg(), head, caption)
 
 
-def histograms(spread: Distribution) -> list[Figure]:
-    """Presses and releases on one scale."""
+@lru_cache(maxsize=32)
+def histograms(source: str | Capture) -> tuple[Figure, ...]:
+    """Presses and releases of a class of switch, by id, or of a capture, on one scale; every edit shows them again."""
+    spread = distribution_of(source)
     rows = (spread.press_settle, spread.release_settle)
     most = max((many for row in rows for _, _, many in row.bins), default=1) or 1
     heads = ("Pressed", "Let go")
-    return [_one(row, most, head, count) for row, head, count in zip(rows, heads, spread.bounces, strict=True)]
+    return tuple(_one(row, most, head, count) for row, head, count in zip(rows, heads, spread.bounces, strict=True))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-from ...core.contacts import bounce_figures, distribution
+from ...core.contacts import bounce_figures, contact_source, distribution
 from ...core.debounce import METHODS, Method
 from ...core.document import Bench, ContactLine, TapTiming
 from ...core.document.parts import OpenWire, Sensed
@@ -146,7 +146,7 @@ def _context(asked: StationRequest) -> dict[str, Any]:
         "switches": list(SWITCH_CLASSES.values()),
         "decision": decision,
         "spread": spread,
-        "histograms": histograms(spread),
+        "histograms": histograms(contact_source(bench, line)),
         **_rest(bench, line),
         "take": _take(bench, asked.picked, decision),
         "taps": bench.taps.get(asked.picked, TapTiming()),
