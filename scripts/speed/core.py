@@ -33,7 +33,7 @@ from viva_tick.demo import demo_bench
 from viva_tick.store import Benches, Recordings, open_database
 
 from .benches import five_machines, pressed
-from .table import ROWS, Row, median, row
+from .table import ROWS, Row, Times, median, row
 
 
 def engines() -> None:
@@ -41,17 +41,19 @@ def engines() -> None:
     minute, day = pressed(60, 1_500_000), pressed(86_400, 60_000_000)
     skipping = SkippingEngine()
     fast = median(lambda: skipping.run(minute, minute.scenarios[0]))
-    row("60 s of the flagship, a press every 1.5 s", fast * 1000, 15, "ms")
+    row("60 s of the flagship, a press every 1.5 s", fast, 15, "ms")
     row("a day of the flagship, a press a minute", median(lambda: skipping.run(day, day.scenarios[0]), 3), 0.7, "s")
     plain = median(lambda: PlainEngine().run(minute, minute.scenarios[0]), 1)
-    print(f"     the skipping engine is {plain / fast:,.0f} times as fast as the plain one on that minute")
+    print(
+        f"     the skipping engine is {plain.yardsticks / fast.yardsticks:,.0f} times as fast as the plain one on that minute"
+    )
 
 
 def hangs() -> None:
     """Hang tests: every fault of the flagship at fifty instants of a minute."""
     minute = pressed(60, 1_500_000)
     done = len(runs := hang_tests(minute, minute.scenarios[0], 50))
-    taken = median(lambda: hang_tests(minute, minute.scenarios[0], 50), 1) * 500 / done
+    taken = median(lambda: hang_tests(minute, minute.scenarios[0], 50), 1).times(500 / done)
     verdicts = sorted({run.verdict for run in runs})
     row("500 hang runs of 60 s of the flagship, a press every 1.5 s", taken, 20, "s")
     print(f"     {done} runs, {', '.join(verdicts)}")
@@ -88,7 +90,7 @@ def machines() -> None:
         for _ in range(many // 30):
             model.press()
 
-    rate, other = many / median(ours, 3), many / 30 / median(theirs, 3)
+    rate, other = many / median(ours, 3).seconds, many / 30 / median(theirs, 3).seconds
     beside = f"(through `transitions`, in the same run: {other:,.0f})"
     row(f"machine events a second, each leading to another state {beside}", rate, 300_000, "/s", least=True)
     for guarded, words in ((False, "that look at nothing else"), (True, "that look at each other")):
@@ -120,7 +122,7 @@ def sweeps() -> None:
     pieces = [(method,) for method in METHODS]
     taken = median(lambda: list(spread(Hands(2), _swept, pieces)), 5)
     row(f"sweep of 10,000 presses × 60 intervals × {len(METHODS)} methods, two processes", taken, 0.7, "s")
-    print(f"     one process: {alone:.2f} s")
+    print(f"     one process: {alone.seconds:.2f} s")
 
 
 def repeats() -> None:
@@ -159,16 +161,17 @@ def long_capture(changes: int = 1_000_000, piece: int = 1_000_000) -> None:
         engine = open_database(Path(folder) / "a.sqlite")
         kept, bench = Recordings(engine), Benches(engine).create(demo_bench("print-timer"), "made")
         number = kept.begin(bench.bench_id, "long")
-        worst, began = 0.0, time.perf_counter()
+        taken = Times()
         for at in range(0, len(raw), piece):
             sent = time.perf_counter()
             kept.more(number, at, raw[at : at + piece], at + piece >= len(raw))
-            worst = max(worst, time.perf_counter() - sent)
-        row(f"a long capture, {changes:,} changes read and kept", time.perf_counter() - began, 2.5, "s")
-        row("its slowest piece of 1 MB", worst * 1000, 250, "ms")
+            taken.seconds.append(time.perf_counter() - sent)
+            taken.mark()
+        row(f"a long capture, {changes:,} changes read and kept", taken.of(sum), 2.5, "s")
+        row("its slowest piece of 1 MB", taken.of(max), 250, "ms")
         found = kept.get(number)
         whole = partial(kept.window, number, list(found.channels), 0, found.length_ns // 1000, 2000)
-        row("all of it drawn, 2,000 columns", median(whole, 5) * 1000, 100, "ms")
+        row("all of it drawn, 2,000 columns", median(whole, 5), 100, "ms")
         engine.dispose()
 
 
@@ -181,6 +184,6 @@ def by_hands() -> None:
         ]
     scenario = by_hand(bench, done, [], 592_000_000, 0)
     again = median(lambda: live(bench, scenario, 589_999_999, (), "speed", 590_000_000))
-    row("what a press does after ten minutes of play, worked out", again * 1000, 50, "ms")
+    row("what a press does after ten minutes of play, worked out", again, 50, "ms")
     hand = median(lambda: play_rounds(bench, PEOPLE["hurried"], range(40)), 3)
     row("a thousand actions of a modelled hand, flagship", hand, 2, "s")
