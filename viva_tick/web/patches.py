@@ -2,22 +2,21 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable
 from typing import Any
 
 from flask import Flask
 from markupsafe import escape
+from pydantic_core import to_json
 
 Operation = dict[str, Any]
-_ENCODED = json.JSONEncoder(separators=(",", ":")).encode  # a page has hundreds of them
 
 
 class Patch(list[Operation]):
     """Operations, one after another; `+` joins two. In a template it stands as the text of an attribute."""
 
     def __html__(self) -> str:
-        return escape(_ENCODED(self))
+        return escape(to_json(self).decode())  # a page has hundreds of them
 
     def __add__(self, more: Iterable[Operation]) -> Patch:  # type: ignore[override]
         return Patch([*self, *more])

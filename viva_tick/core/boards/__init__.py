@@ -10,11 +10,13 @@ What a pin can do, cannot do, or what there is to mind about it, is a word of `A
 from __future__ import annotations
 
 import json
-from functools import cache
+from functools import cache, cached_property
 from importlib import resources
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+from pydantic import ConfigDict, Field, StringConstraints, model_validator
+
+from ..data import Data
 
 Micros = Annotated[int, Field(ge=0, le=120_000_000)]
 MilliVolt = Annotated[int, Field(ge=500, le=60_000)]
@@ -67,7 +69,7 @@ Ability = Literal[
 ]
 
 
-class _Data(BaseModel):
+class _Data(Data):
     model_config = ConfigDict(
         frozen=True, extra="forbid", allow_inf_nan=False, defer_build=True, regex_engine="python-re"
     )
@@ -306,9 +308,13 @@ class Board(_Data):
         pin = self.pin(pin_id)
         return not self.digital and pin is not None and "starts-analogue" in pin.can
 
+    @cached_property
+    def _by_name(self) -> dict[str, Pin]:
+        return {pin.id: pin for pin in reversed(self.pins)}
+
     def pin(self, pin_id: str) -> Pin | None:
         """The pin of that name, or None."""
-        return next((pin for pin in self.pins if pin.id == pin_id), None)
+        return self._by_name.get(pin_id)
 
 
 @cache

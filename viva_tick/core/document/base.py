@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
-from typing import Annotated, Any, Self
+from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field, StringConstraints
+from pydantic import ConfigDict, Field, StringConstraints
+
+from ..data import Data
 
 
-class Doc(BaseModel):
+class Doc(Data):
     """Immutable, strict (no "5" for 5), and nothing beyond the named fields."""
 
     model_config = ConfigDict(
@@ -19,13 +20,6 @@ class Doc(BaseModel):
         defer_build=True,
         regex_engine="python-re",  # patterns are many, and those of the other engine take a tenth of a megabyte each
     )
-
-    def model_copy(self, *, update: Mapping[str, Any] | None = None, deep: bool = False) -> Self:
-        """A copy with other fields; what was worked out of the old ones (a `cached_property`) is not copied along."""
-        copied = super().model_copy(update=update, deep=deep)
-        for name in copied.__dict__.keys() - type(self).model_fields.keys():
-            del copied.__dict__[name]
-        return copied
 
 
 Id = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]*$(?!\n)", max_length=40)]

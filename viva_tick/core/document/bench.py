@@ -33,7 +33,7 @@ from .parts import (
     TextLine,
 )
 from .parts.base import WireColour
-from .scenario import Scenario
+from .scenario import Press, Scenario
 
 NOT_CLEANED = Debounce(method="none", interval_us=0)
 
@@ -148,6 +148,17 @@ class Bench(Doc):
     def heard_names(self) -> dict[str, str]:
         """By id, what every part and every contact is called."""
         return {part.id: part.name for part in self.parts} | {line.id: line.name for line in self.contacts}
+
+    @cached_property
+    def shortest_taps(self) -> dict[str, tuple[int, str, str]]:
+        """(µs, input, scenario) of the shortest press in the scenarios, by input."""
+        found: dict[str, tuple[int, str, str]] = {}
+        for scenario in self.scenarios:
+            for one in scenario.stimuli:
+                if isinstance(one, Press):
+                    tap = (one.hold_us, one.input, scenario.name)
+                    found[one.input] = min(found.get(one.input, tap), tap)
+        return found
 
     @cached_property
     def channels(self) -> tuple[Channel, ...]:

@@ -23,7 +23,7 @@ from ..document.parts import Encoder, KeyMatrix
 from ..machines import RAISED
 from ..program import program_of
 from .abstract import Cause, Explored
-from .explore import explore, looks_out, related
+from .explore import explore, looks_at, looks_out, related
 from .joint import possible_causes
 
 EDIT_BOUND, FLAT_BOUND = 1_500, 40_000  # standings looked at while an edit waits, one by one and as arrays
@@ -78,6 +78,7 @@ class _Asked:
         self.bench = bench
         self.found: dict[tuple[tuple[str, ...], tuple[tuple[str, str], ...]], Explored] = {}
         self.produced = frozenset(_produced(bench))
+        self.looks = looks_at(bench)
         self.texts = {one.id: one.model_dump_json() for one in bench.firmware.machines}
         self.around = (repr(sorted(self.produced)), *(one.model_dump_json() for one in bench.firmware.variables))
 
@@ -105,7 +106,7 @@ def explored(bench: Bench, machines: list[Machine], pairs: tuple[tuple[str, str]
     name = (tuple(one.id for one in machines), pairs)
     if name in asked.found:
         return asked.found[name]
-    group = related(bench, machines)
+    group = related(bench, machines, asked.looks)
     key = (*(asked.texts[one.id] for one in group), *asked.around, repr(pairs))
     bound = EDIT_BOUND if _looks(group) else FLAT_BOUND
     asked.found[name] = _FOUND.made(key, lambda: explore(program_of(bench), group, pairs, bound, asked.produced))

@@ -46,8 +46,8 @@ def looks_out(machine: Machine) -> bool:
     )
 
 
-def related(bench: Bench, first: Sequence[Machine]) -> list[Machine]:
-    """The machines, and those whose states and variables they look at, over however many others."""
+def looks_at(bench: Bench) -> dict[str, set[str]]:
+    """By machine, the others whose states and variables it looks at."""
     machines = bench.firmware.machines
     writes = {m.id: {getattr(action, "variable", "") for _, action in m.actions} for m in machines}
     looks: dict[str, set[str]] = {}
@@ -65,12 +65,19 @@ def related(bench: Bench, first: Sequence[Machine]) -> list[Machine]:
                 named.add(transition.on.input)
         values |= {action.other for _, action in m.actions if action.do == "copy"}
         looks[m.id] = (named | {other for other, written in writes.items() if written & values}) - {m.id}
+    return looks
+
+
+def related(bench: Bench, first: Sequence[Machine], looks: dict[str, set[str]] | None = None) -> list[Machine]:
+    """The machines, and those whose states and variables they look at, over however many others; `looks`: who looks at
+    whom, where that is known."""
+    looks = looks_at(bench) if looks is None else looks
     wanted, queue = {m.id for m in first}, [m.id for m in first]
     while queue:
         for other in looks[queue.pop()] - wanted:
             wanted.add(other)
             queue.append(other)
-    return [m for m in machines if m.id in wanted]
+    return [m for m in bench.firmware.machines if m.id in wanted]
 
 
 def explore(

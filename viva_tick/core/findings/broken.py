@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import cache
 
 from ..cautions import hurts, is_hard, load_words
 from ..document import Bench, IfLevel, InputEvent, Machine, Measure, TimeoutEvent, Transition, pointer
@@ -80,17 +81,21 @@ def sensor_wire(evidence: Evidence) -> Iterator[Finding]:
 def open_stop(evidence: Evidence) -> Iterator[Finding]:
     """What stops something hazardous is normally open: a broken wire cannot stop it."""
     bench = evidence.bench
+    on_in = cache(lambda number, state: _on_in(bench, bench.firmware.machines[number], state))
+    goes: dict[str, list[tuple[int, Transition]]] = {}
+    for number, machine in enumerate(bench.firmware.machines):
+        for transition in machine.transitions:
+            if transition.on.kind == "press":
+                goes.setdefault(getattr(transition.on, "input", ""), []).append((number, transition))
     for line in bench.contacts:
         if line.wiring.normally == "closed" or line.kind == "signal":
             continue
         stopped: list[str] = []
         starts = False
-        for machine in bench.firmware.machines:
-            for transition in machine.transitions:
-                if transition.on.kind == "press" and getattr(transition.on, "input", "") == line.id:
-                    was, becomes = _on_in(bench, machine, transition.source), _on_in(bench, machine, transition.target)
-                    starts = starts or bool(set(becomes) - set(was))
-                    stopped += [ident for ident in was if ident not in becomes]
+        for number, transition in goes.get(line.id, ()):
+            was, becomes = on_in(number, transition.source), on_in(number, transition.target)
+            starts = starts or bool(set(becomes) - set(was))
+            stopped += [ident for ident in was if ident not in becomes]
         if starts or not stopped:
             continue
         channel = bench.channel(stopped[0])

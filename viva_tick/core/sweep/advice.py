@@ -62,13 +62,8 @@ def tap_style(bench: Bench, input_id: str) -> TapStyle:
 
 def shortest_tap_us(bench: Bench, input_id: str | None = None) -> tuple[int, str, str] | None:
     """(µs, input, scenario) of the shortest press in the scenarios, of one input or of any; None without presses."""
-    taps = [
-        (stimulus.hold_us, stimulus.input, scenario.name)
-        for scenario in bench.scenarios
-        for stimulus in scenario.stimuli
-        if isinstance(stimulus, Press) and input_id in (None, stimulus.input)
-    ]
-    return min(taps, default=None)
+    taps = bench.shortest_taps
+    return min(taps.values(), default=None) if input_id is None else taps.get(input_id)
 
 
 @lru_cache(maxsize=256)
