@@ -44,6 +44,7 @@ class InputSlot:
         "press_pending",
         "reading",
         "readings",
+        "rests",
         "stepper",
         "wait_us",
     )
@@ -73,12 +74,14 @@ class InputSlot:
         self.level = 0
         self.next_us, self.next_level = next(changes, (NEVER, 0))
         self.reading = -1
+        self.rests = False  # whether reading it again changes nothing, as long as its level stays
         self.stepper: Stepper
         self.reset()
 
     def reset(self) -> None:
         """Forget what the firmware accepted."""
         self.reading = -1
+        self.rests = False
         self.stepper = METHODS[self.debounce.method].make(self.debounce.interval_us, self.debounce.sample_us)
         self.counter = None
         self.let_go = False
@@ -86,6 +89,11 @@ class InputSlot:
         self.down = False  # what the machines take it for
         if self.gestures is not None:
             self.gestures = Recogniser(self.gestures.wanted)
+
+    @property
+    def alone(self) -> bool:
+        """Whether it is cleaned by what a pass reads of it, and by nothing else."""
+        return not (self.interrupts or self.looks) and type(self.stepper).join is Stepper.join
 
     def follow(self, changes: Iterator[tuple[int, int]], since_us: int) -> None:
         """The contact gets another course, which differs from the one before after `since_us` only."""
@@ -113,6 +121,7 @@ class InputSlot:
     def take_one(self) -> None:
         """Take the next change of the level."""
         self.level = self.next_level
+        self.rests = False
         self.levels.add(self.next_us, self.level)
         if self.interrupts and self.counter and self.level == self.active:
             self.stepper.handle(self.counter(self.next_us + self.latency_us))  # type: ignore[attr-defined]

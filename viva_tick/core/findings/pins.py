@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..boards import Pin
+from ..boards import Board, Pin
 from ..document import Claim
 from ..document.parts import Commands
 from ..pins import best_free, pull_path, unfit
@@ -51,9 +51,8 @@ MIND: tuple[tuple[tuple[str, ...], str, Severity, str, str], ...] = (
 )
 
 
-def _moved(evidence: Evidence, claim: Claim) -> tuple[Patch, str]:
-    taken = {placed.pin for placed in evidence.bench.claims}
-    to = best_free(claim, evidence.bench.the_board, taken)
+def _moved(claim: Claim, board: Board, taken: set[str]) -> tuple[Patch, str]:
+    to = best_free(claim, board, taken)
     return (replaced(claim.where, to), f"Move to {to}") if to else ((), "")
 
 
@@ -99,6 +98,7 @@ def shared(evidence: Evidence) -> Iterator[Finding]:
 def abilities(evidence: Evidence) -> Iterator[Finding]:
     """A part on a pin that cannot do what it needs, or that has another duty."""
     board = evidence.bench.the_board
+    taken = {placed.pin for placed in evidence.bench.claims}
     hears_serial = any(isinstance(part, Commands) for part in evidence.bench.inputs)
     for claim in evidence.bench.claims:
         pin = board.pin(claim.pin)
@@ -122,7 +122,7 @@ def abilities(evidence: Evidence) -> Iterator[Finding]:
                 grave = Severity.MUST if _holds(evidence, claim) else Severity.NOTE
                 said = (minded[0], grave, *minded[2:])
         code, severity, title, sentence = said
-        patch, mend = _moved(evidence, claim) if severity is not Severity.NOTE else ((), "")
+        patch, mend = _moved(claim, board, taken) if severity is not Severity.NOTE else ((), "")
         yield Finding(
             code=code,
             severity=severity,

@@ -82,6 +82,8 @@ class ReadStage(StageRunner):
                 clock_us = slot.read(clock_us, now_ms, events)
                 continue
             clock_us += read_us
+            if slot.rests and slot.next_us > clock_us:
+                continue
             if slot.one_handler:
                 self._call_the_handler(clock_us)
             if slot.next_us <= clock_us:
@@ -151,6 +153,12 @@ class ReadStage(StageRunner):
                     dues.append(due)
                 continue
             offset_us += self.read_us
+            if slot.rests:
+                if slot.next_us - offset_us < horizon_us:
+                    horizon_us = slot.next_us - offset_us
+                    if horizon_us <= start_us:
+                        return start_us
+                continue
             if (
                 slot.reading < 0
                 or slot.reading != slot.level
@@ -164,9 +172,12 @@ class ReadStage(StageRunner):
                 horizon_us = slot.next_us - offset_us
                 if horizon_us <= start_us:
                     return start_us
+            slot.rests = slot.alone  # as if its passes were idle: `due` answers for the steps that are left out
             if due := slot.stepper.due():
+                slot.rests = False
                 dues.append(due)
             if slot.gestures is not None and (due := slot.gestures.due()):
+                slot.rests = False
                 dues.append(due)
         return horizon_us
 
