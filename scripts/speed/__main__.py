@@ -1,5 +1,4 @@
-"""All of it, one figure after another; `inner`: what runs through the inner pass, and what a person sees of it, its rows
-as JSON in the last line."""
+"""All of it, one figure after another; `figures` and names of parts: those alone, their rows as JSON in the last line."""
 
 from __future__ import annotations
 
@@ -11,9 +10,9 @@ from .served import big_edits, edits, panels
 from .shown import in_the_browser
 from .table import OUT, ROWS, stolen, write
 
-if __name__ == "__main__" and sys.argv[1:] == ["inner"]:
-    for part in (engines, hangs, repeats, edits, big_edits, in_the_browser):
-        part()
+if __name__ == "__main__" and sys.argv[1:2] == ["figures"]:
+    for name in sys.argv[2:]:
+        globals()[name]()
     print(json.dumps(ROWS))
 elif __name__ == "__main__":
     before = stolen()

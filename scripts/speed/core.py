@@ -9,6 +9,7 @@ import subprocess
 import sys
 import tempfile
 import time
+from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
 from typing import Any
@@ -100,14 +101,23 @@ def machines() -> None:
         row(f"product of five machines of eight states {words}: {many:,} combinations", median(job, 3), 2, "s")
 
 
+INNER = ("engines", "hangs", "repeats", "edits", "big_edits", "in_the_browser")
+
+
+def figures(folder: Path, parts: Iterable[str], env: dict[str, str]) -> tuple[list[str], list[Row]]:
+    """What parts of this print in a process of their own, begun in a folder, and their rows."""
+    command = [sys.executable, "-W", "ignore", "-m", "scripts.speed", "figures", *parts]
+    said = subprocess.run(command, env=env, cwd=folder, check=True, stdout=subprocess.PIPE, text=True).stdout
+    *shown, rows = said.splitlines()
+    return shown, [Row(*one) for one in json.loads(rows)]
+
+
 def by_machine_code() -> None:
     """What runs through the inner pass, and what a person sees of it, by the copy that `make compiled` has made."""
     env = {**os.environ, "PYTHONSAFEPATH": "1", "PYTHONPATH": f"{COMPILED}{os.pathsep}{ROOT}"}
-    command = [sys.executable, "-m", "scripts.speed", "inner"]
-    said = subprocess.run(command, env=env, cwd=ROOT, check=True, stdout=subprocess.PIPE, text=True).stdout
-    *shown, rows = said.splitlines()
+    shown, rows = figures(ROOT, INNER, env)
     print("\n".join(shown), flush=True)
-    ROWS.extend(Row(f"by machine code: {what}", *rest) for what, *rest in json.loads(rows))
+    ROWS.extend(one._replace(what=f"by machine code: {one.what}") for one in rows)
 
 
 def _swept(method: str) -> Swept:
@@ -117,12 +127,13 @@ def _swept(method: str) -> Swept:
 
 
 def sweeps() -> None:
-    """10,000 presses × 60 intervals × every method, on two processes, their start included; the presses are at hand."""
-    alone = median(lambda: [_swept(method) for method in METHODS], 3)
+    """10,000 presses × 60 intervals × every method, on one process and on two, their start included; the presses are at
+    hand."""
+    what = f"sweep of 10,000 presses × 60 intervals × {len(METHODS)} methods"
+    row(what, median(lambda: [_swept(method) for method in METHODS], 3), 0.7, "s")
     pieces = [(method,) for method in METHODS]
     taken = median(lambda: list(spread(Hands(2), _swept, pieces)), 5)
-    row(f"sweep of 10,000 presses × 60 intervals × {len(METHODS)} methods, two processes", taken, 0.7, "s")
-    print(f"     one process: {alone.seconds:.2f} s")
+    row(f"{what}, two processes", taken, 0.7, "s")
 
 
 def repeats() -> None:
