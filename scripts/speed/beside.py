@@ -64,7 +64,7 @@ def main(commit: str) -> None:
         f"that commit and this one in turn, {ROUNDS} times each, in the same minutes of the same machine, by Python. *Then*: "
         "what that commit's own docs/speed.md had, in the hour it was made; times the ratio, the median of the turns', it is "
         "what this one would have had in that hour.", "",
-        f"| What | {commit} | This | Ratio | Least and most | Then | Times the ratio | Budget | Kept |", "|---|" * 1 + "---|" * 8,
+        f"| What | {commit} | This | Ratio | Least and most | Then | Times the ratio | Budget | Kept |", "|" + "---|" * 9,
     ]  # fmt: skip
     for what, (before, after) in rows.items():
         ratios = [mine / theirs for mine, theirs in zip(after, before, strict=True)]

@@ -8,6 +8,7 @@ from functools import lru_cache
 
 import numpy as np
 
+from ..at_hand import AtHand
 from ..contacts import bounce_figures, contact_source
 from ..debounce import METHODS, Method
 from ..document import Bench, ContactLine, Press, TapTiming
@@ -17,10 +18,9 @@ from .trials import Filtered, Source, TapStyle, make_trials
 
 POINTS = 61
 SCREEN_TRIALS = 750
-MOST_SHOWN = 64
 DEFAULT_TAP = TapStyle()
 
-_SHOWN: dict[tuple[Source, str, int, TapStyle, int], Swept] = {}  # the curves that were last asked for
+_SHOWN: AtHand[tuple[Source, str, int, TapStyle, int], Swept] = AtHand(64)  # curves
 
 
 @dataclass(frozen=True)
@@ -112,10 +112,7 @@ def sweep_input(bench: Bench, input_id: str, method: str, period_us: int) -> Swe
     step_us = -(-min(reach_us, limit_us) // (POINTS - 1) // 1000) * 1000
     source, step_us = pin_source(bench, part), max(step_us, 1000)
     swept = swept_for(source, method, period_us, style, step_us, POINTS, SCREEN_TRIALS, sample_us)
-    _SHOWN[source, method, period_us, style, sample_us] = swept
-    while len(_SHOWN) > MOST_SHOWN:
-        _SHOWN.pop(next(iter(_SHOWN)), None)
-    return swept
+    return _SHOWN.put((source, method, period_us, style, sample_us), swept)
 
 
 def doubled_rate(bench: Bench, input_id: str, period_us: int) -> tuple[int, int]:
