@@ -9,30 +9,19 @@ import os
 import socket
 from contextlib import suppress
 from pathlib import Path
-from typing import Any
 
+from flask import Flask
 from sqlalchemy.exc import DatabaseError
-from waitress.server import create_server
 from werkzeug.middleware.proxy_fix import ProxyFix
 
 from ..store import NewerDatabase, backups
 from .app import DATABASE, ONE_PROXY, create_app
 from .front import Front
+from .opening import Opening
 from .phone import network_address
 from .security import LOOPBACK
 from .warming import warm
-from .workers import Pool
-
-# Nearly all of them wait for a process; where there are none, a page that takes long leaves room for others.
-THREADS = 64
-SERVER = {
-    "threads": THREADS,
-    "connection_limit": 1000,  # those that say nothing, too
-    "channel_timeout": 30,  # s; then they are let go
-    "cleanup_interval": 10,
-    "asyncore_use_poll": True,
-    "channel_request_lookahead": 1,  # so that it is seen when a visitor leaves
-}
+from .workers import Pool, Wsgi
 
 # <malloc.h>: from what size on a piece is mapped by itself, how much may lie free at the end, how many arenas.
 MALLOC = {-3: 1 << 18, -1: 1 << 18, -8: 2}
@@ -134,24 +123,29 @@ def serve(
     logging.getLogger("waitress").setLevel(logging.WARNING)
     logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # that somebody waits for a thread is no news
     few_arenas()
-    front: Any = app
-    forks = workers != 0 and Pool.possible()
-    if forks:
-        warm(app)
-    settle()
-    if forks:
-        app.extensions["benches"].engine.dispose()  # a process must not have another's connection
-        front = Front(app, Pool(app, workers))
-        if behind_https:
-            front = ProxyFix(front, **ONE_PROXY)  # who asks is known before the work begins
     try:
-        server = create_server(front, host=host, port=port, ident=None, **SERVER)
+        opening = Opening(app, host, port)
     except OSError as error:
         raise ServeError(f"Port {port} on {host} cannot be used: {error.strerror}. Name another with --port.") from None
     reached = socket.gethostname() if host in ("0.0.0.0", "::") else host  # noqa: S104
     shown = f"[{reached}]" if ":" in reached else reached
-    print(f"Viva Tick is at http://{shown}:{server.effective_port}/  (stop it with Ctrl+C)", flush=True)
+    print(f"Viva Tick is at http://{shown}:{opening.port}/  (stop it with Ctrl+C)", flush=True)
     try:
-        server.run()
+        if workers == 0 or not Pool.possible():
+            settle()
+            opening.run(app)
+        else:
+            opening.run(_with_processes(app, opening, workers, behind_https))
     except KeyboardInterrupt:
-        server.close()
+        opening.close()
+
+
+def _with_processes(app: Flask, opening: Opening, workers: int | None, behind_https: bool) -> Wsgi:
+    """What stands before an application whose work is done by processes, when there are some."""
+    opening.answer_early(wait_s=0.05)  # for who waits for the address
+    for _ in warm(app):
+        opening.answer_early()
+    settle()
+    app.extensions["benches"].engine.dispose()  # a process must not have another's connection
+    front = Front(app, Pool(app, workers, before=opening.leave))
+    return ProxyFix(front, **ONE_PROXY) if behind_https else front  # who asks is known before the work begins

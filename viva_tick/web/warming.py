@@ -40,31 +40,34 @@ def stores(engine: Engine) -> dict[str, Any]:
 
 
 @contextmanager
-def _elsewhere(app: Flask) -> Iterator[Benches]:
-    """For a while the application keeps nothing, and lets everybody in."""
-    kept, passphrase = dict(app.extensions), app.config["PASSPHRASE"]
-    with TemporaryDirectory(prefix="viva-tick-") as folder:
-        engine = open_database(Path(folder) / "warm.sqlite")
-        app.extensions |= stores(engine)
-        app.config["PASSPHRASE"] = None
-        try:
-            yield app.extensions["benches"]
-        finally:
-            app.extensions["runs"].close()
-            app.extensions.update(kept)
-            app.config["PASSPHRASE"] = passphrase
-            engine.dispose()
-
-
-def warm(app: Flask, stations: Iterable[str] = STATIONS) -> list[str]:
-    """Ask for each station; answers what was said to it. A machine that cannot do it goes without."""
-    said = []
+def _kept_in(app: Flask, elsewhere: dict[str, Any]) -> Iterator[None]:
+    """For a while the application keeps nothing where it should, and lets everybody in."""
+    kept, passphrase = {name: app.extensions[name] for name in elsewhere}, app.config["PASSPHRASE"]
+    app.extensions |= elsewhere
+    app.config["PASSPHRASE"] = None
     try:
-        with _elsewhere(app) as benches:
-            number = benches.create(demo_bench(BENCH), "to be looked at").bench_id
-            for path in ("/", *(f"/benches/{number}/{station}" for station in stations)):
-                said.append(answer_of(app, Job({**_ASKED, "PATH_INFO": path}, b""), lambda: False).status)
+        yield
+    finally:
+        app.extensions |= kept
+        app.config["PASSPHRASE"] = passphrase
+
+
+def warm(app: Flask, stations: Iterable[str] = STATIONS) -> Iterator[str]:
+    """Ask for each station; gives what was said to it, and the application is itself then. A machine that cannot do it
+    goes without."""
+    try:
+        with TemporaryDirectory(prefix="viva-tick-") as folder:
+            engine = open_database(Path(folder) / "warm.sqlite")
+            elsewhere = stores(engine)
+            try:
+                number = elsewhere["benches"].create(demo_bench(BENCH), "to be looked at").bench_id
+                for path in ("/", *(f"/benches/{number}/{station}" for station in stations)):
+                    with _kept_in(app, elsewhere):
+                        said = answer_of(app, Job({**_ASKED, "PATH_INFO": path}, b""), lambda: False).status
+                    yield said
+            finally:
+                elsewhere["runs"].close()
+                engine.dispose()
     except (OSError, SQLAlchemyError) as error:
         log.warning("Pages could not be looked at beforehand: %s", error)
     gc.collect()
-    return said

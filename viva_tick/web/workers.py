@@ -229,10 +229,16 @@ class _Waiting:
 
 
 class Pool:
-    """The processes that do an application's work. To be made before there is any thread. OSError where the machine
-    gives no process."""
+    """The processes that do an application's work. To be made before there is any thread. `before`: what is done first
+    in the process that they are forked from. OSError where the machine gives no process."""
 
-    def __init__(self, app: Wsgi, base: int | None = None, limit_s: float = LIMIT_S) -> None:
+    def __init__(
+        self,
+        app: Wsgi,
+        base: int | None = None,
+        limit_s: float = LIMIT_S,
+        before: Callable[[], None] = lambda: None,
+    ) -> None:
         self.base = base or min(os.cpu_count() or 1, MOST_BASE)
         self.limit_s = limit_s
         self.workers: list[Worker] = []
@@ -244,6 +250,7 @@ class Pool:
         if not os.fork():
             try:
                 self._tell.close()
+                before()
                 _fork_when_told(told, app)
             finally:
                 os._exit(1)
