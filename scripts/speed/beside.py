@@ -29,6 +29,7 @@ def _lay_out(folder: Path, commit: str) -> None:
     folder.mkdir()
     archive = subprocess.run(["git", "archive", commit, "viva_tick"], cwd=ROOT, check=True, stdout=subprocess.PIPE)
     subprocess.run(["tar", "-x", "-C", str(folder)], input=archive.stdout, check=True)
+    subprocess.run([sys.executable, "-m", "compileall", "-q", str(folder / "viva_tick")], check=True)  # as `make` does
     for name in ("scripts", "tests"):
         shutil.copytree(ROOT / name, folder / name, ignore=shutil.ignore_patterns("__pycache__"))
 

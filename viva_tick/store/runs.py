@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 import threading
 import zlib
@@ -12,6 +11,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict
 from datetime import UTC, datetime
 
+from pydantic_core import from_json, to_json
 from sqlalchemy import Engine, bindparam, delete, select
 from sqlalchemy.dialects.sqlite import insert
 from sqlalchemy.exc import SQLAlchemyError
@@ -22,7 +22,9 @@ from .tables import RUN
 
 log = logging.getLogger(__name__)
 IN_MEMORY = 32
-CHANGES_IN_MEMORY = 300_000
+CHANGES_IN_MEMORY = 15_000  # of more than `FEW`; and of those
+FEW = 3
+CHANGES_OF_FEW = 300_000
 ON_DISK = 400
 
 # Asked at every edit, so that they are made once. Keys go by their order, so that an index finds those that begin so.
@@ -34,12 +36,12 @@ def pack_run(run: Run) -> bytes:
     """A run as bytes."""
     moves = {part: [asdict(move) for move in moves] for part, moves in run.moves.items()}
     head = [run.scenario, run.seed, run.idle_pass_us, run.stopped, moves, run.boots, run.trace.data()]
-    return zlib.compress(json.dumps(head, separators=(",", ":")).encode(), 1)
+    return zlib.compress(to_json(head, inf_nan_mode="constants"), 1)
 
 
 def unpack_run(raw: bytes) -> Run:
     """The run that `pack_run` packed."""
-    scenario, seed, idle_pass_us, stopped, moves, boots, trace = json.loads(zlib.decompress(raw))
+    scenario, seed, idle_pass_us, stopped, moves, boots, trace = from_json(zlib.decompress(raw))
     return Run(
         scenario=scenario,
         seed=seed,
@@ -90,7 +92,8 @@ class Runs:
 
     def _too_much(self) -> bool:
         changes = sum(run.trace.changes for run in self._recent.values())
-        return len(self._recent) > IN_MEMORY or changes > CHANGES_IN_MEMORY
+        most = CHANGES_OF_FEW if len(self._recent) <= FEW else CHANGES_IN_MEMORY
+        return len(self._recent) > IN_MEMORY or changes > most
 
     def put(self, key: str, run: Run) -> None:
         """Keep a run on disk, too, a moment later: nobody waits for that, and a run that is lost is run again."""

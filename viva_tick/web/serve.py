@@ -80,7 +80,7 @@ def _or_restore(folder: Path) -> str:
 def settle() -> None:
     """Take what is loaded for good out of what the collector looks through again and again."""
     gc.freeze()
-    gc.set_threshold(20_000, 20, 50)  # an answer makes many small things and lets all of them go
+    gc.set_threshold(5_000, 20, 50)  # an answer makes many small things and lets all of them go
     gc.enable()
 
 

@@ -15,7 +15,7 @@ from .answers import benches, runs
 from .shielded import shielded
 from .so_far import so_far
 
-_ANSWERS: AtHand[str, Answers] = AtHand(64)  # by the key of the run, which says all that they depend on
+_ANSWERS: AtHand[str, Answers] = AtHand(24)  # by the key of the run, which says all that they depend on
 
 
 Ran = tuple[Answers | None, str | None]
