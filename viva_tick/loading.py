@@ -11,8 +11,10 @@ def begin() -> None:
 
 
 def loaded() -> None:
-    """All is there: it stays, and from now on what is made is looked through."""
+    """All is there: it stays, and from now on what is made is looked through; not often, for a run or an answer makes
+    many small things and lets all of them go."""
     gc.freeze()
+    gc.set_threshold(5_000, 20, 50)
     gc.enable()
 
 

@@ -5,11 +5,14 @@ from __future__ import annotations
 import json
 import sys
 
+from viva_tick.loading import loaded
+
 from .core import by_hands, by_machine_code, engines, hangs, imports, kernels, machines, repeats, sweeps
 from .served import big_edits, edits, panels
 from .shown import in_the_browser
 from .table import OUT, ROWS, stolen, write
 
+loaded()  # as the program itself does
 if __name__ == "__main__" and sys.argv[1:2] == ["figures"]:
     for name in sys.argv[2:]:
         globals()[name]()

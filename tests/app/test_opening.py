@@ -85,6 +85,25 @@ class BeforeThereAreThreads(unittest.TestCase):
         silent.sendall(b"GET / HTTP/1.0\r\n\r\n")
         self.assertIn("late GET /", self.heard(silent))
 
+    def test_there_are_as_many_threads_as_visitors_at_a_time(self) -> None:
+        together = threading.Barrier(12, timeout=10)
+
+        def app(environ: dict[str, Any], start: Any) -> Iterable[bytes]:
+            if environ["PATH_INFO"] == "/together":
+                together.wait()
+            return says("late")(environ, start)
+
+        early = [self.visit("GET /together HTTP/1.0\r\n\r\n") for _ in range(4)]
+        self.opening.answer_early(wait_s=0.05)
+        before = threading.active_count()
+        threading.Thread(target=self.opening.run, args=(app,), daemon=True).start()
+        lines = [*early, *(self.visit("GET /together HTTP/1.0\r\n\r\n") for _ in range(8))]
+        for line in lines:
+            self.assertIn("late GET /together", self.heard(line))
+        for _ in range(20):
+            self.assertIn("late GET /api", self.heard(self.visit("GET /api HTTP/1.0\r\n\r\n")))
+        self.assertLess(threading.active_count() - before, 20, "none more for those who come one after another")
+
     @unittest.skipUnless(Pool.possible(), "this machine does not fork")
     def test_a_process_that_is_forked_meanwhile_keeps_no_line_open(self) -> None:
         waits = self.visit("GET /api HTTP/1.0\r\n\r\n")

@@ -154,7 +154,7 @@ class WhatCanBeSaidByHand(unittest.TestCase):
         trace = run(push_bench("fixed-delay", 50))
         blocked = trace.signal(Kind.BLOCKED)
         lamp_on = trace.signal(Kind.OUTPUT, "lamp").times_us[2]
-        self.assertEqual(blocked.values, [[50_000, "debounce button"]] * 2)
+        self.assertEqual(blocked.values, [(50_000, "debounce button")] * 2)
         self.assertEqual(blocked.times_us[0], lamp_on)
         self.assertEqual(max(length for length, _ in trace.signal(Kind.PASS).values), 50_022)
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import io
 import json
+import math
 import re
 import tempfile
 import unittest
@@ -85,12 +86,19 @@ class Vcd(unittest.TestCase):
 class TraceCsv(unittest.TestCase):
     def test_every_change_is_a_row(self) -> None:
         bench = demo_bench("print-timer")
-        trace = SkippingEngine().run(bench, bench.scenarios[0]).trace
+        traces = [SkippingEngine().run(bench, one).trace for one in bench.scenarios]
+        trace = next(one for one in traces if one.signal(Kind.BLOCKED).values)
         rows = list(csv.DictReader(io.StringIO(write_trace(trace), newline="")))
         self.assertEqual(len(rows), trace.changes)
         self.assertEqual([int(row["time_us"]) for row in rows], sorted(int(row["time_us"]) for row in rows))
         lamp = [int(row["time_us"]) for row in rows if (row["kind"], row["of"]) == ("output", "focus-lamp")]
         self.assertEqual(lamp, trace.signal(Kind.OUTPUT, "focus-lamp").times_us)
+        passes = [row for row in rows if row["kind"] == "pass"]
+        ends = [int(row["time_us"]) + math.prod(map(int, row["value"].split(" x "))) for row in passes]
+        self.assertEqual(ends[:-1], [int(row["time_us"]) for row in passes[1:]], "each begins where the last ended")
+        held = [row["value"] for row in rows if row["kind"] == "blocked"]
+        said = [f"{us} {what}" for us, what in trace.signal(Kind.BLOCKED).values]
+        self.assertEqual(held, said)
 
 
 class Names(unittest.TestCase):

@@ -8,12 +8,14 @@ line until it can be sent to a process, for nothing may be begun that would be l
 from __future__ import annotations
 
 import re
+import threading
 import time
 from collections.abc import Callable, Iterable
 from typing import Any
 
 from waitress import wasyncore
 from waitress.server import create_server
+from waitress.task import ThreadedTaskDispatcher
 
 from .stations import STATIONS
 from .workers import Wsgi
@@ -22,9 +24,8 @@ EARLY = re.compile(rf"/|/static/.+|/benches/\d+/({'|'.join(STATIONS)})")
 MOST_S = 0.3  # so long visitors are answered, before more is made ready
 
 # Nearly all of them wait for a process; where there are none, a page that takes long leaves room for others.
-THREADS = 64
+MOST_THREADS = 64
 SERVER = {
-    "threads": 0,  # none before processes are forked
     "connection_limit": 1000,  # those that say nothing, too
     "channel_timeout": 30,  # s; then they are let go
     "cleanup_interval": 10,
@@ -33,14 +34,40 @@ SERVER = {
 }
 
 
+class _Line(ThreadedTaskDispatcher):  # type: ignore[misc]
+    """Requests in line, and the threads that answer them: none before it is opened, then as many as were ever needed at
+    a time, for each takes memory and a moment."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.opened = False
+        self._growing = threading.Lock()
+
+    def add_task(self, task: Any) -> None:
+        """One more in line."""
+        super().add_task(task)
+        if self.opened:
+            self.open()
+
+    def open(self) -> None:
+        """There is a thread for each in line from now on, `MOST_THREADS` at most."""
+        self.opened = True
+        with self._growing:
+            wanted = min(self.active_count + len(self.queue), MOST_THREADS)
+            if wanted > len(self.threads):
+                self.set_thread_count(wanted)
+
+
 class Opening:
     """A server that listens. OSError where it cannot."""
 
     def __init__(self, app: Wsgi, host: str, port: int) -> None:
         self._answers = app
         self._sockets: dict[int, Any] = {}
-        self._server = create_server(self, map=self._sockets, host=host, port=port, ident=None, **SERVER)
-        self._line = self._server.task_dispatcher
+        self._line = _Line()
+        self._server = create_server(
+            self, map=self._sockets, _dispatcher=self._line, host=host, port=port, ident=None, **SERVER
+        )
 
     def __call__(self, environ: dict[str, Any], start: Callable[..., Any]) -> Iterable[bytes]:
         return self._answers(environ, start)
@@ -82,7 +109,7 @@ class Opening:
     def run(self, app: Wsgi) -> None:
         """From now on threads call this application, for all who come; until interrupted."""
         self._answers = app
-        self._line.set_thread_count(THREADS)
+        self._line.open()
         self._server.run()
 
     def close(self) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ctypes
-import gc
 import logging
 import os
 import socket
@@ -14,6 +13,7 @@ from flask import Flask
 from sqlalchemy.exc import DatabaseError
 from werkzeug.middleware.proxy_fix import ProxyFix
 
+from .. import loading
 from ..store import NewerDatabase, backups
 from .app import DATABASE, ONE_PROXY, create_app
 from .front import Front
@@ -77,13 +77,6 @@ def _or_restore(folder: Path) -> str:
     return f"; or put the backup of {found[0].at:%d %B, %H:%M} back: viva-tick restore {found[0].name}{data}"
 
 
-def settle() -> None:
-    """Take what is loaded for good out of what the collector looks through again and again."""
-    gc.freeze()
-    gc.set_threshold(5_000, 20, 50)  # an answer makes many small things and lets all of them go
-    gc.enable()
-
-
 def few_arenas() -> None:
     """Let what was large and is done with go back to the system: glibc keeps it otherwise, by thread."""
     with suppress(OSError, AttributeError):  # another library of the system's has its own ways
@@ -132,7 +125,7 @@ def serve(
     print(f"Viva Tick is at http://{shown}:{opening.port}/  (stop it with Ctrl+C)", flush=True)
     try:
         if workers == 0 or not Pool.possible():
-            settle()
+            loading.loaded()
             opening.run(app)
         else:
             opening.run(_with_processes(app, opening, workers, behind_https))
@@ -145,7 +138,7 @@ def _with_processes(app: Flask, opening: Opening, workers: int | None, behind_ht
     opening.answer_early(wait_s=0.05)  # for who waits for the address
     for _ in warm(app):
         opening.answer_early()
-    settle()
+    loading.loaded()
     app.extensions["benches"].engine.dispose()  # a process must not have another's connection
     front = Front(app, Pool(app, workers, before=opening.leave))
     return ProxyFix(front, **ONE_PROXY) if behind_https else front  # who asks is known before the work begins

@@ -40,6 +40,7 @@ class _PassEngine(Engine):
         did."""
         length_us, passes_left = scenario.length_us, budget.passes // firmware.weight
         known_us, part = known
+        followed_us, by_kernel = length_us, firmware.blocking.processor is not None
         keep_us = going.keep_us[0] if going else NEVER
         try:
             if going and going.begun:
@@ -51,7 +52,8 @@ class _PassEngine(Engine):
             while clock_us < length_us:
                 if going and clock_us >= keep_us:
                     keep_us = going.keep(firmware, clock_us)
-                followed_us = firmware.followed_until(length_us)
+                if by_kernel:
+                    followed_us = firmware.followed_until(length_us)
                 clock_us = self._ahead(firmware, clock_us, min(followed_us, known_us))
                 if clock_us >= length_us:
                     break

@@ -88,10 +88,12 @@ class Trace:
     @staticmethod
     def from_data(data: dict[str, Any]) -> Trace:
         """The trace that `data` gave."""
-        rows = data["signals"]
-        return Trace(
-            data["length_us"], tuple(Signal(Kind(kind), of, times, values) for kind, of, times, values in rows)
-        )
+        signals = []
+        for kind, of, times, values in data["signals"]:
+            if values and type(values[-1]) is list:  # JSON has no tuples
+                values = list(map(tuple, values))
+            signals.append(Signal(Kind(kind), of, times, values))
+        return Trace(data["length_us"], tuple(signals))
 
     @staticmethod
     def from_bytes(raw: bytes) -> Trace:
@@ -137,11 +139,9 @@ class Recording:
             self.values.pop()
 
     def cut(self, length_us: int) -> Signal:
-        """The finished signal, without what lies beyond the end of the run."""
+        """The finished signal, without what lies beyond the end of the run. Nothing is recorded after that."""
         keep = len(self.times_us)
         while keep and self.times_us[keep - 1] >= length_us:
             keep -= 1
-        values = self.values[:keep]
-        if values and type(values[-1]) is tuple:
-            values = list(map(list, values))
-        return Signal(self.kind, self.of, self.times_us[:keep], values)
+        del self.times_us[keep:], self.values[keep:]
+        return Signal(self.kind, self.of, self.times_us, self.values)

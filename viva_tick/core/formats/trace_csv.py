@@ -28,6 +28,6 @@ def write_trace(trace: Trace) -> str:
 def _text(kind: Kind, value: object) -> str:
     if value is None:
         return ""
-    if isinstance(value, list):
+    if isinstance(value, tuple):
         return " x ".join(map(str, value)) if kind == Kind.PASS else " ".join(map(str, value))
     return f"'{value}" if isinstance(value, str) and value[:1] in FORMULA else str(value)
