@@ -3,11 +3,18 @@
 from __future__ import annotations
 
 import socket
+import tempfile
 import threading
 import unittest
 from collections.abc import Iterable
+from pathlib import Path
 from typing import Any
+from unittest.mock import patch
 
+from viva_tick.demo import demo_bench
+from viva_tick.store import Runs
+from viva_tick.web import serve
+from viva_tick.web.app import create_app
 from viva_tick.web.opening import Opening
 from viva_tick.web.workers import Pool, Wsgi
 
@@ -103,6 +110,30 @@ class BeforeThereAreThreads(unittest.TestCase):
         for _ in range(20):
             self.assertIn("late GET /api", self.heard(self.visit("GET /api HTTP/1.0\r\n\r\n")))
         self.assertLess(threading.active_count() - before, 20, "none more for those who come one after another")
+
+    def test_who_looked_at_a_station_early_leaves_no_thread_that_a_process_would_lack(self) -> None:
+        with tempfile.TemporaryDirectory() as folder:
+            app = create_app(Path(folder), ["127.0.0.1"])
+            number = app.extensions["benches"].create(demo_bench("print-timer"), "made").bench_id
+            opening = Opening(app, "127.0.0.1", 0)
+            self.addCleanup(opening.close)
+            line = socket.create_connection(("127.0.0.1", opening.port), timeout=5)
+            self.addCleanup(line.close)
+            line.sendall(f"GET /benches/{number}/try HTTP/1.0\r\nHost: 127.0.0.1\r\n\r\n".encode())
+            before, runs = set(threading.enumerate()), app.extensions["runs"]
+
+            def forks(*_: Any, **__: Any) -> None:
+                self.assertLessEqual(set(threading.enumerate()), before)
+                self.assertIn(" 200 ", self.heard(line).splitlines()[0])
+
+            with patch.object(serve, "Pool", side_effect=forks), patch.object(runs, "put", wraps=runs.put) as put:
+                serve._with_processes(app, opening, 1, False)
+            key, run = put.call_args.args
+            self.assertEqual(Runs(runs.engine).get(key), run, "it is on disk")
+            runs.put("another", run)
+            runs.settle()
+            self.assertEqual(Runs(runs.engine).get("another"), run)
+            runs.close()
 
     @unittest.skipUnless(Pool.possible(), "this machine does not fork")
     def test_a_process_that_is_forked_meanwhile_keeps_no_line_open(self) -> None:

@@ -105,8 +105,9 @@ class Runs:
         self._later.submit(lambda: None).result()
 
     def close(self) -> None:
-        """Put what is left on disk, and end."""
-        self._later.shutdown()
+        """Put what is left on disk, and have no thread until something is put again."""
+        later, self._later = self._later, ThreadPoolExecutor(1, "runs")
+        later.shutdown()
 
     def note(self, key: str, said: bytes, instead_of: Iterable[str] = ()) -> None:
         """Keep what was found out of a run, under a key that begins with the run's; it takes the place of others."""

@@ -7,6 +7,7 @@ line until it can be sent to a process, for nothing may be begun that would be l
 
 from __future__ import annotations
 
+import logging
 import re
 import threading
 import time
@@ -62,6 +63,8 @@ class Opening:
     """A server that listens. OSError where it cannot."""
 
     def __init__(self, app: Wsgi, host: str, port: int) -> None:
+        logging.getLogger("waitress").setLevel(logging.WARNING)
+        logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # that somebody waits for a thread is no news
         self._answers = app
         self._sockets: dict[int, Any] = {}
         self._line = _Line()

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import ctypes
-import logging
 import os
 import socket
 from contextlib import suppress
@@ -113,8 +112,6 @@ def serve(
             f"The benches in {folder} cannot be used: {reason}. Nothing in it was changed; name another with --data"
             f"{_or_restore(folder)}."
         ) from None
-    logging.getLogger("waitress").setLevel(logging.WARNING)
-    logging.getLogger("waitress.queue").setLevel(logging.ERROR)  # that somebody waits for a thread is no news
     few_arenas()
     try:
         opening = Opening(app, host, port)
@@ -139,6 +136,7 @@ def _with_processes(app: Flask, opening: Opening, workers: int | None, behind_ht
     for _ in warm(app):
         opening.answer_early()
     loading.loaded()
-    app.extensions["benches"].engine.dispose()  # a process must not have another's connection
+    app.extensions["runs"].close()  # a process has none of another's threads, and
+    app.extensions["benches"].engine.dispose()  # must not have its connection
     front = Front(app, Pool(app, workers, before=opening.leave))
     return ProxyFix(front, **ONE_PROXY) if behind_https else front  # who asks is known before the work begins
