@@ -21,7 +21,7 @@ from .table import SECONDS, number
 
 OUT = ROOT / "docs" / "beside.md"
 PARTS = ("engines", "repeats", "sweeps", "edits", "big_edits", "in_the_browser")
-ROUNDS = 4
+ROUNDS = 3
 
 
 def _lay_out(folder: Path, commit: str) -> None:
