@@ -157,6 +157,24 @@ class Try(BrowserCase):
         # What was done to the panel is undone like anything else.
         self.stored(lambda: self.one(".undo, [data-step=undo]").click())
 
+    def test_hands_keep_their_own_time_where_the_server_is_slow(self) -> None:
+        """The clock waits for what is known; a press is as long as it was held, and nothing in between is left out."""
+        self.open("benches/1/try")
+        self.script("""const usual = window.fetch;
+            window.fetch = async (url, how) => {
+              if (String(url).endsWith("/live")) await new Promise((done) => setTimeout(done, 700));
+              return usual(url, how);
+            }""")
+        self.act(lambda hand: hand.key_down("w").pause(0.2).key_up("w"))
+        self.until(lambda: "Foot pedal pressed" in self.log())
+        self.until(lambda: "Foot pedal released" in self.log())
+        self.assertNotEqual(self.text("[data-state=bath-warmth]"), "–")  # where it stood before anything was done
+        self.saved(lambda: self.one("#live-keep").click())
+        bench = self.script("return fetch('/api/benches/1').then((one) => one.json())")
+        (press,) = bench["document"]["scenarios"][-1]["stimuli"]
+        self.assertEqual((press["kind"], press["input"]), ("press", "foot-pedal"))
+        self.assertTrue(150_000 < press["hold_us"] < 2_000_000, press)
+
     def test_the_drilling_template_prints_at_its_true_size(self) -> None:
         """On A4 (ISO 216), upright or lying, a CSS pixel is 0.75 points: nothing is made smaller to fit."""
         for bench, box in ((1, (595, 842)), (6, (842, 595))):

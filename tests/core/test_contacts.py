@@ -79,6 +79,27 @@ class TheModel(unittest.TestCase):
         states = [touching for _, touching in course.changes]
         self.assertTrue(all(a != b for a, b in itertools.pairwise(states)))
 
+    def test_what_is_done_on_one_instant_comes_in_turn(self) -> None:
+        on, off = ({"kind": "set", "at_us": 200_000, "pressed": pressed} for pressed in (True, False))
+        press = {"kind": "press", "at_us": 100_000, "hold_us": 100_000}
+        again = {"kind": "press", "at_us": 200_000, "hold_us": 50_000}
+        pressed, let_go = (100_000, True), (200_000, False)
+        for done, moves, touches in (
+            ([on, off], [], False),  # let go as it is pressed it never touched
+            ([on, off, on], [(200_000, True)], True),
+            ([off, on], [(200_000, True)], True),
+            ([press, on], [pressed, let_go, (200_000, True)], True),
+            ([on, press], [pressed, let_go, (200_000, True)], True),
+            ([again, press], [pressed, let_go, (200_000, True), (250_000, False)], False),
+        ):
+            with self.subTest(done=done):
+                data = bench_data(push_bench())
+                data["scenarios"][0]["stimuli"] = [{"input": data["inputs"][0]["id"], **one} for one in done]
+                bench = bench_from_data(data)
+                course = contact_course(bench, bench.contacts[0], bench.scenarios[0], 1)
+                self.assertEqual([(move.at_us, move.pressed) for move in course.moves], moves)
+                self.assertEqual(course.changes[-1][1], touches)
+
     def test_a_four_legged_button_on_joined_legs_touches_always(self) -> None:
         data = bench_data(push_bench())
         data["inputs"][0] |= {"kind": "four-legged", "legs": "joined"}

@@ -19,7 +19,7 @@ from tests.core.repeat_cases import REPEAT_CASES, held_us
 from tests.depth import DEPTH
 from viva_tick.cli import main
 from viva_tick.core.contacts.moves import bouncer_for
-from viva_tick.core.document import Bench, bench_from_data
+from viva_tick.core.document import Bench, SetTo, bench_from_data
 from viva_tick.core.engine import SkippingEngine
 from viva_tick.core.repeats import FACTORS, Draw, Flips, Repeats, Tally, drawn, flips, repeat, repeated_by_all, varied
 from viva_tick.core.repeats.counted import outcomes
@@ -104,6 +104,15 @@ class Drawn(unittest.TestCase):
             # As a document it is sound.
             data = other.model_copy(update={"scenarios": (changed,)}).model_dump(mode="json", exclude_unset=True)
             bench_from_data(data)
+
+    def test_what_is_done_to_one_thing_on_one_instant_moves_together(self) -> None:
+        bench = demo_bench(ORDER[0])
+        ident = bench.contacts[0].id
+        both = [SetTo(input=ident, at_us=500_000, pressed=pressed) for pressed in (True, False)]
+        scenario = bench.scenarios[0].model_copy(update={"stimuli": tuple(both)})
+        found = {tuple(one.at_us for one in varied(bench, scenario, Draw(n, hand=n))[1].stimuli) for n in range(1, 50)}
+        self.assertTrue(all(first == second for first, second in found))
+        self.assertGreater(len(found), 10)
 
     def test_resistors_and_capacitors_stay_within_their_tolerances(self) -> None:
         wiring = {"contact_to": "ground", "pull": "up", "pull_ohm": 10_000, "filter_nf": 1_000}

@@ -39,19 +39,27 @@ def bouncer_for(bench: Bench, part: ContactLine, seed: int) -> Bouncer:
 
 
 def _pushes(part: ContactLine, scenario: Scenario) -> list[tuple[int, bool]]:
+    """(instant, pressed or let go), in turn. Of what is done on one instant the end of a press comes first, then all
+    else in the order in which it is laid out; what is let go on the instant on which it was pressed never touched."""
+    ends: list[tuple[int, bool]] = []
     pushes: list[tuple[int, bool]] = []
     for stimulus in scenario.stimuli:
         if stimulus.input == part.id:
             if isinstance(stimulus, Press):
-                pushes += [(stimulus.at_us, True), (stimulus.at_us + stimulus.hold_us, False)]
+                pushes.append((stimulus.at_us, True))
+                ends.append((stimulus.at_us + stimulus.hold_us, False))
             elif isinstance(stimulus, SetTo):
                 pushes.append((stimulus.at_us, stimulus.pressed))
     kept: list[tuple[int, bool]] = []
     pressed = False
-    for at_us, push in sorted(pushes):
-        if push != pressed and at_us < scenario.length_us:
+    for at_us, push in sorted([*ends, *pushes], key=lambda one: one[0]):
+        if push == pressed or at_us >= scenario.length_us:
+            continue
+        pressed = push
+        if kept and kept[-1] == (at_us, True):
+            kept.pop()
+        else:
             kept.append((at_us, push))
-            pressed = push
     return kept
 
 

@@ -91,8 +91,9 @@ def _room_us(instants: list[int], at_us: int) -> int:
 def _scenario(scenario: Scenario, draw: Draw) -> Scenario:
     instants = [one.at_us for one in scenario.stimuli]
     stimuli = []
-    for place, one in enumerate(scenario.stimuli):
-        moved = one
+    together: dict[tuple[str, int], int] = {}  # what is done to one thing on one instant moves together
+    for number, one in enumerate(scenario.stimuli):
+        moved, place = one, together.setdefault((one.input, one.at_us), number)
         if draw.hand:
             room_us = min(_room_us(instants, one.at_us), one.at_us)
             moved = one.model_copy(update=_by_hand(one, draw, place, room_us))

@@ -51,11 +51,11 @@ function grows(window) {
   if (player) document.dispatchEvent(new CustomEvent("vt:live", { detail: { now_us: player.now_us, window, playing: player.playing } }));
 }
 
-function act(action) {
+function act(action, lettingGo = false) {
   const one = mine();
   if (!one) return null;
   if (!one.playing) begin();
-  const made = one.do(action);
+  const made = one.do(action, lettingGo);
   look();
   return made;
 }
@@ -82,7 +82,7 @@ function press(button, by, stuck) {
   }
   if ([...held.values()].some((one) => one.control === button)) return null;
   if (does === "button") {
-    held.set(by, { control: button, release: () => act({ kind: "set", input, pressed: false }) });
+    held.set(by, { control: button, release: () => act({ kind: "set", input, pressed: false }, true) });
     return act({ kind: "set", input, pressed: true });
   }
   // How long it is held is known when it is let go: until then it is held for long.

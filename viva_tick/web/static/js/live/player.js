@@ -5,6 +5,7 @@ import { session } from "../session.js";
 const LONGEST_US = 598_000_000;
 const FRESH_US = 1_000_000; // so little is known ahead when more is asked for
 const STRIP_US = 7_000_000; // so much of the past comes for the strip with what is to come
+const GESTURE_MS = 1000; // what is done so soon after something else belongs to it, as a second click does
 
 export class Player {
   constructor(bench, revision, data) {
@@ -23,6 +24,7 @@ export class Player {
     this.stale_us = null; // what is known from there on is of before the last action
     this.ended = false;
     this.stuck_us = null; // the run does not go on beyond that
+    this.last = null; // { at_us, wall } of what hands did last, while the clock goes on
     this.seed = 0;
     this.session = Math.random().toString(36).slice(2); // what tells this one from others to the server
     this.waits = []; // ms from an action to its answer
@@ -43,6 +45,7 @@ export class Player {
     this.tick();
     if (this.playing && this.until_us >= 0) this.look({ from_us: 0, to_us: this.now_us });
     this.playing = false;
+    this.last = null;
   }
 
   stop() {
@@ -53,6 +56,7 @@ export class Player {
   pace(speed) {
     this.tick();
     this.speed = speed;
+    this.last = null;
   }
 
   // The clock goes on as far as is known, and no further: a run that is slower than the clock holds it up.
@@ -73,11 +77,22 @@ export class Player {
     this.wall = wall;
   }
 
-  do(action) {
+  // The clock waits for the server, hands do not: what is let go, or done soon after something else, comes as long
+  // after it as it did for the hand. What is done later is done to what is seen.
+  handed(lettingGo) {
     this.tick();
+    const wall = performance.now();
+    const later = this.last && wall - this.last.wall;
+    if (this.last && (lettingGo || later < GESTURE_MS)) this.now_us = Math.max(this.now_us, Math.min(this.last.at_us + later * 1000 * this.speed, LONGEST_US));
+    return wall;
+  }
+
+  do(action, lettingGo = false) {
+    const wall = this.handed(lettingGo);
     // Whoever begins by doing something finds a board that has started.
     if (!this.scripted && !this.actions.length && this.now_us < this.data.ready_us) this.now_us = this.data.ready_us;
     const at_us = Math.round(this.now_us);
+    this.last = { at_us, wall };
     // Somebody who went back and does something else lets go what came later.
     // But what a scenario lays out still comes.
     if (!this.scripted) this.actions = this.actions.filter((one) => one.at_us <= at_us);
@@ -128,7 +143,8 @@ export class Player {
 
   letGo(made) {
     if (!made) return;
-    this.tick();
+    const wall = this.handed(true);
+    this.last = { at_us: Math.round(this.now_us), wall };
     made.hold_us = Math.max(1000, Math.round(this.now_us) - made.at_us);
     this.changed(made.at_us + made.hold_us);
   }
@@ -151,7 +167,7 @@ export class Player {
 
   async want(since_us) {
     const mine = (this.asking += 1);
-    const since = this.stale_us === null ? since_us : Math.min(since_us, this.stale_us - 1);
+    const since = Math.min(since_us, this.until_us, (this.stale_us ?? Infinity) - 1); // no gap: from where it is known
     this.waiting = true;
     let answer;
     try {
