@@ -37,6 +37,7 @@ export class Player {
     this.fine = false;
     if (this.ended || this.playing) return;
     this.playing = true;
+    this.last = null;
     this.wall = performance.now();
     this.want(this.until_us); // and what the strip shows of just before
   }
@@ -45,7 +46,6 @@ export class Player {
     this.tick();
     if (this.playing && this.until_us >= 0) this.look({ from_us: 0, to_us: this.now_us });
     this.playing = false;
-    this.last = null;
   }
 
   stop() {
