@@ -80,6 +80,14 @@ class Drills(unittest.TestCase):
         assert bare is not None
         self.assertIn("nothing bounds it", " ".join(one.shows for one in places(bare.bench)))
 
+    def test_a_resistor_that_is_hidden_pulls_away_from_where_the_contact_leads(self) -> None:
+        for kind in ("pull-strong", "short", "pull-weak"):
+            sound = bench("print-timer")
+            found = plant(sound, known("print-timer"), FAULTS[kind], random.Random(1))
+            assert found is not None
+            wiring = next(one.wiring for one in found.bench.contacts if one.name == found.of)
+            self.assertEqual((wiring.contact_to, wiring.pull), ("ground", "up"), kind)
+
     def test_what_comes_up_weakest(self) -> None:
         past = [
             Past(("floating",), ("floating",), 4, gave_up=False),
