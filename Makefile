@@ -25,6 +25,7 @@ deep: .venv/test
 	@DEPTH=10 $(BIN)/python -W ignore::ResourceWarning -m tests
 
 mutants: .venv/test
+	@sh scripts/system.sh
 	@$(BIN)/pip install --quiet --disable-pip-version-check -c constraints.txt -e ".[mutants]"
 	@$(BIN)/python -W ignore -m scripts.mutants
 
